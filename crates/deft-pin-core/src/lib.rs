@@ -1,0 +1,2 @@
+pub mod markup;
+pub mod source;

@@ -1,0 +1,271 @@
+//! The tree of a page: an arena of nodes, in which each element knows the place of its tags.
+
+use std::fmt;
+use std::num::NonZeroU32;
+
+use html5ever::tendril::StrTendril;
+use html5ever::tree_builder::QuirksMode;
+use html5ever::{LocalName, QualName, local_name, ns};
+
+use super::slots::Slots;
+use crate::source::{Position, Span, position_in};
+
+pub use html5ever::Attribute;
+
+/// A node of one document. Ids count in the order in which the parser made the nodes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct NodeId(NonZeroU32);
+
+impl NodeId {
+    /// The document node, which every tree has.
+    pub const DOCUMENT: NodeId = NodeId(NonZeroU32::MIN);
+
+    pub(crate) fn from_index(index: usize) -> Self {
+        let number = u32::try_from(index + 1).unwrap_or(u32::MAX);
+        NodeId(NonZeroU32::new(number).unwrap_or(NonZeroU32::MIN))
+    }
+
+    pub(crate) fn index(self) -> usize {
+        self.0.get() as usize - 1
+    }
+}
+
+/// What an element came from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Origin {
+    /// A start tag of its own, which this span of the text covers.
+    Tag(Span),
+    /// No tag of its own: the parser made it up (`<head>`, `<tbody>`, a formatting element that
+    /// is opened again) when it came to this byte of the text.
+    Implied(u32),
+}
+
+/// An element: its name, its attributes, and where its tags stand in the page's text.
+#[derive(Debug)]
+pub struct Element {
+    /// The name, with its namespace.
+    pub name: QualName,
+    /// The attributes, in the order of the tag.
+    pub attrs: Vec<Attribute>,
+    /// The start tag, or where the parser made the element up.
+    pub origin: Origin,
+    /// The end tag, where one in the text closed this element.
+    pub end_tag: Option<Span>,
+    /// For a `<template>`, the fragment that holds its contents.
+    pub contents: Option<NodeId>,
+}
+
+impl Element {
+    /// The value of an attribute that has no namespace.
+    pub fn attr(&self, name: &LocalName) -> Option<&str> {
+        self.attrs
+            .iter()
+            .find(|attribute| attribute.name.local == *name && attribute.name.ns == ns!())
+            .map(|attribute| &*attribute.value)
+    }
+
+    /// Whether this is the HTML element of that name.
+    pub fn is_html(&self, name: &LocalName) -> bool {
+        self.name.ns == ns!(html) && self.name.local == *name
+    }
+
+    /// The `id`, where it is not empty.
+    pub fn id(&self) -> Option<&str> {
+        self.attr(&local_name!("id")).filter(|id| !id.is_empty())
+    }
+
+    /// The classes, in the order of the attribute.
+    pub fn classes(&self) -> impl Iterator<Item = &str> {
+        self.attr(&local_name!("class")).unwrap_or_default().split_ascii_whitespace()
+    }
+
+    /// The byte of the page's text where the element begins.
+    pub fn start(&self) -> u32 {
+        match self.origin {
+            Origin::Tag(span) => span.start,
+            Origin::Implied(at) => at,
+        }
+    }
+}
+
+/// What a node is.
+#[derive(Debug)]
+pub enum NodeData {
+    /// The document itself.
+    Document,
+    /// The contents of a `<template>`.
+    Fragment,
+    /// The document type declaration's name.
+    Doctype(StrTendril),
+    /// A run of text.
+    Text(StrTendril),
+    /// A comment.
+    Comment(StrTendril),
+    /// An element.
+    Element(Element),
+}
+
+/// A node with its links.
+#[derive(Debug)]
+pub struct Node {
+    /// What the node is.
+    pub data: NodeData,
+    pub(super) parent: Option<NodeId>,
+    pub(super) previous: Option<NodeId>,
+    pub(super) next: Option<NodeId>,
+    pub(super) first_child: Option<NodeId>,
+    pub(super) last_child: Option<NodeId>,
+}
+
+/// A page's tree, and the places in its text where code can be put.
+#[derive(Debug)]
+pub struct Document {
+    pub(super) nodes: Vec<Node>,
+    pub(super) quirks: QuirksMode,
+    pub(super) slots: Slots,
+}
+
+impl Document {
+    /// One node.
+    pub fn node(&self, id: NodeId) -> &Node {
+        &self.nodes[id.index()]
+    }
+
+    /// The element that a node is, if it is one.
+    pub fn element(&self, id: NodeId) -> Option<ElementRef<'_>> {
+        matches!(self.node(id).data, NodeData::Element(_)).then_some(ElementRef { document: self, id })
+    }
+
+    /// The children of a node, first to last.
+    pub fn children(&self, id: NodeId) -> impl Iterator<Item = NodeId> + '_ {
+        std::iter::successors(self.node(id).first_child, |child| self.node(*child).next)
+    }
+
+    /// The root element.
+    pub fn root(&self) -> Option<ElementRef<'_>> {
+        self.children(NodeId::DOCUMENT).find_map(|id| self.element(id))
+    }
+
+    /// The `<head>` element.
+    pub fn head(&self) -> Option<ElementRef<'_>> {
+        self.child_of_root(&local_name!("head"))
+    }
+
+    /// The `<body>` element; a page of frames has none.
+    pub fn body(&self) -> Option<ElementRef<'_>> {
+        self.child_of_root(&local_name!("body"))
+    }
+
+    fn child_of_root(&self, name: &LocalName) -> Option<ElementRef<'_>> {
+        let root = self.root()?;
+        self.children(root.id).filter_map(|id| self.element(id)).find(|element| element.is_html(name))
+    }
+
+    /// Every element in tree order. The contents of templates are no part of the tree.
+    pub fn elements(&self) -> impl Iterator<Item = ElementRef<'_>> {
+        self.descendants(NodeId::DOCUMENT).filter_map(|id| self.element(id))
+    }
+
+    /// Every node below one, in tree order.
+    pub fn descendants(&self, top: NodeId) -> impl Iterator<Item = NodeId> + '_ {
+        let mut next = self.node(top).first_child;
+        std::iter::from_fn(move || {
+            let current = next?;
+            next = self.node(current).first_child.or_else(|| self.after(current, top));
+            Some(current)
+        })
+    }
+
+    /// The node after a whole subtree, below `top`.
+    fn after(&self, id: NodeId, top: NodeId) -> Option<NodeId> {
+        let mut id = id;
+        loop {
+            if id == top {
+                return None;
+            }
+            if let Some(next) = self.node(id).next {
+                return Some(next);
+            }
+            id = self.node(id).parent?;
+        }
+    }
+
+    /// The text of a node and all below it.
+    pub fn text_of(&self, id: NodeId) -> String {
+        self.descendants(id)
+            .filter_map(|id| match &self.node(id).data {
+                NodeData::Text(text) => Some(&**text),
+                _ => None,
+            })
+            .collect()
+    }
+
+    /// Whether the page is in quirks mode, where class names and IDs match in any case.
+    pub fn quirks(&self) -> QuirksMode {
+        self.quirks
+    }
+
+    /// Where code can be put into the page's text.
+    pub fn slots(&self) -> &Slots {
+        &self.slots
+    }
+
+    /// The line and column at which an element begins, given the page's text.
+    pub fn position(&self, element: ElementRef<'_>, text: &str) -> Position {
+        position_in(text, element.start())
+    }
+}
+
+/// An element of a document: cheap to copy, and what selectors are matched against.
+#[derive(Clone, Copy)]
+pub struct ElementRef<'a> {
+    pub(super) document: &'a Document,
+    /// The element's node.
+    pub id: NodeId,
+}
+
+impl<'a> ElementRef<'a> {
+    /// The document that the element is in.
+    pub fn document(self) -> &'a Document {
+        self.document
+    }
+
+    /// The element's own data, living as long as the document.
+    pub fn data(self) -> &'a Element {
+        match &self.document.node(self.id).data {
+            NodeData::Element(element) => element,
+            // An `ElementRef` is only ever made for an element.
+            _ => unreachable!("a node that is no element"),
+        }
+    }
+
+    /// The parent, if that is an element.
+    pub fn parent(self) -> Option<ElementRef<'a>> {
+        self.document.element(self.document.node(self.id).parent?)
+    }
+
+    /// Whether the element is `other` or inside it.
+    pub fn is_within(self, other: ElementRef<'_>) -> bool {
+        std::iter::successors(Some(self), |element| element.parent()).any(|e| e.id == other.id)
+    }
+}
+
+impl std::ops::Deref for ElementRef<'_> {
+    type Target = Element;
+
+    fn deref(&self) -> &Element {
+        self.data()
+    }
+}
+
+impl PartialEq for ElementRef<'_> {
+    fn eq(&self, other: &Self) -> bool {
+        self.id == other.id && std::ptr::eq(self.document, other.document)
+    }
+}
+
+impl fmt::Debug for ElementRef<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "<{}>", self.name.local)
+    }
+}
