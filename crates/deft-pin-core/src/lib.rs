@@ -1,2 +1,3 @@
 pub mod markup;
 pub mod source;
+pub mod style;

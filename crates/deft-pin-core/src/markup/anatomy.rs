@@ -1,0 +1,104 @@
+//! What a selector is made of: the names that an element cannot do without to match it, and the
+//! one name by which the elements that could match are found fastest.
+
+use html5ever::LocalName;
+use selectors::parser::Component;
+
+use super::matching::{Name, Selector};
+
+/// A name that a selector asks for.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum NamedPart {
+    /// `#name`
+    Id(LocalName),
+    /// `.name`
+    Class(LocalName),
+    /// `name`, an element's
+    Tag(LocalName),
+}
+
+impl NamedPart {
+    /// The bare name.
+    pub fn name(&self) -> &str {
+        match self {
+            NamedPart::Id(name) | NamedPart::Class(name) | NamedPart::Tag(name) => name,
+        }
+    }
+}
+
+impl std::fmt::Display for NamedPart {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            NamedPart::Id(name) => write!(f, "#{name}"),
+            NamedPart::Class(name) => write!(f, ".{name}"),
+            NamedPart::Tag(name) => write!(f, "{name}"),
+        }
+    }
+}
+
+/// The names that have to be on a page for the selector to match anything there: those of its
+/// compounds, left to right, not those in `:not()` nor in lists of several choices.
+pub fn names_in(selector: &Selector) -> Vec<NamedPart> {
+    let mut names = Vec::new();
+    collect(selector, &mut names);
+    names
+}
+
+fn collect(selector: &Selector, names: &mut Vec<NamedPart>) {
+    let components: Vec<_> = selector.iter_raw_match_order().collect();
+    // In match order the last compound comes first, each from its own left to its right.
+    for compound in components.split(|component| component.is_combinator()).rev() {
+        for component in compound {
+            match component {
+                Component::Is(list) | Component::Where(list) if list.len() == 1 => {
+                    collect(&list.slice()[0], names)
+                }
+                component => names.extend(named(component)),
+            }
+        }
+    }
+}
+
+fn named(component: &Component<super::matching::Names>) -> Option<NamedPart> {
+    match component {
+        Component::ID(Name(id)) => Some(NamedPart::Id(id.clone())),
+        Component::Class(Name(class)) => Some(NamedPart::Class(class.clone())),
+        Component::LocalName(tag) => Some(NamedPart::Tag(tag.lower_name.0.clone())),
+        _ => None,
+    }
+}
+
+/// The name in the selector's last compound that the fewest elements are likely to have: an ID,
+/// else a class, else an element's name. `None` where any element may match.
+pub fn key_of(selector: &Selector) -> Option<NamedPart> {
+    let components: Vec<_> = selector.iter_raw_match_order().collect();
+    let mut compounds = components.split(|component| component.is_combinator());
+    // A pseudo-element is a compound of its own, behind the one of its element.
+    let is_element =
+        |compound: &&[&Component<_>]| !compound.iter().any(|c| matches!(c, Component::PseudoElement(_)));
+    compounds.find(is_element)?.iter().filter_map(|component| named(component)).min()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::parse_selectors;
+    use super::*;
+
+    #[test]
+    fn names_are_those_that_must_be_there() {
+        let table = [
+            ("main .a > p#b.c:hover", "main .a p #b .c", Some("#b")),
+            ("p.c:is(#t, #t *)::before", "p .c", Some(".c")),
+            ("p:is(.x):not(.y)", "p .x", Some("p")),
+            ("*", "", None),
+            ("ul:has(.z) > LI", "ul li", Some("li")),
+        ];
+        for (text, names, key) in table {
+            let list = parse_selectors(text).unwrap();
+            let selector = &list.slice()[0];
+            let found: Vec<_> = names_in(selector).iter().map(ToString::to_string).collect();
+            assert_eq!(found.join(" "), names, "{text}");
+            assert_eq!(key_of(selector).map(|key| key.to_string()).as_deref(), key, "{text}");
+        }
+    }
+}

@@ -1,0 +1,296 @@
+//! What a browser drops of a sheet without a word, as far as names and punctuation tell.
+//!
+//! Only what is certain is here: whether a value fits its property is another question.
+
+use cssparser::{Parser, Token};
+
+use super::properties::{is_descriptor, is_property, nearest_property};
+use super::sheet::{Block, Declaration, Item, Rule, Sheet, Skipped};
+use super::tokens::{Bracket, FlawKind, flaws};
+use crate::source::{Span, nearest};
+
+/// Something that a browser drops, or takes for something else than was meant.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Loss {
+    /// What is wrong.
+    pub kind: LossKind,
+    /// Where.
+    pub span: Span,
+}
+
+/// What is wrong at a place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum LossKind {
+    /// No standard has a property of that name.
+    UnknownProperty {
+        /// The name as written.
+        name: String,
+        /// The property that was most likely meant.
+        nearest: Option<&'static str>,
+    },
+    /// The at-rule has no descriptor of that name.
+    UnknownDescriptor {
+        /// The at-rule, without `@`.
+        at_rule: String,
+        /// The name as written.
+        name: String,
+    },
+    /// A declaration runs on into the next one, and both are dropped; a custom property takes the
+    /// next one up into its value.
+    MissingSemicolon {
+        /// The property whose value runs on.
+        property: String,
+        /// The name of the declaration that is swallowed.
+        swallowed: String,
+    },
+    /// A name, and no colon after it.
+    MissingColon {
+        /// The property that stands there or was meant.
+        name: String,
+    },
+    /// A property with nothing after the colon.
+    EmptyValue {
+        /// The property.
+        name: String,
+    },
+    /// An exclamation mark with something else than `important` after it.
+    BadImportant,
+    /// A comment of the kind that other languages have: `// …`.
+    SlashComment,
+    /// A declaration that no rule is around.
+    OutsideRule,
+    /// Text that is neither a declaration nor a rule.
+    NotARule,
+    /// A bracket, quote or comment that nothing closes, or a closing bracket too many.
+    Flaw {
+        /// Which.
+        kind: FlawKind,
+        /// For an unclosed brace: where the first rule begins that stands at the start of its
+        /// line inside it, and so was most likely meant to stand after it.
+        closes_before: Option<u32>,
+    },
+}
+
+/// Everything that is certain to be dropped, in the order of the text.
+pub fn losses(text: &str, sheet: &Sheet) -> Vec<Loss> {
+    let mut found: Vec<Loss> = flaws(text)
+        .into_iter()
+        .map(|flaw| {
+            let closes_before = (flaw.kind == FlawKind::Unclosed(Bracket::Curly))
+                .then(|| first_rule_at_margin(text, sheet, flaw.span.start))
+                .flatten();
+            Loss { kind: LossKind::Flaw { kind: flaw.kind, closes_before }, span: flaw.span }
+        })
+        .collect();
+    let inner: Vec<Span> = found.iter().map(|loss| loss.span).collect();
+    for skipped in &sheet.skipped {
+        // A flaw inside is the cause, and is told already.
+        let explained =
+            inner.iter().any(|span| skipped.span.start <= span.start && span.start < skipped.span.end);
+        if !explained {
+            found.push(skipped_loss(text, skipped));
+        }
+    }
+    let mut walk = Walk { text, found };
+    for rule in &sheet.rules {
+        walk.rule(rule, Around::Nothing);
+    }
+    found = walk.found;
+    found.sort_by_key(|loss| loss.span);
+    found
+}
+
+/// What a block is a part of, for the names that may stand in it.
+#[derive(Clone, Copy)]
+enum Around<'s> {
+    Nothing,
+    StyleRule,
+    AtRule(&'s str),
+}
+
+struct Walk<'t> {
+    text: &'t str,
+    found: Vec<Loss>,
+}
+
+impl<'t> Walk<'t> {
+    fn rule(&mut self, rule: &Rule, around: Around<'_>) {
+        match rule {
+            Rule::Style(style) => self.block(&style.block, Around::StyleRule),
+            Rule::At(at) => {
+                if let Some(block) = &at.block {
+                    let inside = match at.name.as_str() {
+                        // Conditional group rules hold what may stand around them.
+                        "media" | "supports" | "container" | "layer" | "starting-style" => around,
+                        "scope" => Around::StyleRule,
+                        name => Around::AtRule(name),
+                    };
+                    self.block(block, inside);
+                }
+            }
+        }
+    }
+
+    fn block(&mut self, block: &Block, around: Around<'_>) {
+        for item in &block.items {
+            match item {
+                Item::Rule(rule) => self.rule(rule, around),
+                Item::Declaration(declaration) => self.declaration(declaration, around),
+            }
+        }
+    }
+
+    fn declaration(&mut self, declaration: &Declaration, around: Around<'_>) {
+        let name = &declaration.name;
+        let mut lose = |kind, span| self.found.push(Loss { kind, span });
+        match around {
+            Around::Nothing => return lose(LossKind::OutsideRule, declaration.span),
+            Around::StyleRule if !is_property(name) => {
+                let kind = LossKind::UnknownProperty { name: name.clone(), nearest: nearest_property(name) };
+                return lose(kind, declaration.name_span());
+            }
+            Around::AtRule(at_rule) if !is_descriptor(at_rule, name) && !is_property(name) => {
+                let kind = LossKind::UnknownDescriptor { at_rule: at_rule.to_owned(), name: name.clone() };
+                return lose(kind, declaration.name_span());
+            }
+            _ => {}
+        }
+        if declaration.value.start >= declaration.value.end {
+            if !declaration.is_custom() {
+                lose(LossKind::EmptyValue { name: name.clone() }, declaration.span);
+            }
+            return;
+        }
+        if let Some(kind) = value_loss(self.text, declaration) {
+            self.found.push(Loss { kind, span: declaration.span });
+        }
+    }
+}
+
+fn value_loss(text: &str, declaration: &Declaration) -> Option<LossKind> {
+    let value = &text[declaration.value.range()];
+    let mut input = Parser::new(value);
+    let mut name: Option<(usize, String)> = None;
+    let mut exclamation = false;
+    loop {
+        let at = input.position().byte_index();
+        match input.next_including_whitespace_and_comments() {
+            Ok(Token::WhiteSpace(_) | Token::Comment(_)) => {}
+            Ok(Token::Ident(ident)) => {
+                if exclamation && !ident.eq_ignore_ascii_case("important") && !declaration.is_custom() {
+                    return Some(LossKind::BadImportant);
+                }
+                name = Some((at, ident.to_string()));
+                exclamation = false;
+            }
+            Ok(Token::Colon) => {
+                let (at, swallowed) = name.take().unwrap_or_default();
+                let on_new_line = value[..at].contains('\n');
+                let certain = !declaration.is_custom() || on_new_line && is_property(&swallowed);
+                if certain && !swallowed.is_empty() && at > 0 {
+                    return Some(LossKind::MissingSemicolon {
+                        property: declaration.name.clone(),
+                        swallowed,
+                    });
+                }
+            }
+            Ok(Token::Delim('!')) => exclamation = true,
+            Ok(_) => (name, exclamation) = (None, false),
+            Err(_) => return None,
+        }
+    }
+}
+
+fn skipped_loss(text: &str, skipped: &Skipped) -> Loss {
+    let raw = &text[skipped.span.range()];
+    let kind = if raw.starts_with("//") {
+        LossKind::SlashComment
+    } else if skipped.in_block {
+        let word = raw.split(|c: char| !c.is_ascii_alphanumeric() && c != '-').next().unwrap_or_default();
+        let known = [word, raw.split_ascii_whitespace().next().unwrap_or_default()]
+            .into_iter()
+            .find(|name| !name.is_empty() && is_property(name));
+        match known.or_else(|| nearest(word, nearest_property(word))) {
+            Some(name) => LossKind::MissingColon { name: name.to_owned() },
+            None => LossKind::NotARule,
+        }
+    } else {
+        LossKind::NotARule
+    };
+    Loss { kind, span: skipped.span }
+}
+
+/// The first rule inside the block that opens at `brace`, on whichever level, that begins at the
+/// start of its line.
+fn first_rule_at_margin(text: &str, sheet: &Sheet, brace: u32) -> Option<u32> {
+    let at_margin = |span: Span| {
+        span.start > brace
+            && text.as_bytes()[..span.start as usize].last().is_some_and(|b| matches!(b, b'\n' | b'\r'))
+    };
+    sheet
+        .style_rules()
+        .into_iter()
+        .map(|(rule, _)| rule.prelude)
+        .filter(|span| at_margin(*span))
+        .map(|s| s.start)
+        .min()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn drawn(text: &str) -> Vec<String> {
+        let sheet = Sheet::parse(text);
+        losses(text, &sheet).into_iter().map(|loss| format!("{:?} @{}", loss.kind, loss.span.start)).collect()
+    }
+
+    #[test]
+    fn what_browsers_drop_is_found() {
+        let table: [(&str, &[&str]); 16] = [
+            ("a { color: red; --any: { x: y }; -webkit-x: 1 }", &[]),
+            ("a { colr: red }", &["UnknownProperty { name: \"colr\", nearest: Some(\"color\") } @4"]),
+            (
+                "a { color: red\n  margin: 0; padding: 0 }",
+                &["MissingSemicolon { property: \"color\", swallowed: \"margin\" } @4"],
+            ),
+            (
+                "a { --c: red\n  margin: 0 }",
+                &["MissingSemicolon { property: \"--c\", swallowed: \"margin\" } @4"],
+            ),
+            ("a { --c: b: c }", &[]),
+            ("a { color red; margin: 0 }", &["MissingColon { name: \"color\" } @4"]),
+            ("a { color: ; }", &["EmptyValue { name: \"color\" } @4"]),
+            ("a { color: red !imporant }", &["BadImportant @4"]),
+            ("a { // red\n color: red; margin: 0 }", &["SlashComment @4"]),
+            ("@media print { color: red }", &["OutsideRule @15"]),
+            (
+                "@media print { a { colour: red } }",
+                &["UnknownProperty { name: \"colour\", nearest: Some(\"color\") } @19"],
+            ),
+            (
+                "@font-face { font-family: x; src: url(y); colour: z }",
+                &["UnknownDescriptor { at_rule: \"font-face\", name: \"colour\" } @42"],
+            ),
+            (
+                "@keyframes k { from { opacity: 0 } to { opcity: 1 } }",
+                &["UnknownProperty { name: \"opcity\", nearest: Some(\"opacity\") } @40"],
+            ),
+            (
+                ".a { color: red;\n.b { margin: 0 }\n",
+                &["Flaw { kind: Unclosed(Curly), closes_before: Some(17) } @3"],
+            ),
+            ("a { b:hover { color: red } }", &[]),
+            (
+                "a { color: 'x; }\nb { margin: 0 }",
+                &[
+                    "Flaw { kind: Unclosed(Curly), closes_before: None } @2",
+                    "Flaw { kind: UnclosedString, closes_before: None } @11",
+                ],
+            ),
+        ];
+        for (text, expected) in table {
+            assert_eq!(drawn(text), expected, "{text}");
+        }
+    }
+}
