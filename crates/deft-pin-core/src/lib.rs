@@ -1,3 +1,4 @@
 pub mod markup;
+pub mod script;
 pub mod source;
 pub mod style;

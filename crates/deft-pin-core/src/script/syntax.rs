@@ -1,0 +1,124 @@
+//! Whether a script parses: where it does not, a browser runs none of it.
+
+use oxc_allocator::Allocator;
+use oxc_ast::ast::Program;
+use oxc_parser::{ParseOptions, Parser};
+use oxc_semantic::SemanticBuilder;
+use oxc_span::SourceType;
+
+use crate::source::Span;
+
+/// A place that keeps a script from running.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct ScriptFlaw {
+    /// What is wrong there.
+    pub message: String,
+    /// Where; `None` where the script as a whole cannot be read.
+    pub span: Option<Span>,
+}
+
+/// Brackets nested more deeply than this are nobody's script; the parser, which goes down a
+/// level for each, is not sent there.
+const DEEPEST: usize = 1500;
+/// The stack of the thread that parses: a part for any script, and a part for each byte of it,
+/// since a chain of operators goes down a level for each of them.
+const STACK_BYTES: usize = 64 << 20;
+const STACK_BYTES_PER_BYTE: usize = 2048;
+const STACK_BYTES_MOST: usize = 1 << 30;
+
+/// What keeps a classic script from running (its early errors, ECMA-262 17), in the order of the
+/// text. Any text gets an answer.
+pub fn syntax_flaws(text: &str) -> Vec<ScriptFlaw> {
+    with_program(text, |program, flaws| {
+        let checked = SemanticBuilder::new().with_check_syntax_error(true).build(program);
+        let mut flaws = flaws;
+        flaws.extend(checked.diagnostics.errors().map(flaw_of));
+        flaws.sort_by_key(|flaw| flaw.span);
+        flaws.dedup();
+        flaws
+    })
+    .unwrap_or_else(|flaw| vec![flaw])
+}
+
+/// Parses a classic script, and hands its tree and what is wrong with it to `then`.
+///
+/// # Errors
+/// The script is nested too deeply to be read.
+pub(super) fn with_program<T: Send>(
+    text: &str,
+    then: impl FnOnce(&Program<'_>, Vec<ScriptFlaw>) -> T + Send,
+) -> Result<T, ScriptFlaw> {
+    if let Some(at) = too_deep(text) {
+        let message = "brackets are nested too deeply to be read".to_owned();
+        return Err(ScriptFlaw { message, span: Some(Span::new(at, at + 1)) });
+    }
+    let stack = (STACK_BYTES + text.len().saturating_mul(STACK_BYTES_PER_BYTE)).min(STACK_BYTES_MOST);
+    let parse = || {
+        let allocator = Allocator::default();
+        let options = ParseOptions { parse_regular_expression: true, ..ParseOptions::default() };
+        let parsed = Parser::new(&allocator, text, SourceType::script()).with_options(options).parse();
+        let flaws = parsed.diagnostics.errors().map(flaw_of).collect();
+        then(&parsed.program, flaws)
+    };
+    std::thread::scope(|scope| {
+        let thread = std::thread::Builder::new().stack_size(stack).spawn_scoped(scope, parse);
+        let failed = |message: &str| ScriptFlaw { message: message.to_owned(), span: None };
+        match thread {
+            Ok(thread) => thread.join().map_err(|_| failed("it cannot be read")),
+            Err(error) => Err(failed(&format!("it cannot be read: {error}"))),
+        }
+    })
+}
+
+fn flaw_of(diagnostic: &oxc_diagnostics::OxcDiagnostic) -> ScriptFlaw {
+    let span = diagnostic.labels.first().map(|label| Span::new(label.offset() as usize, label.offset() as usize + label.len() as usize));
+    ScriptFlaw { message: diagnostic.message.to_string(), span }
+}
+
+/// The first bracket past the deepest level, counted in the plain text: brackets in strings count
+/// too, which makes this a bound and no measure.
+fn too_deep(text: &str) -> Option<usize> {
+    let mut depth = 0usize;
+    for (at, byte) in text.bytes().enumerate() {
+        match byte {
+            b'(' | b'[' | b'{' => depth += 1,
+            b')' | b']' | b'}' => depth = depth.saturating_sub(1),
+            _ => {}
+        }
+        if depth > DEEPEST {
+            return Some(at);
+        }
+    }
+    None
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn flaws_are_those_that_stop_a_browser() {
+        let table: [(&str, &[u32]); 9] = [
+            ("var a = 1;", &[]),
+            ("a <!-- an old comment\nb", &[]),
+            ("function f() { return 1", &[23]),
+            ("let a = ;", &[8]),
+            ("let a; let a;", &[4]),
+            ("import x from 'y'", &[0]),
+            ("var s = 'open", &[8]),
+            ("/(/", &[1]),
+            ("with (a) { b }", &[]),
+        ];
+        for (text, places) in table {
+            let found: Vec<_> = syntax_flaws(text).iter().map(|f| f.span.map_or(999, |s| s.start)).collect();
+            assert_eq!(found, places, "{text}: {:?}", syntax_flaws(text));
+        }
+    }
+
+    #[test]
+    fn scripts_made_to_exhaust_a_parser_get_an_answer() {
+        for unit in ["(", "[", "{", "!", "a?", "a=>", "a=", "-", "`${", "new ", "x.y(", "if(a)"] {
+            syntax_flaws(&unit.repeat(20_000));
+        }
+    }
+}
