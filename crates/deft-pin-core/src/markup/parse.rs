@@ -13,8 +13,8 @@ use html5gum::emitters::callback::{Callback, CallbackEmitter, CallbackEvent};
 use html5gum::{Emitter, ForwardingEmitter, Span as TokenSpan, State, Tokenizer};
 
 use super::document::{Document, NodeId, Origin};
-use super::sink::{ArenaSink, Held, Token};
-use super::slots::{Closers, Gap, Slots, holds_raw_text};
+use super::sink::{ArenaSink, Held, Open, Token};
+use super::slots::{Closers, Gap, Slots, can_be_closed, holds_raw_text, is_trap};
 use crate::source::{Decoded, Span, offset};
 
 /// Parses a page. Any text gives a tree: the one that a browser builds with scripting on.
@@ -49,11 +49,14 @@ struct Adapter<'a> {
     /// The start tag that is being read, and where it begins.
     tag: Option<(Tag, u32)>,
     next_state: Option<State>,
-    encoding: Option<StrTendril>,
+    /// The first `<meta>` that names an encoding: the label, and where the tag ends.
+    encoding: Option<(StrTendril, u32)>,
     /// The end of the last whole token.
     token_end: u32,
     /// The start of a comment that the file ends in.
     unclosed: Option<u32>,
+    /// Whether the file ends in its document type.
+    open_doctype: bool,
     /// Before `</head>`.
     head_gap: Option<Gap>,
     /// Before the `</body>` or `</html>` after which nothing more goes into the body.
@@ -72,10 +75,11 @@ impl<'a> Adapter<'a> {
             encoding: None,
             token_end: 0,
             unclosed: None,
+            open_doctype: false,
             head_gap: None,
             foot: None,
             foot_after_tag: false,
-            eof: Gap { at: 0, closers: Closers::default(), opens_body: false },
+            eof: Gap::default(),
         }
     }
 
@@ -84,6 +88,7 @@ impl<'a> Adapter<'a> {
     }
 
     fn give(&mut self, token: TreeToken) {
+        let meta_end = self.sink().meta_end();
         match self.builder.process_token(token, 1) {
             TokenSinkResult::Continue => {}
             // Scripts do not run here, so there is nothing to wait for.
@@ -94,8 +99,11 @@ impl<'a> Adapter<'a> {
             TokenSinkResult::RawData(RawKind::ScriptData | RawKind::ScriptDataEscaped(_)) => {
                 self.next_state = Some(State::ScriptData);
             }
+            // The tree builder asks a `<link charset>` too; a browser asks `<meta>` alone.
             TokenSinkResult::EncodingIndicator(label) => {
-                self.encoding.get_or_insert(label);
+                if let Some(end) = meta_end {
+                    self.encoding.get_or_insert((label, end));
+                }
             }
         }
     }
@@ -163,29 +171,50 @@ impl<'a> Adapter<'a> {
     }
 
     /// The open elements from the outside in, and behind them whatever else the builder holds.
-    fn held(&self) -> Vec<(QualName, u32)> {
+    fn held(&self) -> Vec<Open> {
         let held = Held::default();
         self.builder.trace_handles(&held);
         self.sink().describe(&held.into_ids())
     }
 
     fn gap_before(&self, at: u32) -> Gap {
-        Gap { at, closers: Closers::out_of(&self.held()), opens_body: false }
+        Gap { at, closers: self.closers(&self.held()), opens_body: false }
+    }
+
+    /// The end tags that lead out of the outermost element in which a script would not run as
+    /// the page's own: the contents of a template, SVG and MathML, where a `<script>` is another
+    /// element, and elements that hold nothing but text. Nothing where there is none.
+    fn closers(&self, held: &[Open]) -> Closers {
+        let Some(trap) = held.iter().position(|open| is_trap(&open.name)) else { return Closers::default() };
+        let mut inner: Vec<&Open> = vec![&held[trap]];
+        // What is held for another reason than being open is not inside, or is there twice.
+        for open in &held[trap + 1..] {
+            if self.sink().is_inside(open.id, held[trap].id) && inner.iter().all(|other| other.id != open.id)
+            {
+                inner.push(open);
+            }
+        }
+        Closers(inner.iter().rev().map(|open| format!("</{}>", open.name.local)).collect())
     }
 
     fn give_eof(&mut self) {
         let held = self.held();
-        let raw_text = held.iter().find(|(name, _)| holds_raw_text(name));
-        let at = match (raw_text, self.unclosed) {
-            // An element whose text runs to the end of the file: only before its tag is there a
-            // place. What is around it is closed by nobody, so its end tags are of no use.
-            (Some((_, start)), _) => *start,
-            (None, Some(comment)) => comment,
+        let raw_text = held.iter().position(|open| holds_raw_text(&open.name));
+        let (at, open) = match (raw_text, self.unclosed) {
+            // A script that the file ends in never runs, and would if it were closed; plain text
+            // cannot be closed. Only before their tags is there a place.
+            (Some(place), _) if !can_be_closed(&held[place].name) => (held[place].start, &held[..place]),
+            // Other elements of text are closed by the end of the file as by a tag.
+            (Some(place), _) => (self.token_end, &held[..=place]),
+            (None, Some(comment)) => (comment, &held[..]),
             // A tag that the file breaks off in is dropped; code goes before it.
-            (None, None) => self.token_end,
+            (None, None) => (self.token_end, &held[..]),
         };
-        let around: Vec<_> = held.into_iter().filter(|(name, _)| !holds_raw_text(name)).collect();
-        self.eof = Gap { at, closers: Closers::out_of(&around), opens_body: false };
+        let mut closers = self.closers(open);
+        if self.open_doctype {
+            closers.0.insert(0, '>');
+        }
+        self.eof = Gap { at, closers, opens_body: false };
         self.sink().begin(Token::Other(at));
         self.give(TreeToken::EOFToken);
         self.foot_after_tag = self.foot.is_some();
@@ -202,16 +231,20 @@ impl<'a> Adapter<'a> {
             Some(Origin::Implied(at)) => Some(at),
             _ => None,
         };
-        let gap = |at: u32| Gap { at, closers: Closers::default(), opens_body: false };
-        let head_start = match head {
-            Some(Origin::Tag(span)) => gap(span.end),
-            Some(Origin::Implied(at)) => gap(at),
-            None => self.eof.clone(),
+        // What nothing but the end of the file made stands where the file's last gap is.
+        let gap = |at: u32| match at >= self.eof.at {
+            true => self.eof.clone(),
+            false => Gap { at, closers: Closers::default(), opens_body: false },
         };
-        let before_body = match body {
-            Some(Origin::Tag(span)) => gap(span.start),
-            // Nothing but the end of the file made a body: the head runs up to it.
-            Some(Origin::Implied(at)) if at >= self.eof.at => Gap { at: self.eof.at, ..self.eof.clone() },
+        let (head_start, before_body, body_start) = match (head, body) {
+            (head, Some(Origin::Tag(body))) => {
+                (head, gap(body.start), Gap { at: body.end, ..Gap::default() })
+            }
+            (head, Some(Origin::Implied(body))) => (head, gap(body), Gap { opens_body: true, ..gap(body) }),
+            (head, None) => (head, self.eof.clone(), self.eof.clone()),
+        };
+        let head_start = match head_start {
+            Some(Origin::Tag(span)) => Gap { at: span.end, ..Gap::default() },
             Some(Origin::Implied(at)) => gap(at),
             None => self.eof.clone(),
         };
@@ -219,22 +252,14 @@ impl<'a> Adapter<'a> {
             Some(gap) if !late_head => gap,
             _ => before_body,
         };
-        let body_start = match body {
-            Some(Origin::Tag(span)) => gap(span.end),
-            Some(Origin::Implied(at)) => Gap {
-                at: at.min(self.eof.at),
-                closers: if at >= self.eof.at { self.eof.closers.clone() } else { Closers::default() },
-                opens_body: true,
-            },
-            None => self.eof.clone(),
-        };
         let foot = Gap { opens_body: implied_body.is_some_and(|at| foot.at <= at), ..foot };
         let closed = [&head_end, &foot].iter().all(|gap| gap.closers.0.is_empty());
         let plain = plain_foot && closed && matches!(head, Some(Origin::Tag(_)));
-        let label = self.encoding;
+        let (label, meta_end) = self.encoding.unzip();
         let mut slots = Slots {
             gaps: [Some(head_start), Some(head_end), None, None],
             plain,
+            meta_end,
             head_tag: matches!(head, Some(Origin::Tag(_))),
             body_tag: matches!(body, Some(Origin::Tag(_))),
         };
@@ -302,6 +327,8 @@ impl Callback<Infallible, usize> for Adapter<'_> {
             CallbackEvent::String { value } => self.give_text(value, span),
             CallbackEvent::Comment { value } => self.give_comment(value, span),
             CallbackEvent::Doctype { name, public_identifier, system_identifier, force_quirks } => {
+                let raw = self.text.get(span.range()).unwrap_or_default();
+                self.open_doctype = span.end as usize >= self.text.len() && !raw.ends_with('>');
                 self.sink().begin(Token::Other(span.start));
                 self.give(TreeToken::DoctypeToken(Doctype {
                     name: Some(name).filter(|name| !name.is_empty()).map(tendril),

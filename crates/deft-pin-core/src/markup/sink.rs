@@ -36,6 +36,14 @@ impl Token {
     }
 }
 
+/// An element that the tree builder holds on to.
+#[derive(Clone, Debug)]
+pub(super) struct Open {
+    pub(super) id: NodeId,
+    pub(super) name: QualName,
+    pub(super) start: u32,
+}
+
 /// The sink that fills the arena.
 pub(super) struct ArenaSink {
     nodes: RefCell<Vec<Node>>,
@@ -79,6 +87,14 @@ impl ArenaSink {
     pub(super) fn begin(&self, token: Token) {
         self.made.set(None);
         *self.token.borrow_mut() = token;
+    }
+
+    /// The end of the current token, if that is a `<meta>` tag.
+    pub(super) fn meta_end(&self) -> Option<u32> {
+        match &*self.token.borrow() {
+            Token::Start(local_name!("meta"), span) => Some(span.end),
+            _ => None,
+        }
     }
 
     /// Says that the tree builder is done with the token: what was opened can now be ended by a
@@ -135,15 +151,21 @@ impl ArenaSink {
         }
     }
 
-    /// Hands out each element's name and start, for those of `ids` that are elements.
-    pub(super) fn describe(&self, ids: &[NodeId]) -> Vec<(QualName, u32)> {
+    /// Each element's name and start, for those of `ids` that are elements.
+    pub(super) fn describe(&self, ids: &[NodeId]) -> Vec<Open> {
         let nodes = self.nodes.borrow();
-        ids.iter()
-            .filter_map(|id| match &nodes[id.index()].data {
-                NodeData::Element(element) => Some((element.name.clone(), element.start())),
-                _ => None,
-            })
-            .collect()
+        let open = ids.iter().filter_map(|&id| match &nodes[id.index()].data {
+            NodeData::Element(element) => {
+                Some(Open { id, name: element.name.clone(), start: element.start() })
+            }
+            _ => None,
+        });
+        open.collect()
+    }
+
+    /// Whether a node is somewhere inside an element, its template's contents included.
+    pub(super) fn is_inside(&self, id: NodeId, outer: NodeId) -> bool {
+        std::iter::successors(self.parent_element(id), |id| self.parent_element(*id)).any(|id| id == outer)
     }
 
     fn push(&self, data: NodeData) -> NodeId {

@@ -56,7 +56,7 @@ impl fmt::Display for Slot {
 }
 
 /// A gap in the page's text: code written there ends up in the slot.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Gap {
     /// The byte of the text to write at.
     pub at: u32,
@@ -71,23 +71,12 @@ pub struct Gap {
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Closers(pub String);
 
-impl Closers {
-    /// The end tags that lead out of the outermost element in which a script would not run as
-    /// the page's own: the contents of a template, or SVG and MathML, where a `<script>` is
-    /// another element. Nothing where there is no such element.
-    pub(super) fn out_of(open: &[(QualName, u32)]) -> Self {
-        let trap =
-            open.iter().position(|(name, _)| name.ns != ns!(html) || name.local == local_name!("template"));
-        let inner = trap.map_or(&[][..], |trap| &open[trap..]);
-        Closers(inner.iter().rev().map(|(name, _)| format!("</{}>", name.local)).collect())
-    }
-}
-
 /// The gaps of a page, by slot.
 #[derive(Clone, Debug, Default)]
 pub struct Slots {
     pub(super) gaps: [Option<Gap>; 4],
     pub(super) plain: bool,
+    pub(super) meta_end: Option<u32>,
     pub(super) head_tag: bool,
     pub(super) body_tag: bool,
 }
@@ -103,6 +92,12 @@ impl Slots {
     /// end tag after all of its content, and nothing left open that swallows what follows.
     pub fn plain(&self) -> bool {
         self.plain
+    }
+
+    /// The end of the first `<meta>` in the head that names the page's encoding. A browser looks
+    /// for it in the first 1024 bytes (HTML 4.2.5.4), so little may be put before it.
+    pub fn meta_end(&self) -> Option<u32> {
+        self.meta_end
     }
 
     /// Whether the page has a `<head>` tag.
@@ -132,4 +127,15 @@ pub(super) fn holds_raw_text(name: &QualName) -> bool {
                 | local_name!("noscript")
                 | local_name!("plaintext")
         )
+}
+
+/// Whether an end tag after the end of the file changes nothing about an element of text but
+/// that it is closed.
+pub(super) fn can_be_closed(name: &QualName) -> bool {
+    !matches!(name.local, local_name!("script") | local_name!("plaintext"))
+}
+
+/// Whether a script put into an element would not run as the page's own, or not be one at all.
+pub(super) fn is_trap(name: &QualName) -> bool {
+    name.ns != ns!(html) || name.local == local_name!("template") || holds_raw_text(name)
 }

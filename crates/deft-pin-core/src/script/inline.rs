@@ -21,7 +21,8 @@ pub fn inline_safe(text: &str) -> Option<String> {
         }
         let mut literals = Literals { spans: Vec::new(), raw: Vec::new() };
         literals.visit_program(program);
-        let edits = places.iter().map(|&at| edit_at(text, program, &literals, at)).collect::<Option<Vec<_>>>()?;
+        let edits =
+            places.iter().map(|&at| edit_at(text, program, &literals, at)).collect::<Option<Vec<_>>>()?;
         let safe = apply(text, edits);
         let harmless = dangers(&safe).next().is_none();
         harmless.then_some(safe)
@@ -51,7 +52,9 @@ fn edit_at(text: &str, program: &Program<'_>, literals: &Literals, at: usize) ->
     let opens_comment = text[at..].starts_with("<!--");
     match (comment, opens_comment) {
         // A comment that is opened the old way (ECMA-262 B.1.1), or one in a comment.
-        (_, true) if !comment || starts_comment(program, at) => Some(Edit { span: Span::new(at, at + 4), text: "//".to_owned() }),
+        (_, true) if !comment || starts_comment(program, at) => {
+            Some(Edit { span: Span::new(at, at + 4), text: "//".to_owned() })
+        }
         (true, _) => Some(Edit::insert(Span::at(at + 1).start, "\\")),
         // Less than, and a regular expression.
         (false, _) => Some(Edit::insert(Span::at(at + 1).start, " ")),
@@ -83,7 +86,9 @@ impl<'a> Visit<'a> for Literals {
     }
 
     fn visit_tagged_template_expression(&mut self, tagged: &TaggedTemplateExpression<'a>) {
-        self.raw.extend(tagged.quasi.quasis.iter().map(|quasi| Span { start: quasi.span.start, end: quasi.span.end }));
+        self.raw.extend(
+            tagged.quasi.quasis.iter().map(|quasi| Span { start: quasi.span.start, end: quasi.span.end }),
+        );
         walk::walk_tagged_template_expression(self, tagged);
     }
 }

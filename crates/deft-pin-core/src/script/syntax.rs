@@ -71,7 +71,10 @@ pub(super) fn with_program<T: Send>(
 }
 
 fn flaw_of(diagnostic: &oxc_diagnostics::OxcDiagnostic) -> ScriptFlaw {
-    let span = diagnostic.labels.first().map(|label| Span::new(label.offset() as usize, label.offset() as usize + label.len() as usize));
+    let span = diagnostic
+        .labels
+        .first()
+        .map(|label| Span::new(label.offset() as usize, label.offset() as usize + label.len() as usize));
     ScriptFlaw { message: diagnostic.message.to_string(), span }
 }
 

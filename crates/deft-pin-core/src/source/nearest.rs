@@ -5,7 +5,7 @@
 /// these are few for the length of the name. Among equals the first one wins.
 pub fn nearest<'a>(wanted: &str, candidates: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
     let folded = fold(wanted);
-    let allowed = (wanted.chars().count() / 3).clamp(1, 4);
+    let allowed = (wanted.chars().count() / 3).min(4);
     let mut best: Option<(usize, &str)> = None;
     for candidate in candidates {
         if candidate == wanted {
@@ -13,7 +13,7 @@ pub fn nearest<'a>(wanted: &str, candidates: impl IntoIterator<Item = &'a str>) 
         }
         let distance = if fold(candidate) == folded {
             0
-        } else if candidate.len().abs_diff(wanted.len()) > 4 * allowed {
+        } else if allowed == 0 || candidate.len().abs_diff(wanted.len()) > 4 * allowed {
             continue;
         } else {
             strsim::osa_distance(wanted, candidate)

@@ -9,6 +9,7 @@
 use cssparser::{Parser, Token};
 
 use super::edit::Edit;
+use super::list::members;
 use super::sheet::{AtRule, Item, Rule, Sheet, StyleRule};
 use crate::markup::parse_selectors;
 use crate::source::Span;
@@ -26,7 +27,7 @@ impl Fence {
     /// The fence around what a selector list matches.
     pub fn around(within: &str) -> Self {
         let within = within.trim();
-        let inside = if is_list(within) {
+        let inside = if members(within).len() > 1 {
             format!(":is({within}, :is({within}) *)")
         } else {
             format!(":is({within}, {within} *)")
@@ -153,11 +154,6 @@ fn reason(at_rule: &str) -> &'static str {
         "view-transition" => "it concerns the whole page",
         _ => "what it does is not cut down by a selector",
     }
-}
-
-fn is_list(within: &str) -> bool {
-    let mut input = Parser::new(within);
-    std::iter::from_fn(|| input.next().ok().cloned()).any(|token| token == Token::Comma)
 }
 
 impl Fence {

@@ -3,6 +3,8 @@
 
 mod edit;
 mod fence;
+mod inline;
+mod list;
 mod losses;
 mod properties;
 mod sheet;
@@ -11,6 +13,8 @@ mod urls;
 
 pub use edit::{Edit, apply};
 pub use fence::{Fence, Fenced, NotConfined, fence};
+pub use inline::inline_safe;
+pub use list::members;
 pub use losses::{Loss, LossKind, losses};
 pub use properties::{is_descriptor, is_property, nearest_property};
 pub use sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, Skipped, StyleRule};

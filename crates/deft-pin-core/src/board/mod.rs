@@ -1,0 +1,10 @@
+//! The board, `deft-pin.toml`: its text to pins, libraries and targets that need no more checking.
+
+mod mistake;
+mod pattern;
+mod read;
+pub mod schema;
+
+pub use mistake::Mistake;
+pub use pattern::PagePattern;
+pub use read::{Board, Library, Pin, Placed, SelectorText, Source};

@@ -1,0 +1,587 @@
+//! A board's text to the board. Every mistake is found in one go, each with its place.
+
+use std::ops::Deref;
+
+use toml::Spanned;
+use toml::de::{DeTable, DeValue};
+
+use super::mistake::Mistake;
+use super::pattern::PagePattern;
+use super::schema::KEYS;
+use crate::markup::{SelectorList, Slot, parse_selectors};
+use crate::source::{FilePath, PathError, SourceText, Span, nearest};
+
+/// A value of the board, and where it stands.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Placed<T> {
+    /// The value.
+    pub value: T,
+    /// Where it stands in the board's text.
+    pub span: Span,
+}
+
+impl<T> Deref for Placed<T> {
+    type Target = T;
+
+    fn deref(&self) -> &T {
+        &self.value
+    }
+}
+
+/// Where a library's file is.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Source {
+    /// A file, as seen from the board.
+    File(FilePath),
+    /// An address on another host.
+    Url(String),
+}
+
+/// A selector of the board: its text and what it parses to.
+#[derive(Clone, Debug)]
+pub struct SelectorText {
+    /// The selector as it was written.
+    pub text: String,
+    /// The selector, parsed.
+    pub list: SelectorList,
+}
+
+/// CSS and JavaScript that somebody else wrote.
+#[derive(Clone, Debug)]
+pub struct Library {
+    /// The name that the board gives it.
+    pub name: Placed<String>,
+    /// Its style sheets, in order.
+    pub styles: Vec<Placed<Source>>,
+    /// Its scripts, in order.
+    pub scripts: Vec<Placed<Source>>,
+    /// The libraries that come before it: places in [`Board::libraries`].
+    pub needs: Vec<Placed<usize>>,
+}
+
+/// One customisation and its target.
+#[derive(Debug)]
+pub struct Pin {
+    /// The name that the board gives it.
+    pub name: Placed<String>,
+    /// The pages that it is for; none listed means every page.
+    pub pages: Vec<Placed<PagePattern>>,
+    /// Pages that it is not for.
+    pub skip: Vec<Placed<PagePattern>>,
+    /// What a page has to hold.
+    pub having: Option<Placed<SelectorText>>,
+    /// What its CSS is confined to.
+    pub within: Option<Placed<SelectorText>>,
+    /// Its style sheet.
+    pub style: Option<Placed<FilePath>>,
+    /// Its script.
+    pub script: Option<Placed<FilePath>>,
+    /// The libraries that it needs: places in [`Board::libraries`].
+    pub needs: Vec<Placed<usize>>,
+    /// The pins that come before it: places in [`Board::pins`].
+    pub after: Vec<Placed<usize>>,
+    /// Where its script stands.
+    pub slot: Placed<Slot>,
+    /// Whether it is left out.
+    pub off: bool,
+}
+
+/// A whole board, checked.
+#[derive(Debug)]
+pub struct Board {
+    /// The board's own text, for showing places in it.
+    pub text: SourceText,
+    /// The folder of the site, as seen from the board.
+    pub root: Placed<FilePath>,
+    /// The libraries, as the board lists them.
+    pub libraries: Vec<Library>,
+    /// The pins, as the board lists them.
+    pub pins: Vec<Pin>,
+}
+
+impl Board {
+    /// Reads a board.
+    ///
+    /// # Errors
+    /// All of its mistakes, in the order of the text.
+    pub fn parse(text: &str) -> Result<Self, Vec<Mistake>> {
+        let (table, errors) = DeTable::parse_recoverable(text);
+        let mut reader = Reader { mistakes: Vec::new(), libraries: Vec::new(), pins: Vec::new() };
+        for error in &errors {
+            let span = error.span().map_or(Span::at(0), |range| Span::new(range.start, range.end));
+            reader.mistakes.push(Mistake::new(span, format!("this is not TOML: {}", error.message())));
+        }
+        if !errors.is_empty() {
+            reader.mistakes.sort();
+            return Err(reader.mistakes);
+        }
+        let board = reader.board(text, table.get_ref());
+        match board {
+            Some(board) if reader.mistakes.is_empty() => Ok(board),
+            _ => {
+                reader.mistakes.sort();
+                Err(reader.mistakes)
+            }
+        }
+    }
+}
+
+type Value<'t, 'i> = &'t Spanned<DeValue<'i>>;
+type Entry<'t, 'i> = (Placed<String>, Value<'t, 'i>);
+
+struct Reader {
+    mistakes: Vec<Mistake>,
+    libraries: Vec<String>,
+    pins: Vec<String>,
+}
+
+fn span_of<T>(spanned: &Spanned<T>) -> Span {
+    let range = spanned.span();
+    Span::new(range.start, range.end)
+}
+
+/// A table's entries in the order in which the board lists them.
+fn entries<'t, 'i>(table: &'t DeTable<'i>) -> Vec<Entry<'t, 'i>> {
+    let mut entries: Vec<_> = table
+        .iter()
+        .map(|(key, value)| (Placed { value: key.get_ref().to_string(), span: span_of(key) }, value))
+        .collect();
+    entries.sort_by_key(|(key, _)| key.span);
+    entries
+}
+
+fn kind_of(value: &DeValue<'_>) -> &'static str {
+    match value {
+        DeValue::String(_) => "a text",
+        DeValue::Integer(_) | DeValue::Float(_) => "a number",
+        DeValue::Boolean(_) => "true or false",
+        DeValue::Datetime(_) => "a date",
+        DeValue::Array(_) => "a list",
+        DeValue::Table(_) => "a table",
+    }
+}
+
+impl Reader {
+    fn mistake(&mut self, span: Span, message: impl Into<String>) {
+        self.mistakes.push(Mistake::new(span, message));
+    }
+
+    fn board(&mut self, text: &str, table: &DeTable<'_>) -> Option<Board> {
+        let top = entries(table);
+        // Names first, so that what refers to them can be read in one pass.
+        self.libraries = self.names(&top, "library");
+        self.pins = self.names(&top, "pin");
+        let clashes: Vec<_> = self.pins.iter().filter(|pin| self.libraries.contains(pin)).cloned().collect();
+        let mut root = None;
+        let mut libraries = Vec::new();
+        let mut pins = Vec::new();
+        let mut site_seen = false;
+        for (key, value) in &top {
+            match key.as_str() {
+                "site" => {
+                    site_seen = true;
+                    if let Some(table) = self.table(value, "[site]") {
+                        root = self.site(table, key.span);
+                    }
+                }
+                "library" => {
+                    if let Some(table) = self.table(value, "[library.NAME]") {
+                        for (name, value) in entries(table) {
+                            libraries.extend(self.library(name, value));
+                        }
+                    }
+                }
+                "pin" => {
+                    if let Some(table) = self.table(value, "[pin.NAME]") {
+                        for (name, value) in entries(table) {
+                            if clashes.contains(&name.value) {
+                                let message = format!("`{}` is the name of a library too", *name);
+                                self.mistakes.push(
+                                    Mistake::new(name.span, message).help("what is put into pages is marked with the name: give the pin another one"),
+                                );
+                            }
+                            pins.extend(self.pin(name, value));
+                        }
+                    }
+                }
+                _ => self.unknown_key(key, "a board", &KEYS.board),
+            }
+        }
+        if !site_seen {
+            let mistake = Mistake::new(Span::at(0), "the board does not say which site it is for");
+            self.mistakes.push(
+                mistake.help("add `[site]` and under it `root = \"FOLDER\"`, the folder with the pages"),
+            );
+        }
+        Some(Board { text: SourceText::new(text.to_owned()), root: root?, libraries, pins })
+    }
+
+    fn names(&self, top: &[Entry<'_, '_>], kind: &str) -> Vec<String> {
+        let tables = top.iter().filter(|(key, _)| key.as_str() == kind).filter_map(|(_, value)| match value
+            .get_ref()
+        {
+            DeValue::Table(table) => Some(table),
+            _ => None,
+        });
+        // Only what is a table becomes a library or a pin, so that places in the lists agree.
+        tables
+            .flat_map(|table| entries(table))
+            .filter(|(_, value)| matches!(value.get_ref(), DeValue::Table(_)))
+            .map(|(name, _)| name.value)
+            .collect()
+    }
+
+    fn unknown_key(&mut self, key: &Placed<String>, place: &str, known: &[String]) {
+        let message = format!("{place} has no key `{}`", **key);
+        let known = known.iter().map(String::as_str);
+        let help = match nearest(key, known.clone()) {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => format!("its keys are {}", listed(known)),
+        };
+        self.mistakes.push(Mistake::new(key.span, message).help(help));
+    }
+
+    fn table<'t, 'i>(&mut self, value: Value<'t, 'i>, name: &str) -> Option<&'t DeTable<'i>> {
+        match value.get_ref() {
+            DeValue::Table(table) => Some(table),
+            other => {
+                let message = format!("`{name}` is a table, and this is {}", kind_of(other));
+                self.mistake(span_of(value), message);
+                None
+            }
+        }
+    }
+
+    fn text(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<String>> {
+        match value.get_ref() {
+            DeValue::String(text) => Some(Placed { value: text.to_string(), span: span_of(value) }),
+            other => {
+                let message = format!("`{key}` is a text in quotes, and this is {}", kind_of(other));
+                self.mistake(span_of(value), message);
+                None
+            }
+        }
+    }
+
+    fn texts(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<String>> {
+        match value.get_ref() {
+            DeValue::Array(items) => items.iter().filter_map(|item| self.text(key, item)).collect(),
+            DeValue::String(text) => {
+                let message = format!("`{key}` is a list");
+                self.mistakes.push(
+                    Mistake::new(span_of(value), message).help(format!("write `{key} = [\"{text}\"]`")),
+                );
+                Vec::new()
+            }
+            other => {
+                let message = format!("`{key}` is a list of texts, and this is {}", kind_of(other));
+                self.mistake(span_of(value), message);
+                Vec::new()
+            }
+        }
+    }
+
+    fn file(&mut self, key: &str, path: Placed<String>) -> Option<Placed<FilePath>> {
+        match FilePath::parse(&path) {
+            Ok(value) => Some(Placed { value, span: path.span }),
+            Err(error) => {
+                let message = format!("`{key}` names {error}");
+                let help = match error {
+                    PathError::Empty => "name a file as seen from the board's folder",
+                    _ => "what a board uses has to be in the board's own folder, or below it",
+                };
+                self.mistakes.push(Mistake::new(path.span, message).help(help));
+                None
+            }
+        }
+    }
+
+    fn site(&mut self, table: &DeTable<'_>, place: Span) -> Option<Placed<FilePath>> {
+        let mut root = None;
+        let before = self.mistakes.len();
+        for (key, value) in entries(table) {
+            match key.as_str() {
+                "root" => {
+                    root = self.text("root", value).and_then(|path| {
+                        // A board may lie in the site's own folder.
+                        let own = Placed { value: FilePath::root(), span: path.span };
+                        if matches!(path.as_str(), "." | "./") { Some(own) } else { self.file("root", path) }
+                    });
+                }
+                _ => self.unknown_key(&key, "[site]", &KEYS.site),
+            }
+        }
+        if root.is_none() && self.mistakes.len() == before {
+            let mistake = Mistake::new(place, "`[site]` does not say where the pages are");
+            self.mistakes.push(mistake.help("add `root = \"FOLDER\"`, the folder with the pages"));
+        }
+        root
+    }
+
+    fn name(&mut self, name: &Placed<String>, kind: &str) {
+        let fits = |c: char| c.is_ascii_alphanumeric() || c == '-' || c == '_';
+        if name.is_empty() || !name.chars().all(fits) {
+            let message = format!("a {kind}'s name has letters, digits, `-` and `_` alone");
+            self.mistake(name.span, message);
+        }
+    }
+
+    fn library(&mut self, name: Placed<String>, value: Value<'_, '_>) -> Option<Library> {
+        let table = self.table(value, "[library.NAME]")?;
+        self.name(&name, "library");
+        let mut library = Library { name, styles: Vec::new(), scripts: Vec::new(), needs: Vec::new() };
+        for (key, value) in entries(table) {
+            match key.as_str() {
+                "style" => library.styles = self.sources("style", value),
+                "script" => library.scripts = self.sources("script", value),
+                "needs" => library.needs = self.libraries_named("needs", value),
+                _ => self.unknown_key(&key, "a library", &KEYS.library),
+            }
+        }
+        if table.get("style").is_none() && table.get("script").is_none() {
+            let message = format!("the library `{}` has neither a `style` nor a `script`", *library.name);
+            self.mistake(library.name.span, message);
+        }
+        Some(library)
+    }
+
+    fn sources(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<Source>> {
+        let texts = match value.get_ref() {
+            DeValue::Array(_) => self.texts(key, value),
+            _ => self.text(key, value).into_iter().collect(),
+        };
+        let mut sources = Vec::new();
+        for text in texts {
+            let span = text.span;
+            if text.starts_with("https://") || text.starts_with("http://") {
+                match url::Url::parse(&text) {
+                    Ok(url) => sources.push(Placed { value: Source::Url(url.to_string()), span }),
+                    Err(error) => self.mistake(span, format!("this is no URL: {error}")),
+                }
+            } else if let Some(file) = self.file(key, text) {
+                sources.push(Placed { value: Source::File(file.value), span });
+            }
+        }
+        sources
+    }
+
+    fn libraries_named(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<usize>> {
+        let known = self.libraries.clone();
+        self.named(key, value, "library", &known)
+    }
+
+    fn named(&mut self, key: &str, value: Value<'_, '_>, kind: &str, known: &[String]) -> Vec<Placed<usize>> {
+        let mut found = Vec::new();
+        for name in self.texts(key, value) {
+            match known.iter().position(|known| *known == *name) {
+                Some(place) => found.push(Placed { value: place, span: name.span }),
+                None => {
+                    let message = format!("the board has no {kind} `{}`", *name);
+                    let names = known.iter().map(String::as_str);
+                    let help = match nearest(&name, names.clone()) {
+                        Some(near) => format!("did you mean `{near}`?"),
+                        None if known.is_empty() => format!("add `[{kind}.{}]`", *name),
+                        None => format!("there are {}", listed(names)),
+                    };
+                    self.mistakes.push(Mistake::new(name.span, message).help(help));
+                }
+            }
+        }
+        found
+    }
+
+    fn patterns(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<PagePattern>> {
+        let before = self.mistakes.len();
+        let texts = self.texts(key, value);
+        if texts.is_empty() && self.mistakes.len() == before {
+            let mistake = Mistake::new(span_of(value), format!("`{key}` names no page"));
+            self.mistakes.push(
+                mistake
+                    .help("without the key a pin is for every page; to leave a pin out, write `off = true`"),
+            );
+        }
+        let mut patterns = Vec::new();
+        for text in texts {
+            match PagePattern::parse(&text) {
+                Ok(value) => patterns.push(Placed { value, span: text.span }),
+                Err(why) => {
+                    let mistake = Mistake::new(text.span, format!("the pattern {why}"));
+                    self.mistakes.push(mistake.help("patterns are those of the URL Pattern standard: `/fares.html`, `/piers/*`, `/journal/:year/`"));
+                }
+            }
+        }
+        patterns
+    }
+
+    fn selector(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<SelectorText>> {
+        let text = self.text(key, value)?;
+        let list = match parse_selectors(&text) {
+            Ok(list) => list,
+            Err(why) => {
+                let message = format!("`{key}` is no selector: {why}");
+                self.mistake(text.span, message);
+                return None;
+            }
+        };
+        if list
+            .slice()
+            .iter()
+            .any(|s| s.has_pseudo_element() || s.has_parent_selector() || s.has_scope_selector())
+        {
+            let message = format!("`{key}` has to name elements: no pseudo-elements, no `&`, no `:scope`");
+            self.mistake(text.span, message);
+            return None;
+        }
+        Some(Placed { value: SelectorText { text: text.value, list }, span: text.span })
+    }
+
+    fn slot(&mut self, value: Value<'_, '_>) -> Option<Placed<Slot>> {
+        let text = self.text("slot", value)?;
+        let found = Slot::ALL.into_iter().find(|slot| slot.name() == *text);
+        if found.is_none() {
+            let names = Slot::ALL.map(Slot::name);
+            let help = match nearest(&text, names) {
+                Some(near) => format!("did you mean `{near}`?"),
+                None => format!("the slots are {}", listed(names)),
+            };
+            self.mistakes.push(Mistake::new(text.span, format!("there is no slot `{}`", *text)).help(help));
+        }
+        Some(Placed { value: found?, span: text.span })
+    }
+
+    fn pin(&mut self, name: Placed<String>, value: Value<'_, '_>) -> Option<Pin> {
+        let table = self.table(value, "[pin.NAME]")?;
+        self.name(&name, "pin");
+        let mut pin = Pin {
+            slot: Placed { value: Slot::default(), span: name.span },
+            name,
+            pages: Vec::new(),
+            skip: Vec::new(),
+            having: None,
+            within: None,
+            style: None,
+            script: None,
+            needs: Vec::new(),
+            after: Vec::new(),
+            off: false,
+        };
+        for (key, value) in entries(table) {
+            match key.as_str() {
+                "pages" => pin.pages = self.patterns("pages", value),
+                "skip" => pin.skip = self.patterns("skip", value),
+                "having" => pin.having = self.selector("having", value),
+                "within" => pin.within = self.selector("within", value),
+                "style" => pin.style = self.text("style", value).and_then(|path| self.file("style", path)),
+                "script" => {
+                    pin.script = self.text("script", value).and_then(|path| self.file("script", path))
+                }
+                "needs" => pin.needs = self.libraries_named("needs", value),
+                "after" => {
+                    let known = self.pins.clone();
+                    pin.after = self.named("after", value, "pin", &known);
+                }
+                "slot" => pin.slot = self.slot(value).unwrap_or(pin.slot),
+                "off" => match value.get_ref() {
+                    DeValue::Boolean(off) => pin.off = *off,
+                    other => {
+                        let message = format!("`off` is true or false, and this is {}", kind_of(other));
+                        self.mistake(span_of(value), message);
+                    }
+                },
+                _ => self.unknown_key(&key, "a pin", &KEYS.pin),
+            }
+        }
+        if ["style", "script", "needs"].iter().all(|key| table.get(*key).is_none()) {
+            let message = format!("the pin `{}` puts nothing into pages", *pin.name);
+            let mistake = Mistake::new(pin.name.span, message);
+            self.mistakes.push(mistake.help("give it a `style`, a `script`, or libraries that it `needs`"));
+        }
+        Some(pin)
+    }
+}
+
+fn listed<'a>(names: impl IntoIterator<Item = &'a str>) -> String {
+    names.into_iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn mistakes(text: &str) -> Vec<String> {
+        let found = Board::parse(text).map(|_| ()).unwrap_err();
+        found
+            .into_iter()
+            .map(|m| {
+                format!(
+                    "{} | {} | {}",
+                    text.get(m.span.range()).unwrap_or("?"),
+                    m.message,
+                    m.help.unwrap_or_default()
+                )
+            })
+            .collect()
+    }
+
+    #[test]
+    fn a_board_with_everything_is_read_in_its_order() {
+        let text = "[site]\nroot = 'site'\n[library.z]\nscript = ['a.js', 'https://cdn.example/b.js']\n[library.a]\nstyle = 'a.css'\nneeds = ['z']\n\
+            [pin.two]\npages = ['/', '/piers/*']\nskip = ['/piers/old']\nhaving = 'main'\nwithin = '#status, .x > p'\nstyle = 'p/two.css'\n\
+            script = 'p/two.js'\nneeds = ['a']\nafter = ['one']\nslot = 'body-start'\noff = true\n[pin.one]\nneeds = ['z']\n";
+        let board = Board::parse(text).unwrap();
+        assert_eq!(board.libraries.iter().map(|l| l.name.as_str()).collect::<Vec<_>>(), ["z", "a"]);
+        assert_eq!(board.libraries[0].scripts[1].value, Source::Url("https://cdn.example/b.js".to_owned()));
+        let pin = &board.pins[0];
+        assert_eq!(
+            (pin.name.as_str(), *pin.needs[0], *pin.after[0], *pin.slot, pin.off),
+            ("two", 1, 1, Slot::BodyStart, true)
+        );
+        assert_eq!(board.text.slice(pin.within.as_ref().unwrap().span), "'#status, .x > p'");
+    }
+
+    #[test]
+    fn every_mistake_is_found_in_one_go_with_its_place_and_the_nearest_name() {
+        let text = "[sight]\n[site]\nroot = '../up'\n[library.tide]\nscript = 'a.js'\n[pin.a]\npage = ['/']\nscript = 3\nneeds = ['tied']\n\
+            within = 'a['\nwithn = 'b'\nslot = 'fot'\n[pin.'b c']\nstyle = '/etc/x'\npages = ['fares']\nafter = ['z']\n[pin.d]\n";
+        let expected = [
+            "sight | a board has no key `sight` | its keys are `library`, `pin`, `site`",
+            "'../up' | `root` names a path that leads out of the folder | what a board uses has to be in the board's own folder, or below it",
+            "page | a pin has no key `page` | did you mean `pages`?",
+            "3 | `script` is a text in quotes, and this is a number | ",
+            "'tied' | the board has no library `tied` | did you mean `tide`?",
+            "'a[' | `within` is no selector: it stops in the middle | ",
+            "withn | a pin has no key `withn` | did you mean `within`?",
+            "'fot' | there is no slot `fot` | did you mean `foot`?",
+            "'b c' | a pin's name has letters, digits, `-` and `_` alone | ",
+            "'/etc/x' | `style` names an absolute path | what a board uses has to be in the board's own folder, or below it",
+            "'fares' | the pattern has to start with `/`, as the paths of pages do | patterns are those of the URL Pattern standard: `/fares.html`, `/piers/*`, `/journal/:year/`",
+            "'z' | the board has no pin `z` | there are `a`, `b c`, `d`",
+            "d | the pin `d` puts nothing into pages | give it a `style`, a `script`, or libraries that it `needs`",
+        ];
+        assert_eq!(mistakes(text), expected);
+        assert_eq!(mistakes("[pin.x]\nstyle='a'").len(), 1);
+        assert!(mistakes("a = = 1\n[b")[0].contains("this is not TOML"));
+        assert_eq!(mistakes("site = 3\npin = []").len(), 2);
+    }
+
+    #[test]
+    fn the_reader_knows_exactly_the_keys_of_the_schema() {
+        let value = |key: &str| match key {
+            "off" => "true".to_owned(),
+            "pages" | "skip" => "['/']".to_owned(),
+            "needs" | "after" => "[]".to_owned(),
+            "slot" => "'foot'".to_owned(),
+            _ => "'a'".to_owned(),
+        };
+        let rows =
+            |keys: &[String]| keys.iter().map(|key| format!("{key} = {}\n", value(key))).collect::<String>();
+        let text = format!(
+            "[site]\n{}[library.l]\n{}[pin.p]\n{}",
+            rows(&KEYS.site),
+            rows(&KEYS.library),
+            rows(&KEYS.pin)
+        );
+        Board::parse(&text).unwrap();
+        assert_eq!(KEYS.board, ["library", "pin", "site"]);
+    }
+}

@@ -1,0 +1,119 @@
+//! The keys of a board, with their meaning: the source of the published JSON Schema, and of the
+//! names that an unknown key is held against.
+
+#![allow(dead_code, reason = "these types are read for their schema alone")]
+
+use std::collections::BTreeMap;
+use std::sync::LazyLock;
+
+use schemars::{JsonSchema, Schema, schema_for};
+
+use crate::markup::Slot;
+
+/// A board for Deft Pin: a site, the libraries that may be brought in, and the pins.
+#[derive(JsonSchema)]
+#[schemars(title = "Deft Pin board", deny_unknown_fields)]
+struct BoardKeys {
+    /// The site that the pins are for.
+    site: SiteKeys,
+    /// CSS and JavaScript that somebody else wrote, by a name of your choice.
+    #[serde(default)]
+    library: BTreeMap<String, LibraryKeys>,
+    /// The customisations, by a name of your choice.
+    #[serde(default)]
+    pin: BTreeMap<String, PinKeys>,
+}
+
+/// The site that the pins are for.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct SiteKeys {
+    /// The folder of rendered pages, as seen from the board.
+    root: String,
+}
+
+/// A library: what pins need and somebody else wrote.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct LibraryKeys {
+    /// Its style sheets: a file beside the board or an https URL, or a list of them.
+    #[serde(default)]
+    style: Option<OneOrMany>,
+    /// Its scripts: a file beside the board or an https URL, or a list of them.
+    #[serde(default)]
+    script: Option<OneOrMany>,
+    /// Other libraries that have to come before it.
+    #[serde(default)]
+    needs: Vec<String>,
+}
+
+/// One address, or a list of them in order.
+#[derive(JsonSchema)]
+#[serde(untagged)]
+enum OneOrMany {
+    /// One.
+    One(String),
+    /// Several, in order.
+    Many(Vec<String>),
+}
+
+/// A pin: one customisation and its target.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct PinKeys {
+    /// The pages it is for: URL patterns of their paths, such as `/piers/*`. Without it, every page.
+    #[serde(default)]
+    pages: Vec<String>,
+    /// Pages that it is not for, among those.
+    #[serde(default)]
+    skip: Vec<String>,
+    /// Only pages that hold an element which this selector matches.
+    #[serde(default)]
+    having: Option<String>,
+    /// The section or element that its CSS is confined to: a selector.
+    #[serde(default)]
+    within: Option<String>,
+    /// Its style sheet: a file beside the board.
+    #[serde(default)]
+    style: Option<String>,
+    /// Its script: a file beside the board.
+    #[serde(default)]
+    script: Option<String>,
+    /// The libraries that it needs.
+    #[serde(default)]
+    needs: Vec<String>,
+    /// The pins whose scripts come before its own.
+    #[serde(default)]
+    after: Vec<String>,
+    /// Where its script stands. Styles stand in the head.
+    #[serde(default)]
+    slot: Slot,
+    /// Leaves the pin out, as if it were not on the board.
+    #[serde(default)]
+    off: bool,
+}
+
+/// The JSON Schema of a board, for editors.
+pub fn schema() -> Schema {
+    schema_for!(BoardKeys)
+}
+
+/// The keys of the board itself and of each kind of table in it, in the order of the schema.
+pub(super) struct Keys {
+    pub(super) board: Vec<String>,
+    pub(super) site: Vec<String>,
+    pub(super) library: Vec<String>,
+    pub(super) pin: Vec<String>,
+}
+
+pub(super) static KEYS: LazyLock<Keys> = LazyLock::new(|| Keys {
+    board: keys_of(&schema_for!(BoardKeys)),
+    site: keys_of(&schema_for!(SiteKeys)),
+    library: keys_of(&schema_for!(LibraryKeys)),
+    pin: keys_of(&schema_for!(PinKeys)),
+});
+
+fn keys_of(schema: &Schema) -> Vec<String> {
+    let properties = schema.get("properties").and_then(|properties| properties.as_object());
+    properties.map(|properties| properties.keys().cloned().collect()).unwrap_or_default()
+}

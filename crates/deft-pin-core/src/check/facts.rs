@@ -1,0 +1,215 @@
+//! What one page says about the pins that are for it.
+
+use std::collections::BTreeSet;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use super::probe::{Answers, Probe};
+use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
+use crate::plan::Plan;
+use crate::site::{Page, ScriptNames, Site};
+use crate::source::{Files, Position, nearest};
+
+/// What one page says about the pins that are for it.
+#[derive(Clone, Debug)]
+pub struct PageFacts {
+    /// The page, as a place in the site's list.
+    pub page: usize,
+    /// The pins that are for it as far as its path tells.
+    pub pins: Vec<PinFacts>,
+    /// The slots that code was meant for and the page does not have.
+    pub lacking: Vec<crate::markup::Slot>,
+}
+
+/// What one page says about one pin.
+#[derive(Clone, Debug)]
+pub struct PinFacts {
+    /// The pin.
+    pub pin: usize,
+    /// Whether the page holds what the pin's `having` asks for.
+    pub having: bool,
+    /// How many elements are the pin's target.
+    pub targets: usize,
+    /// Where the first of them stand, if there are several.
+    pub places: Vec<Position>,
+    /// For each selector of the pin's sheet, whether it may match something on the page.
+    pub matched: Vec<bool>,
+    /// What keeps the selector of `having` or `within` from matching.
+    pub missing_target: Option<Missing>,
+    /// What keeps selectors of the sheet from matching, by their number; only for those that have
+    /// matched nowhere yet.
+    pub missing: Vec<(usize, Missing)>,
+}
+
+/// Why a selector matches nothing on a page.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Missing {
+    /// The first name in the selector that the page does not have.
+    pub name: Option<String>,
+    /// A name of the page that is nearly that one.
+    pub near: Option<String>,
+    /// A script of the page that has the name in it, and so may add it at run time.
+    pub script: Option<String>,
+    /// Whether the selector matches outside of the target.
+    pub outside: bool,
+}
+
+/// What is shared by all pages of a run.
+pub struct Witness<'a> {
+    plan: &'a Plan<'a>,
+    site: &'a Site,
+    files: &'a dyn Files,
+    probe: Probe,
+    scripts: ScriptNames,
+    /// Which of each pin's questions have been answered with yes on some page: `having` first,
+    /// then the selectors. What keeps the others from matching is worked out for them alone.
+    answered: Vec<Vec<AtomicBool>>,
+}
+
+impl<'a> Witness<'a> {
+    /// Makes ready to look at the pages of a site.
+    pub fn new(plan: &'a Plan<'a>, site: &'a Site, files: &'a dyn Files) -> Self {
+        let selectors = |pin: &crate::plan::PlannedPin| {
+            let rules = pin.style.iter().flat_map(|style| &style.rules);
+            1 + rules.map(|rule| rule.selectors.len()).sum::<usize>()
+        };
+        let flags = |count: usize| (0..count).map(|_| AtomicBool::new(false)).collect();
+        let answered = plan.pins.iter().map(|pin| flags(selectors(pin))).collect();
+        Witness { plan, site, files, probe: Probe::new(plan), scripts: ScriptNames::default(), answered }
+    }
+
+    /// Looks at one page. `pins` are those that are for it as far as its path tells.
+    pub fn look(&self, page: usize, text: &str, document: &Document, pins: &[usize]) -> PageFacts {
+        let answers = self.probe.walk(document, pins, self.plan);
+        let mut page_names = PageNames { document, names: None };
+        let pins = pins.iter().zip(answers).map(|(&pin, answers)| {
+            let place = &self.site.pages[page];
+            self.pin_facts(place, pin, answers, text, document, &mut page_names)
+        });
+        PageFacts { page, pins: pins.collect(), lacking: Vec::new() }
+    }
+
+    fn pin_facts(
+        &self,
+        page: &Page,
+        pin: usize,
+        answers: Answers,
+        text: &str,
+        document: &Document,
+        names: &mut PageNames<'_>,
+    ) -> PinFacts {
+        let board = &self.plan.board.pins[pin];
+        let flags = &self.answered[pin];
+        if answers.having {
+            flags[0].store(true, Ordering::Relaxed);
+        }
+        for (flag, _) in flags[1..].iter().zip(&answers.matched).filter(|(_, matched)| **matched) {
+            flag.store(true, Ordering::Relaxed);
+        }
+        let targeted = board.within.is_none() || !answers.within.is_empty();
+        let mut why = |selectors: &[Selector]| self.why(selectors, page, document, names);
+        let missing_target = match (&board.having, &board.within) {
+            (Some(having), _) if !answers.having => {
+                (!flags[0].load(Ordering::Relaxed)).then(|| why(having.list.slice()))
+            }
+            (_, Some(within)) if !targeted => Some(why(within.list.slice())),
+            _ => None,
+        };
+        let mut missing = Vec::new();
+        if answers.having && targeted {
+            let rules = self.plan.pins[pin].style.iter().flat_map(|style| &style.rules);
+            for (number, test) in rules.flat_map(|rule| &rule.selectors).enumerate() {
+                if answers.matched[number] || flags[number + 1].load(Ordering::Relaxed) {
+                    continue;
+                }
+                let mut found = why(std::slice::from_ref(&test.own));
+                if found.name.is_none() && board.within.is_some() {
+                    let mut matcher = Matcher::new();
+                    found.outside = document.elements().any(|e| matcher.matches(&test.own, e, Assume::May));
+                }
+                missing.push((number, found));
+            }
+        }
+        let places = answers.within.iter().skip(usize::from(answers.within.len() < 2)).take(3);
+        let places =
+            places.filter_map(|id| document.element(*id)).map(|e| document.position(e, text)).collect();
+        PinFacts {
+            pin,
+            having: answers.having,
+            targets: answers.within.len(),
+            places,
+            matched: answers.matched,
+            missing_target,
+            missing,
+        }
+    }
+
+    /// What a page lacks for any of some selectors to match.
+    fn why(
+        &self,
+        selectors: &[Selector],
+        page: &Page,
+        document: &Document,
+        names: &mut PageNames<'_>,
+    ) -> Missing {
+        let absent = selectors.iter().flat_map(names_in).find(|name| !names.has(name));
+        let Some(absent) = absent else { return Missing::default() };
+        let script = self.scripts.script_with(absent.name(), self.files, self.site, page, document);
+        Missing {
+            near: names.near(&absent),
+            name: Some(absent.to_string()),
+            script: script.map(|file| file.to_string()),
+            outside: false,
+        }
+    }
+}
+
+/// The names that a page has, gathered when somebody asks for the first time.
+struct PageNames<'d> {
+    document: &'d Document,
+    names: Option<[BTreeSet<&'d str>; 3]>,
+}
+
+impl<'d> PageNames<'d> {
+    fn of(&mut self, name: &NamedPart) -> &BTreeSet<&'d str> {
+        let names = self.names.get_or_insert_with(|| {
+            let mut names = [BTreeSet::new(), BTreeSet::new(), BTreeSet::new()];
+            for element in self.document.elements() {
+                let data = element.data();
+                names[0].extend(data.id());
+                names[1].extend(data.classes());
+                names[2].insert(&*data.name.local);
+            }
+            names
+        });
+        match name {
+            NamedPart::Id(_) => &names[0],
+            NamedPart::Class(_) => &names[1],
+            NamedPart::Tag(_) => &names[2],
+        }
+    }
+
+    fn has(&mut self, name: &NamedPart) -> bool {
+        let quirks = self.document.quirks() == html5ever::tree_builder::QuirksMode::Quirks;
+        let names = self.of(name);
+        names.contains(name.name()) || quirks && names.iter().any(|own| own.eq_ignore_ascii_case(name.name()))
+    }
+
+    /// The nearest name of the same kind; else a class where an ID was asked for, or the other
+    /// way round, of the same name or nearly.
+    fn near(&mut self, name: &NamedPart) -> Option<String> {
+        let wanted = name.name();
+        let same = nearest(wanted, self.of(name).iter().copied()).map(str::to_owned);
+        let atom = html5ever::LocalName::from(wanted);
+        let (mark, other_mark, other) = match name {
+            NamedPart::Id(_) => ("#", ".", NamedPart::Class(atom)),
+            NamedPart::Class(_) => (".", "#", NamedPart::Id(atom)),
+            NamedPart::Tag(_) => return same,
+        };
+        if let Some(same) = same {
+            return Some(format!("{mark}{same}"));
+        }
+        let others = self.of(&other);
+        let found = others.get(wanted).copied().or_else(|| nearest(wanted, others.iter().copied()));
+        found.map(|found| format!("{other_mark}{found}"))
+    }
+}

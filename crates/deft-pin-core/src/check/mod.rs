@@ -1,0 +1,48 @@
+//! What there is to say before anything is published: facts of each page, and the findings that
+//! follow from all of them.
+
+mod board;
+mod facts;
+mod finding;
+mod probe;
+mod script;
+mod style;
+mod target;
+
+pub use facts::{Missing, PageFacts, PinFacts, Witness};
+pub use finding::{Code, Finding, Place, Related, Severity};
+pub use probe::Probe;
+
+use crate::plan::Plan;
+use crate::site::Site;
+use crate::source::FilePath;
+
+/// Everything that a run over a site found: what the findings are made of.
+#[derive(Clone, Copy)]
+pub struct Ground<'a> {
+    /// The board's own file.
+    pub board_file: &'a FilePath,
+    /// The plan.
+    pub plan: &'a Plan<'a>,
+    /// The site.
+    pub site: &'a Site,
+    /// The facts of each page that some pin is for, in the order of the site's pages.
+    pub facts: &'a [PageFacts],
+}
+
+/// Every finding, ordered by file and place. The same thing on many pages is one finding.
+pub fn findings(ground: &Ground<'_>) -> Vec<Finding> {
+    let mut findings = Vec::new();
+    board::findings(ground, &mut findings);
+    target::findings(ground, &mut findings);
+    style::findings(ground, &mut findings);
+    script::findings(ground, &mut findings);
+    let board = ground.board_file;
+    findings.sort_by(|a, b| {
+        let key = |finding: &Finding| {
+            (finding.place.file != *board, finding.place.file.clone(), finding.place.span)
+        };
+        key(a).cmp(&key(b)).then(a.code.cmp(&b.code)).then_with(|| a.message.cmp(&b.message))
+    });
+    findings
+}

@@ -1,0 +1,134 @@
+//! The files that a board names, read.
+
+use super::loaded::{Loader, LocalUrl, Sheet};
+use super::placement::{Owner, PartKind};
+use super::problem::Problem;
+use super::style::PinStyle;
+use crate::board::{Library, Pin, Placed, Source};
+use crate::script::{ScriptFlaw, syntax_flaws};
+use crate::source::{FilePath, SourceText, Span, nearest};
+use crate::style::urls;
+
+/// A text file that the board names.
+#[derive(Debug)]
+pub struct FileText {
+    /// The file, as seen from the board.
+    pub path: FilePath,
+    /// Where the board names it.
+    pub place: Span,
+    /// Its text, without a byte order mark.
+    pub text: SourceText,
+    /// For a sheet, the addresses in it that mean files beside the board.
+    pub urls: Vec<LocalUrl>,
+}
+
+/// A part of a library.
+#[derive(Debug)]
+pub enum LibraryPart {
+    /// A file beside the board.
+    Local(FileText),
+    /// An address on another host.
+    Remote(String),
+    /// A file that could not be read; it is told as a problem.
+    Lost,
+}
+
+impl LibraryPart {
+    /// The file, where it is one beside the board.
+    pub fn local(&self) -> Option<&FileText> {
+        match self {
+            LibraryPart::Local(file) => Some(file),
+            LibraryPart::Remote(_) | LibraryPart::Lost => None,
+        }
+    }
+}
+
+/// A library with its files.
+#[derive(Debug)]
+pub struct PlannedLibrary {
+    /// Its sheets, in order.
+    pub styles: Vec<LibraryPart>,
+    /// Its scripts, in order.
+    pub scripts: Vec<LibraryPart>,
+}
+
+/// A pin with its files.
+#[derive(Debug)]
+pub struct PlannedPin {
+    /// Its sheet.
+    pub style: Option<PinStyle>,
+    /// Its script.
+    pub script: Option<FileText>,
+    /// What keeps its script from running.
+    pub script_flaws: Vec<ScriptFlaw>,
+}
+
+/// Reads the files that a board names, and notes those that it cannot read.
+pub(super) struct PartReader<'a>(pub(super) Loader<'a>);
+
+impl PartReader<'_> {
+    pub(super) fn library(&mut self, place: usize, library: &Library) -> PlannedLibrary {
+        let mut parts = |sources: &[Placed<Source>], kind| {
+            let read = |source: &Placed<Source>| match &source.value {
+                Source::Url(url) => LibraryPart::Remote(url.clone()),
+                Source::File(path) => {
+                    let text = self.read(Owner::Library(place), kind, path, source.span);
+                    text.map_or(LibraryPart::Lost, LibraryPart::Local)
+                }
+            };
+            sources.iter().map(read).collect::<Vec<_>>()
+        };
+        let styles = parts(&library.styles, PartKind::Style);
+        PlannedLibrary { styles, scripts: parts(&library.scripts, PartKind::Script) }
+    }
+
+    pub(super) fn pin(&mut self, place: usize, pin: &Pin) -> PlannedPin {
+        if pin.off {
+            return PlannedPin { style: None, script: None, script_flaws: Vec::new() };
+        }
+        let owner = Owner::Pin(place);
+        let style = pin.style.as_ref().and_then(|path| self.read(owner, PartKind::Style, path, path.span));
+        let style = style.map(|file| PinStyle::new(file, pin.within.as_deref()));
+        let script = pin.script.as_ref().and_then(|path| self.read(owner, PartKind::Script, path, path.span));
+        let script_flaws = script.as_ref().map(|file| syntax_flaws(file.text.as_str())).unwrap_or_default();
+        PlannedPin { style, script, script_flaws }
+    }
+
+    fn read(&mut self, owner: Owner, kind: PartKind, path: &FilePath, place: Span) -> Option<FileText> {
+        let problem = match self.0.files.read(path) {
+            Ok(bytes) => match String::from_utf8(bytes) {
+                Ok(text) => {
+                    let text = text.strip_prefix('\u{feff}').map(str::to_owned).unwrap_or(text);
+                    let urls = match kind {
+                        PartKind::Style => self.0.load(Sheet { owner, path }, &urls(&text)),
+                        PartKind::Script => Vec::new(),
+                    };
+                    return Some(FileText { path: path.clone(), place, text: SourceText::new(text), urls });
+                }
+                Err(error) => Problem::NotUtf8 {
+                    owner,
+                    place,
+                    path: path.clone(),
+                    at: error.utf8_error().valid_up_to(),
+                },
+            },
+            Err(error) => {
+                let nearest = self.nearest(path);
+                Problem::Missing { owner, place, path: path.clone(), error, nearest }
+            }
+        };
+        self.0.problems.push(problem);
+        None
+    }
+
+    /// A file of nearly that name: in the same folder, else of the same name elsewhere.
+    fn nearest(&self, path: &FilePath) -> Option<FilePath> {
+        let near = self.0.files.list(&path.folder()).unwrap_or_default();
+        let found = nearest(path.as_str(), near.iter().map(FilePath::as_str));
+        let found = found.and_then(|found| FilePath::parse(found).ok());
+        found.or_else(|| {
+            let all = self.0.files.list(&FilePath::root()).unwrap_or_default();
+            all.into_iter().find(|other| other.name().eq_ignore_ascii_case(path.name()))
+        })
+    }
+}

@@ -1,0 +1,127 @@
+//! A pin's sheet: its rules, confined where the pin has a target on the page.
+
+use super::part::FileText;
+use crate::board::SelectorText;
+use crate::markup::{Selector, SelectorError, parse_selectors};
+use crate::source::Span;
+use crate::style::{Edit, Fence, Loss, NotConfined, Rule, Sheet, UrlUse, fence, losses, members, urls};
+
+/// A pin's sheet, read and confined.
+#[derive(Debug)]
+pub struct PinStyle {
+    /// The file.
+    pub file: FileText,
+    /// What a browser drops of it.
+    pub losses: Vec<Loss>,
+    /// Its style rules with valid selectors.
+    pub rules: Vec<RuleTest>,
+    /// Selector lists that are not valid, and why.
+    pub bad_selectors: Vec<(Span, SelectorError)>,
+    /// What would reach past the target.
+    pub not_confined: Vec<NotConfined>,
+    /// Sheets that it imports.
+    pub imports: Vec<UrlUse>,
+    /// The edits that confine it.
+    pub edits: Vec<Edit>,
+}
+
+/// A style rule, to be matched against pages.
+#[derive(Debug)]
+pub struct RuleTest {
+    /// The rule's selector list, in the file.
+    pub prelude: Span,
+    /// Its complex selectors.
+    pub selectors: Vec<SelectorTest>,
+}
+
+/// A complex selector, as it was written and as it is confined.
+#[derive(Debug)]
+pub struct SelectorTest {
+    /// Where it stands in the file.
+    pub span: Span,
+    /// The selector as it was written.
+    pub own: Selector,
+    /// The selector as it stands in the page.
+    pub placed: Selector,
+}
+
+impl PinStyle {
+    /// Reads a pin's sheet and confines it to what `within` matches.
+    pub(super) fn new(file: FileText, within: Option<&SelectorText>) -> Self {
+        let text = file.text.as_str();
+        let sheet = Sheet::parse(text);
+        let imports = urls(text).into_iter().filter(|url| url.import).collect();
+        let mut style = PinStyle {
+            losses: losses(text, &sheet),
+            rules: Vec::new(),
+            bad_selectors: Vec::new(),
+            not_confined: Vec::new(),
+            imports,
+            edits: Vec::new(),
+            file,
+        };
+        let fenced = match within {
+            Some(within) => match fence(style.file.text.as_str(), &sheet, &Fence::around(&within.text)) {
+                Ok((edits, fenced)) => {
+                    style.edits = edits;
+                    fenced
+                }
+                Err(refused) => {
+                    style.not_confined = refused;
+                    Vec::new()
+                }
+            },
+            None => Vec::new(),
+        };
+        let mut fenced = fenced.iter().peekable();
+        for rule in top_rules(&sheet) {
+            let written = style.file.text.slice(rule);
+            let own = match parse_selectors(written) {
+                Ok(own) => own,
+                Err(error) => {
+                    style.bad_selectors.push((rule, error));
+                    continue;
+                }
+            };
+            let placed = fenced
+                .next_if(|fenced| fenced.prelude == rule)
+                .and_then(|f| parse_selectors(&f.selectors).ok());
+            let placed = placed.unwrap_or_else(|| own.clone());
+            let spans = members(written).into_iter().map(|span| span.shifted(rule.start as usize));
+            let pairs = own.slice().iter().zip(placed.slice()).zip(spans);
+            let selectors = pairs
+                .map(|((own, placed), span)| SelectorTest { span, own: own.clone(), placed: placed.clone() })
+                .collect();
+            style.rules.push(RuleTest { prelude: rule, selectors });
+        }
+        style
+    }
+}
+
+impl PinStyle {
+    /// Whether it can stand in a page: nothing of it would reach past the target.
+    pub fn is_placeable(&self) -> bool {
+        self.not_confined.is_empty() && self.imports.is_empty()
+    }
+}
+
+/// The selector lists of the style rules that are not nested in others; those of keyframes are
+/// no selectors.
+fn top_rules(sheet: &Sheet) -> Vec<Span> {
+    let mut found = Vec::new();
+    let mut waiting: Vec<&Rule> = sheet.rules.iter().rev().collect();
+    while let Some(rule) = waiting.pop() {
+        match rule {
+            Rule::Style(style) => found.push(style.prelude),
+            Rule::At(at) if at.name.ends_with("keyframes") || at.name == "page" => {}
+            Rule::At(at) => {
+                let items = at.block.iter().flat_map(|block| &block.items).rev();
+                waiting.extend(items.filter_map(|item| match item {
+                    crate::style::Item::Rule(rule) => Some(rule),
+                    crate::style::Item::Declaration(_) => None,
+                }));
+            }
+        }
+    }
+    found
+}

@@ -1,0 +1,71 @@
+//! A sheet's text so that it can stand between `<style>` tags without ending there early.
+
+use cssparser::{ParseError, Parser, Token};
+
+use super::edit::{Edit, apply};
+use crate::source::Span;
+
+/// The same sheet with no `</style` in it (HTML 4.2.6: the text of the element ends at the first
+/// one). `None` where it stands where it cannot be written otherwise.
+pub fn inline_safe(text: &str) -> Option<String> {
+    let places: Vec<usize> = dangers(text).collect();
+    if places.is_empty() {
+        return Some(text.to_owned());
+    }
+    let mut edits = Vec::new();
+    scan(text, &mut Parser::new(text), &places, &mut edits);
+    let safe = apply(text, edits);
+    let harmless = dangers(&safe).next().is_none();
+    harmless.then_some(safe)
+}
+
+fn dangers(text: &str) -> impl Iterator<Item = usize> + '_ {
+    let bytes = text.as_bytes();
+    memchr::memchr_iter(b'<', bytes)
+        .filter(|&at| bytes.len() >= at + 7 && bytes[at..at + 7].eq_ignore_ascii_case(b"</style"))
+}
+
+fn scan(text: &str, input: &mut Parser<'_>, places: &[usize], edits: &mut Vec<Edit>) {
+    loop {
+        let start = input.position().byte_index();
+        let Ok(token) = input.next_including_whitespace_and_comments().cloned() else { return };
+        let end = input.position().byte_index();
+        let inside = places.iter().filter(|&&at| start <= at && at < end);
+        match token {
+            Token::Comment(_) => edits.extend(inside.map(|&at| Edit::insert(Span::at(at + 1).start, "\\"))),
+            // An escape and the blank that ends it (css-syntax-3, 4.3.7).
+            Token::QuotedString(_) | Token::UnquotedUrl(_) => {
+                edits
+                    .extend(inside.map(|&at| Edit { span: Span::new(at, at + 1), text: "\\3c ".to_owned() }));
+            }
+            Token::Function(_)
+            | Token::ParenthesisBlock
+            | Token::SquareBracketBlock
+            | Token::CurlyBracketBlock => {
+                let _: Result<(), ParseError<()>> = input.parse_nested_block(|input| {
+                    scan(text, input, places, edits);
+                    Ok(())
+                });
+            }
+            _ => {}
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn sheets_end_where_they_end() {
+        let table = [
+            ("a{content:'</style>'}", Some("a{content:'\\3c /style>'}")),
+            ("a{b:url(x</STYLE>)}/* </style> */", Some("a{b:url(x\\3c /STYLE>)}/* <\\/style> */")),
+            ("a </style> {}", None),
+            ("a{b:c}", Some("a{b:c}")),
+        ];
+        for (text, expected) in table {
+            assert_eq!(inline_safe(text).as_deref(), expected, "{text}");
+        }
+    }
+}
