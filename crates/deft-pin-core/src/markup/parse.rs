@@ -53,6 +53,8 @@ struct Adapter<'a> {
     encoding: Option<(StrTendril, u32)>,
     /// The end of the last whole token.
     token_end: u32,
+    /// The end of the last whole token that is not text.
+    markup_end: u32,
     /// The start of a comment that the file ends in.
     unclosed: Option<u32>,
     /// Whether the file ends in its document type.
@@ -74,6 +76,7 @@ impl<'a> Adapter<'a> {
             next_state: None,
             encoding: None,
             token_end: 0,
+            markup_end: 0,
             unclosed: None,
             open_doctype: false,
             head_gap: None,
@@ -198,6 +201,10 @@ impl<'a> Adapter<'a> {
     }
 
     fn give_eof(&mut self) {
+        // The text of a CDATA section ends before the brackets that end the section.
+        while self.text.get(self.token_end as usize..).is_some_and(|rest| rest.starts_with("]]>")) {
+            self.token_end += 3;
+        }
         let held = self.held();
         let raw_text = held.iter().position(|open| holds_raw_text(&open.name));
         let (at, open) = match (raw_text, self.unclosed) {
@@ -213,6 +220,11 @@ impl<'a> Adapter<'a> {
         let mut closers = self.closers(open);
         if self.open_doctype {
             closers.0.insert(0, '>');
+        }
+        let text = self.text.get(self.markup_end as usize..).unwrap_or_default();
+        let in_cdata = text.rfind("<![CDATA[").is_some_and(|start| !text[start..].contains("]]>"));
+        if in_cdata && self.builder.adjusted_current_node_present_but_not_in_html_namespace() {
+            closers.0.insert_str(0, "]]>");
         }
         self.eof = Gap { at, closers, opens_body: false };
         self.sink().begin(Token::Other(at));
@@ -324,7 +336,11 @@ impl Callback<Infallible, usize> for Adapter<'_> {
                 }
             }
             CallbackEvent::EndTag { name } => self.give_end_tag(local_name(name), span),
-            CallbackEvent::String { value } => self.give_text(value, span),
+            CallbackEvent::String { value } => {
+                self.give_text(value, span);
+                self.token_end = span.end;
+                return None;
+            }
             CallbackEvent::Comment { value } => self.give_comment(value, span),
             CallbackEvent::Doctype { name, public_identifier, system_identifier, force_quirks } => {
                 let raw = self.text.get(span.range()).unwrap_or_default();
@@ -340,6 +356,7 @@ impl Callback<Infallible, usize> for Adapter<'_> {
             CallbackEvent::Error(_) => return None,
         }
         self.token_end = span.end;
+        self.markup_end = span.end;
         None
     }
 }
