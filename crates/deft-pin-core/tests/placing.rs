@@ -79,7 +79,10 @@ fn hold(page: &[u8], manner: Manner) {
         })
         .collect()
     };
-    assert_eq!(own(&after), own(&before), "{shown}");
+    // Plain text takes up the rest of the page with whatever formatting is open around it.
+    if before.elements().all(|e| &*e.name.local != "plaintext") {
+        assert_eq!(own(&after), own(&before), "{shown}");
+    }
 }
 
 proptest! {

@@ -1,1 +1,36 @@
-fn main() {}
+//! Deft Pin: scopes custom CSS and JavaScript to chosen pages, sections and elements of a site
+//! that some other system renders.
+
+#![forbid(unsafe_code)]
+
+mod arguments;
+mod commands;
+mod exit;
+mod folder;
+mod landing;
+mod output;
+mod pass;
+mod project;
+
+use clap::Parser as _;
+
+use arguments::{Arguments, Command};
+use exit::Exit;
+
+fn main() -> std::process::ExitCode {
+    let arguments = Arguments::parse();
+    output::prepare(&arguments.common);
+    let common = &arguments.common;
+    let done = match &arguments.command {
+        Command::Demo(command) => commands::demo::run(common, command),
+        Command::Init(command) => commands::init::run(common, command),
+        Command::Check(command) => commands::check::run(common, command),
+        Command::Build(command) => commands::build::run(common, command),
+        Command::Completions(command) => commands::completions::run(command),
+    };
+    done.unwrap_or_else(|failure| {
+        output::failure(&failure);
+        Exit::CouldNotRun
+    })
+    .into()
+}

@@ -5,9 +5,9 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use super::probe::{Answers, Probe};
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
-use crate::plan::Plan;
-use crate::site::{Page, ScriptNames, Site};
-use crate::source::{Files, Position, nearest};
+use crate::plan::{FileText, LibraryPart, Plan};
+use crate::site::{Page, ScriptNames, Site, words};
+use crate::source::{FilePath, Files, Position, nearest};
 
 /// What one page says about the pins that are for it.
 #[derive(Clone, Debug)]
@@ -53,6 +53,21 @@ pub struct Missing {
     pub outside: bool,
 }
 
+/// A script of the board: whose it is, and its text.
+struct PlacedScript<'a> {
+    pin: Option<usize>,
+    file: &'a FileText,
+}
+
+fn placed_scripts<'a>(plan: &'a Plan<'_>) -> Vec<PlacedScript<'a>> {
+    let pins =
+        plan.pins.iter().enumerate().filter_map(|(pin, planned)| {
+            Some(PlacedScript { pin: Some(pin), file: planned.script.as_ref()? })
+        });
+    let libraries = plan.libraries.iter().flat_map(|library| &library.scripts).filter_map(LibraryPart::local);
+    pins.chain(libraries.map(|file| PlacedScript { pin: None, file })).collect()
+}
+
 /// What is shared by all pages of a run.
 pub struct Witness<'a> {
     plan: &'a Plan<'a>,
@@ -60,6 +75,8 @@ pub struct Witness<'a> {
     files: &'a dyn Files,
     probe: Probe,
     scripts: ScriptNames,
+    /// The scripts of the board, for the names that they may bring in.
+    placed: Vec<PlacedScript<'a>>,
     /// Which of each pin's questions have been answered with yes on some page: `having` first,
     /// then the selectors. What keeps the others from matching is worked out for them alone.
     answered: Vec<Vec<AtomicBool>>,
@@ -74,29 +91,28 @@ impl<'a> Witness<'a> {
         };
         let flags = |count: usize| (0..count).map(|_| AtomicBool::new(false)).collect();
         let answered = plan.pins.iter().map(|pin| flags(selectors(pin))).collect();
-        Witness { plan, site, files, probe: Probe::new(plan), scripts: ScriptNames::default(), answered }
+        Witness {
+            plan,
+            site,
+            files,
+            probe: Probe::new(plan),
+            scripts: ScriptNames::default(),
+            placed: placed_scripts(plan),
+            answered,
+        }
     }
 
     /// Looks at one page. `pins` are those that are for it as far as its path tells.
     pub fn look(&self, page: usize, text: &str, document: &Document, pins: &[usize]) -> PageFacts {
         let answers = self.probe.walk(document, pins, self.plan);
-        let mut page_names = PageNames { document, names: None };
-        let pins = pins.iter().zip(answers).map(|(&pin, answers)| {
-            let place = &self.site.pages[page];
-            self.pin_facts(place, pin, answers, text, document, &mut page_names)
-        });
+        let mut view = View { page: &self.site.pages[page], document, pins, names: None };
+        let pins =
+            pins.iter().zip(answers).map(|(&pin, answers)| self.pin_facts(pin, answers, text, &mut view));
         PageFacts { page, pins: pins.collect(), lacking: Vec::new() }
     }
 
-    fn pin_facts(
-        &self,
-        page: &Page,
-        pin: usize,
-        answers: Answers,
-        text: &str,
-        document: &Document,
-        names: &mut PageNames<'_>,
-    ) -> PinFacts {
+    fn pin_facts(&self, pin: usize, answers: Answers, text: &str, view: &mut View<'_>) -> PinFacts {
+        let document = view.document;
         let board = &self.plan.board.pins[pin];
         let flags = &self.answered[pin];
         if answers.having {
@@ -106,7 +122,7 @@ impl<'a> Witness<'a> {
             flag.store(true, Ordering::Relaxed);
         }
         let targeted = board.within.is_none() || !answers.within.is_empty();
-        let mut why = |selectors: &[Selector]| self.why(selectors, page, document, names);
+        let mut why = |selectors: &[Selector]| self.why(selectors, view);
         let missing_target = match (&board.having, &board.within) {
             (Some(having), _) if !answers.having => {
                 (!flags[0].load(Ordering::Relaxed)).then(|| why(having.list.slice()))
@@ -144,32 +160,37 @@ impl<'a> Witness<'a> {
     }
 
     /// What a page lacks for any of some selectors to match.
-    fn why(
-        &self,
-        selectors: &[Selector],
-        page: &Page,
-        document: &Document,
-        names: &mut PageNames<'_>,
-    ) -> Missing {
-        let absent = selectors.iter().flat_map(names_in).find(|name| !names.has(name));
+    fn why(&self, selectors: &[Selector], view: &mut View<'_>) -> Missing {
+        let absent = selectors.iter().flat_map(names_in).find(|name| !view.has(name));
         let Some(absent) = absent else { return Missing::default() };
-        let script = self.scripts.script_with(absent.name(), self.files, self.site, page, document);
         Missing {
-            near: names.near(&absent),
+            near: view.near(&absent),
+            script: self.script_with(absent.name(), view).map(|file| file.to_string()),
             name: Some(absent.to_string()),
-            script: script.map(|file| file.to_string()),
             outside: false,
         }
     }
+
+    /// A script on the page, the site's own or one that is put in, that has a name in it.
+    fn script_with(&self, name: &str, view: &View<'_>) -> Option<FilePath> {
+        let placed =
+            self.placed.iter().filter(|script| script.pin.is_none_or(|pin| view.pins.contains(&pin)));
+        let placed = placed.filter(|script| words(script.file.text.as_str()).any(|word| word == name));
+        let own = || self.scripts.script_with(name, self.files, self.site, view.page, view.document);
+        placed.map(|script| script.file.path.clone()).next().or_else(own)
+    }
 }
 
-/// The names that a page has, gathered when somebody asks for the first time.
-struct PageNames<'d> {
+/// A page, with the pins that are for it and the names that it has, gathered when somebody asks
+/// for the first time.
+struct View<'d> {
+    page: &'d Page,
     document: &'d Document,
+    pins: &'d [usize],
     names: Option<[BTreeSet<&'d str>; 3]>,
 }
 
-impl<'d> PageNames<'d> {
+impl<'d> View<'d> {
     fn of(&mut self, name: &NamedPart) -> &BTreeSet<&'d str> {
         let names = self.names.get_or_insert_with(|| {
             let mut names = [BTreeSet::new(), BTreeSet::new(), BTreeSet::new()];

@@ -44,5 +44,7 @@ pub fn findings(ground: &Ground<'_>) -> Vec<Finding> {
         };
         key(a).cmp(&key(b)).then(a.code.cmp(&b.code)).then_with(|| a.message.cmp(&b.message))
     });
+    // Two pins that share a file share what is wrong with it.
+    findings.dedup_by(|b, a| (a.code, &a.place, &a.message) == (b.code, &b.place, &b.message));
     findings
 }

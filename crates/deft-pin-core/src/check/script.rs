@@ -8,7 +8,12 @@ use crate::source::Span;
 pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for (pin, planned) in ground.plan.board.pins.iter().zip(&ground.plan.pins) {
         let (Some(file), Some(flaw)) = (&planned.script, planned.script_flaws.first()) else { continue };
-        let span = flaw.span.unwrap_or(Span::at(0));
+        let text = file.text.as_str().trim_end();
+        let last = text.len() - text.chars().next_back().map_or(0, char::len_utf8);
+        // What is missing at the end of the file is missing after its last character.
+        let span = flaw.span.map_or(Span::at(0), |span| {
+            if span.start as usize >= text.len() { Span::new(last, text.len()) } else { span }
+        });
         let place = Place::new(&file.path, &file.text, span);
         let message =
             format!("a browser cannot read this script and runs none of it: {}", lower_first(&flaw.message));

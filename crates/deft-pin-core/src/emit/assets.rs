@@ -64,6 +64,12 @@ impl Assets {
         assets
     }
 
+    /// Takes `integrity` off what links the files: browsers refuse a file that carries it in a
+    /// folder that is opened without a server.
+    pub fn drop_integrity(&mut self) {
+        self.parts.values_mut().for_each(|part| part.integrity = None);
+    }
+
     /// One part of the plan.
     pub fn part(&self, key: PartKey) -> Option<&Part> {
         self.parts.get(&key)

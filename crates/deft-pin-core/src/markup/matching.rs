@@ -20,6 +20,7 @@ use selectors::matching::{ElementSelectorFlags, matches_selector};
 use selectors::parser::{NonTSPseudoClass, ParseRelative, Parser, SelectorImpl, SelectorParseErrorKind};
 
 use super::document::{ElementRef, NodeData};
+use crate::source::nearest;
 
 /// A complex selector, ready to be matched.
 pub type Selector = selectors::parser::Selector<Names>;
@@ -305,8 +306,41 @@ const FUNCTIONAL_PSEUDO_ELEMENTS: &[&str] = &[
 
 type Problem = cssparser::ParseError<SelectorError>;
 
-fn unsupported() -> Problem {
-    cssparser::ParseError::custom(SelectorParseErrorKind::UnsupportedPseudoClassOrElement)
+/// Pseudo-classes that depend on the tree alone, and those that take an argument.
+const OTHER_PSEUDO_CLASSES: &[&str] = &[
+    "any-link",
+    "dir",
+    "disabled",
+    "empty",
+    "enabled",
+    "first-child",
+    "first-of-type",
+    "has",
+    "host",
+    "is",
+    "lang",
+    "last-child",
+    "last-of-type",
+    "link",
+    "not",
+    "nth-child",
+    "nth-last-child",
+    "nth-last-of-type",
+    "nth-of-type",
+    "only-child",
+    "only-of-type",
+    "optional",
+    "required",
+    "root",
+    "scope",
+    "where",
+];
+
+fn unknown(mark: &str, name: &str, known: &[&[&'static str]]) -> Problem {
+    let kind = if mark == ":" { "pseudo-class" } else { "pseudo-element" };
+    let near = nearest(name, known.iter().flat_map(|names| names.iter().copied()));
+    let hint = near.map(|near| format!("; did you mean `{mark}{near}`?")).unwrap_or_default();
+    cssparser::ParseError::custom(SelectorError(format!("there is no {kind} `{mark}{name}`{hint}")))
 }
 
 /// Names with a vendor's prefix are taken as they come: which of them a browser knows is its own
@@ -362,7 +396,7 @@ impl<'i> Parser<'i> for SelectorParser {
             known if RUN_TIME_STATES.contains(&known) || is_prefixed(known) => {
                 PseudoClass::RunTime { written: name }
             }
-            _ => return Err(unsupported()),
+            _ => return Err(unknown(":", &name, &[RUN_TIME_STATES, OTHER_PSEUDO_CLASSES])),
         })
     }
 
@@ -382,7 +416,7 @@ impl<'i> Parser<'i> for SelectorParser {
         let known =
             ["dir", "state", "active-view-transition-type", "current", "heading", "nth-col", "nth-last-col"];
         if !known.contains(&name.as_str()) && !is_prefixed(&name) {
-            return Err(unsupported());
+            return Err(unknown(":", &name, &[OTHER_PSEUDO_CLASSES]));
         }
         let start: ParserState = input.state();
         while input.next().is_ok() {}
@@ -395,7 +429,7 @@ impl<'i> Parser<'i> for SelectorParser {
         if PSEUDO_ELEMENTS.contains(&name.as_str()) || is_prefixed(&name) {
             return Ok(PseudoElement(name));
         }
-        Err(unsupported())
+        Err(unknown("::", &name, &[PSEUDO_ELEMENTS]))
     }
 
     fn parse_functional_pseudo_element(
@@ -405,7 +439,7 @@ impl<'i> Parser<'i> for SelectorParser {
     ) -> Result<PseudoElement, Problem> {
         let name = name.to_ascii_lowercase();
         if !FUNCTIONAL_PSEUDO_ELEMENTS.contains(&name.as_str()) && !is_prefixed(&name) {
-            return Err(unsupported());
+            return Err(unknown("::", &name, &[FUNCTIONAL_PSEUDO_ELEMENTS]));
         }
         let start = arguments.state();
         while arguments.next().is_ok() {}

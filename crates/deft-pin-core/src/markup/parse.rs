@@ -112,7 +112,9 @@ impl<'a> Adapter<'a> {
     }
 
     fn give_start_tag(&mut self, tag: Tag, span: Span) {
-        if !matches!(tag.name, local_name!("html") | local_name!("body")) {
+        // These give their attributes to what is there already; within SVG they are elements.
+        let only_attributes = matches!(tag.name, local_name!("html") | local_name!("body"));
+        if !only_attributes || self.builder.adjusted_current_node_present_but_not_in_html_namespace() {
             self.foot = None;
         }
         self.sink().begin(Token::Start(tag.name.clone(), span));
@@ -123,7 +125,8 @@ impl<'a> Adapter<'a> {
     fn give_end_tag(&mut self, name: LocalName, span: Span) {
         let ends_page = matches!(name, local_name!("body") | local_name!("html"));
         if name == local_name!("head") && self.head_gap.is_none() && self.sink().body_token.get().is_none() {
-            self.head_gap = Some(self.gap_before(span.start));
+            // In a template that is still open, the end tag of a head is ignored.
+            self.head_gap = Some(self.gap_before(span.start)).filter(|gap| gap.closers.0.is_empty());
         }
         if !ends_page {
             self.foot = None;
@@ -217,6 +220,9 @@ impl<'a> Adapter<'a> {
             // A tag that the file breaks off in is dropped; code goes before it.
             (None, None) => (self.token_end, &held[..]),
         };
+        // With a tag behind it, this text would be the start of a comment.
+        let cut_off = raw_text.is_none() && self.text[..at as usize].ends_with("</");
+        let at = if cut_off { at - 2 } else { at };
         let mut closers = self.closers(open);
         if self.open_doctype {
             closers.0.insert(0, '>');

@@ -6,4 +6,5 @@ mod pages;
 
 pub use loads::{Base, Load, LoadKind, LoadTarget, loads, style_imports};
 pub use names::ScriptNames;
+pub(crate) use names::words;
 pub use pages::{Page, PagePath, Site};

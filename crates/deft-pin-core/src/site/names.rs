@@ -54,7 +54,7 @@ impl ScriptNames {
 }
 
 /// Runs of the characters that class names and IDs are made of.
-fn words(text: &str) -> impl Iterator<Item = &str> {
+pub(crate) fn words(text: &str) -> impl Iterator<Item = &str> {
     text.split(|c: char| c.is_ascii() && !c.is_ascii_alphanumeric() && c != '-' && c != '_')
         .filter(|word| !word.is_empty())
 }

@@ -99,9 +99,15 @@ impl Site {
     /// # Errors
     /// The folder cannot be listed.
     pub fn list(files: &dyn Files, root: &FilePath) -> Result<Self, FileError> {
+        Ok(Site::new(root, files.list(root)?))
+    }
+
+    /// A site of these files, as seen from the board; those that are not below the root are no
+    /// part of it.
+    pub fn new(root: &FilePath, files: Vec<FilePath>) -> Self {
         let mut pages = Vec::new();
         let mut others = Vec::new();
-        for path in files.list(root)? {
+        for path in files {
             let Some(file) = path.below(root) else { continue };
             let extension = file.extension().to_ascii_lowercase();
             if extension == "html" || extension == "htm" {
@@ -117,7 +123,7 @@ impl Site {
                 page.path = PagePath(format!("/{}", page.file));
             }
         }
-        Ok(Site { root: root.clone(), pages, others })
+        Site { root: root.clone(), pages, others }
     }
 
     /// A file of the site, as seen from the board.

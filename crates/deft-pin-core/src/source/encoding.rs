@@ -142,8 +142,10 @@ fn decode_slowly(bytes: &[u8], encoding: &'static Encoding, first: u32) -> (Stri
         }
         began = at + 1;
     }
-    // Past the end, a place in the text is past the end of the file.
-    rows.push((offset(text.len()), first + offset(bytes.len())));
+    // The end of the text is the end of the file, less half a character that UTF-16 may end in:
+    // what is put there has to begin where a character can.
+    let halves = if encoding == UTF_16BE || encoding == UTF_16LE { bytes.len() % 2 } else { 0 };
+    rows.push((offset(text.len()), first + offset(bytes.len() - halves)));
     (text, rows)
 }
 

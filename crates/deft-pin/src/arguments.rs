@@ -1,0 +1,200 @@
+//! The command line: every command and option, with help written for a person.
+
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand, ValueEnum, ValueHint};
+use deft_pin_core::check::Severity;
+
+/// Scopes custom CSS and JavaScript to chosen pages, sections and elements of a site that some
+/// other system renders, and says before anything is published where each of them lands.
+#[derive(Debug, Parser)]
+#[command(
+    version,
+    about,
+    max_term_width = 100,
+    after_help = "\
+Try it:
+  deft-pin demo                 the whole way on a made-up ferry line's site
+  deft-pin init site            a starter board for your own folder of pages
+  deft-pin check                everything there is to say about the board
+  deft-pin build --out out      a customised copy of the site
+
+Exit status: 0 all is well, 1 there are findings (see --fail-on), 2 it could not run."
+)]
+pub struct Arguments {
+    /// What to do.
+    #[command(subcommand)]
+    pub command: Command,
+    /// Options of every command.
+    #[command(flatten)]
+    pub common: Common,
+}
+
+/// Options of every command.
+#[derive(Debug, Args)]
+pub struct Common {
+    /// The board to work with.
+    #[arg(long, global = true, value_name = "FILE", default_value = "deft-pin.toml", value_hint = ValueHint::FilePath)]
+    pub board: PathBuf,
+    /// When to use colours. NO_COLOR in the environment switches them off too.
+    #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
+    pub color: Color,
+    /// Say nothing but the answer.
+    #[arg(short, long, global = true)]
+    pub quiet: bool,
+    /// Say more of what is going on; twice for all of it.
+    #[arg(short, long, global = true, action = clap::ArgAction::Count)]
+    pub verbose: u8,
+}
+
+/// When to use colours.
+#[derive(Clone, Copy, Debug, ValueEnum)]
+pub enum Color {
+    /// When a terminal shows them.
+    Auto,
+    /// Always.
+    Always,
+    /// Never.
+    Never,
+}
+
+/// What an answer looks like.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+pub enum Format {
+    /// For a person.
+    #[default]
+    Text,
+    /// For a program.
+    Json,
+}
+
+/// The commands.
+#[derive(Debug, Subcommand)]
+pub enum Command {
+    /// Unpacks a demo site and goes the whole way on it.
+    Demo(Demo),
+    /// Writes a starter board for a folder of pages.
+    Init(Init),
+    /// Says where every customisation lands, and what is wrong with it.
+    Check(Check),
+    /// Writes a customised copy of the site.
+    Build(Build),
+    /// Prints a shell's completions for these commands.
+    Completions(Completions),
+}
+
+/// `demo`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin demo                 into the folder deft-pin-demo
+  deft-pin demo /tmp/ferries    into another one")]
+pub struct Demo {
+    /// The folder to unpack it into; made where it is missing.
+    #[arg(value_name = "DIR", default_value = "deft-pin-demo", value_hint = ValueHint::DirPath)]
+    pub dir: PathBuf,
+}
+
+/// `init`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin init site                          writes deft-pin.toml beside the folder site
+  deft-pin init site --board boards/a.toml    is refused: a board lies beside or above its site")]
+pub struct Init {
+    /// The folder of rendered pages, beside the board or below it.
+    #[arg(value_name = "SITE", value_hint = ValueHint::DirPath)]
+    pub site: PathBuf,
+}
+
+/// What counts as a failure.
+#[derive(Debug, Args)]
+pub struct FailOn {
+    /// The least severity that makes the exit status 1.
+    #[arg(long, value_name = "SEVERITY", default_value = "error", value_parser = ["note", "warning", "error"])]
+    fail_on: String,
+}
+
+impl FailOn {
+    /// The severity that was chosen.
+    pub fn severity(&self) -> Severity {
+        self.fail_on.parse().unwrap_or(Severity::Error)
+    }
+}
+
+/// `check`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin check                                the board in this folder
+  deft-pin check --fail-on warning              exit status 1 for warnings too
+  deft-pin check --format json | jq '.findings[].code'")]
+pub struct Check {
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+    /// What counts as a failure.
+    #[command(flatten)]
+    pub fail_on: FailOn,
+}
+
+/// `build`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin build --out out                  files for the pins in out/_pins/, linked from the pages
+  deft-pin build --out out --inline         the pins' code in the pages themselves
+  deft-pin build --out out --anyway         even if check finds errors")]
+pub struct Build {
+    /// The folder to write the customised copy to. One that an earlier build wrote is replaced;
+    /// any other is left alone.
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub out: PathBuf,
+    /// Puts the code into the pages instead of linking files, wherever it can stand in a page
+    /// without changing what it means.
+    #[arg(long)]
+    pub inline: bool,
+    /// The folder of the copy that the linked files go to.
+    #[arg(long, value_name = "NAME", default_value = "_pins")]
+    pub folder: String,
+    /// Adds `integrity` to what links a library's local files. Browsers then refuse these files
+    /// in a folder that is opened without a server.
+    #[arg(long)]
+    pub integrity: bool,
+    /// Writes the copy even if there are findings that count as a failure.
+    #[arg(long)]
+    pub anyway: bool,
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+    /// What counts as a failure.
+    #[command(flatten)]
+    pub fail_on: FailOn,
+}
+
+impl Build {
+    /// A build into a folder, with nothing else said.
+    pub fn of(out: PathBuf) -> Self {
+        Build {
+            out,
+            inline: false,
+            folder: "_pins".to_owned(),
+            integrity: false,
+            anyway: false,
+            format: Format::Text,
+            fail_on: FailOn { fail_on: "error".to_owned() },
+        }
+    }
+}
+
+/// `completions`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin completions bash > ~/.local/share/bash-completion/completions/deft-pin
+  deft-pin completions zsh > ~/.zfunc/_deft-pin")]
+pub struct Completions {
+    /// The shell.
+    #[arg(value_name = "SHELL")]
+    pub shell: clap_complete::Shell,
+}

@@ -1,0 +1,119 @@
+//! `demo`: the whole way on the site of Sorrel Sound Ferries, a made-up ferry line.
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::path::Path;
+use std::time::Instant;
+
+use anyhow::{Context, Result, bail};
+use deft_pin_core::check::Finding;
+use include_dir::{Dir, DirEntry, include_dir};
+
+use super::check::look;
+use crate::arguments::{Build, Common, Demo};
+use crate::exit::Exit;
+use crate::output;
+use crate::pass::in_folder;
+use crate::project::Project;
+
+static FILES: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/demo");
+
+/// Unpacks the demo, checks a board full of mistakes and the right one, and builds.
+pub fn run(common: &Common, command: &Demo) -> Result<Exit> {
+    let started = Instant::now();
+    unpack(&command.dir)?;
+    let shown = command.dir.display();
+    let faulty = Project::open(&command.dir.join("faulty.toml"))?;
+    let wrong = look(&faulty, common)?;
+    let right = Project::open(&command.dir.join("deft-pin.toml"))?;
+    let out = command.dir.join("out");
+    let (built, written) = super::build::build(&right, common, &Build::of(out.clone()))?;
+    anstream::println!("{}", telling(&shown.to_string(), &faulty, &wrong.findings, &right, &built));
+    if !written {
+        bail!("the demo's own board has findings: {}", output::tally(&built.findings).1);
+    }
+    output::summary(output::GOOD, "done", &format!("in {:.2} s", started.elapsed().as_secs_f64()));
+    Ok(Exit::Good)
+}
+
+fn telling(
+    dir: &str,
+    faulty: &Project,
+    wrong: &[Finding],
+    right: &Project,
+    built: &crate::pass::Passed,
+) -> String {
+    let head = output::GOOD;
+    let pages = right.site.pages.len();
+    let mut text = format!(
+        "{head}Sorrel Sound Ferries{head:#}, a made-up ferry line: {pages} pages that another system renders, unpacked\ninto {dir}/site. Two boards lie beside it.\n\n"
+    );
+    text.push_str(&format!(
+        "{head}1{head:#}  {dir}/faulty.toml, with the mistakes that everybody makes once. check says:\n\n"
+    ));
+    let mut seen: BTreeMap<&str, (usize, &Finding)> = BTreeMap::new();
+    for finding in wrong {
+        seen.entry(finding.code.name()).or_insert((0, finding)).0 += 1;
+    }
+    for (code, (count, finding)) in &seen {
+        let place = format!("{}:{}", finding.place.file, finding.place.start.line);
+        text.push_str(&format!(
+            "   {count} {code:<20} {}\n",
+            output::cut(&format!("{place}  {}", finding.message), 72)
+        ));
+    }
+    let (_, tally) = output::tally(wrong);
+    text.push_str(&format!(
+        "\n   {tally}, about {} pins. All of it, with the lines:\n",
+        faulty.board.pins.len()
+    ));
+    text.push_str(&format!("     deft-pin check --board {dir}/faulty.toml\n\n"));
+    let (_, tally) = output::tally(&built.findings);
+    text.push_str(&format!(
+        "{head}2{head:#}  {dir}/deft-pin.toml, the same put right. check has {tally}; build put {} elements into\n   {} of {pages} pages, and left every other byte as it was:\n     deft-pin build --board {dir}/deft-pin.toml --out {dir}/out\n\n",
+        built.placements, built.customised
+    ));
+    text.push_str(&format!(
+        "{head}3{head:#}  Open these beside their originals in {dir}/site; no server is needed:\n"
+    ));
+    let shown = [
+        ("index.html", "a new banner, and a notice in one section alone"),
+        ("piers/ellery/index.html", "a tide chart, with the two libraries that it needs"),
+        ("fares/index.html", "one table restyled"),
+        ("journal/kittiwake/index.html", "one page type, set for reading"),
+    ];
+    for (page, what) in shown {
+        text.push_str(&format!("     {dir}/out/{page:<29} {what}\n"));
+    }
+    text
+}
+
+/// Writes the demo's files. Files that are there already and differ are somebody's work: nothing
+/// is written then.
+fn unpack(dir: &Path) -> Result<()> {
+    let mut files = Vec::new();
+    collect(&FILES, &mut files);
+    for (path, bytes) in &files {
+        let target = dir.join(path);
+        if fs::symlink_metadata(&target).is_ok() && fs::read(&target).ok().as_deref() != Some(*bytes) {
+            bail!(
+                "`{}` is there already and is not the demo's; name another folder, `deft-pin demo DIR`, or take it away",
+                target.display()
+            );
+        }
+    }
+    for (path, bytes) in &files {
+        in_folder(&dir.join(path), |target| fs::write(target, bytes))
+            .with_context(|| format!("the demo cannot be unpacked into `{}`", dir.display()))?;
+    }
+    Ok(())
+}
+
+fn collect<'d>(dir: &'d Dir<'d>, files: &mut Vec<(&'d Path, &'d [u8])>) {
+    for entry in dir.entries() {
+        match entry {
+            DirEntry::Dir(dir) => collect(dir, files),
+            DirEntry::File(file) => files.push((file.path(), file.contents())),
+        }
+    }
+}

@@ -1,0 +1,7 @@
+//! The commands, one file each.
+
+pub mod build;
+pub mod check;
+pub mod completions;
+pub mod demo;
+pub mod init;

@@ -1,0 +1,106 @@
+//! Answers for programs. Their shape is kept stable by `version`.
+
+use deft_pin_core::check::{Finding, Place, Severity};
+use serde::Serialize;
+
+use crate::pass::Passed;
+use crate::project::Project;
+
+#[derive(Serialize)]
+struct CheckAnswer<'a> {
+    version: u32,
+    pages: usize,
+    findings: Vec<FindingAnswer<'a>>,
+}
+
+#[derive(Serialize)]
+struct BuildAnswer<'a> {
+    version: u32,
+    pages: usize,
+    customised: usize,
+    placements: usize,
+    written: bool,
+    findings: Vec<FindingAnswer<'a>>,
+}
+
+#[derive(Serialize)]
+struct FindingAnswer<'a> {
+    code: &'a str,
+    severity: Severity,
+    message: &'a str,
+    help: Option<&'a str>,
+    pin: Option<&'a str>,
+    #[serde(flatten)]
+    place: PlaceAnswer<'a>,
+    pages: Vec<&'a str>,
+    related: Vec<RelatedAnswer<'a>>,
+}
+
+#[derive(Serialize)]
+struct PlaceAnswer<'a> {
+    file: &'a str,
+    line: u32,
+    column: u32,
+    end_line: u32,
+    end_column: u32,
+}
+
+#[derive(Serialize)]
+struct RelatedAnswer<'a> {
+    message: &'a str,
+    #[serde(flatten)]
+    place: PlaceAnswer<'a>,
+}
+
+impl<'a> From<&'a Place> for PlaceAnswer<'a> {
+    fn from(place: &'a Place) -> Self {
+        PlaceAnswer {
+            file: place.file.as_str(),
+            line: place.start.line,
+            column: place.start.column,
+            end_line: place.end.line,
+            end_column: place.end.column,
+        }
+    }
+}
+
+impl<'a> From<&'a Finding> for FindingAnswer<'a> {
+    fn from(finding: &'a Finding) -> Self {
+        FindingAnswer {
+            code: finding.code.name(),
+            severity: finding.severity,
+            message: &finding.message,
+            help: finding.help.as_deref(),
+            pin: finding.pin.as_deref(),
+            place: (&finding.place).into(),
+            pages: finding.pages.iter().map(|page| page.as_str()).collect(),
+            related: finding
+                .related
+                .iter()
+                .map(|related| RelatedAnswer { message: &related.message, place: (&related.place).into() })
+                .collect(),
+        }
+    }
+}
+
+fn printed(answer: &impl Serialize) -> serde_json::Result<String> {
+    serde_json::to_string_pretty(answer)
+}
+
+/// The answer of `check`.
+pub fn check_json(project: &Project, passed: &Passed) -> serde_json::Result<String> {
+    let findings = passed.findings.iter().map(Into::into).collect();
+    printed(&CheckAnswer { version: 1, pages: project.site.pages.len(), findings })
+}
+
+/// The answer of `build`.
+pub fn build_json(project: &Project, passed: &Passed, written: bool) -> serde_json::Result<String> {
+    printed(&BuildAnswer {
+        version: 1,
+        pages: project.site.pages.len(),
+        customised: passed.customised,
+        placements: passed.placements,
+        written,
+        findings: passed.findings.iter().map(Into::into).collect(),
+    })
+}

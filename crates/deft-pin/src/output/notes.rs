@@ -1,0 +1,82 @@
+//! Notes, warnings and failures, on standard error.
+
+use anstyle::{AnsiColor, Style};
+use anyhow::Error;
+use std::sync::atomic::{AtomicBool, Ordering};
+use tracing_subscriber::filter::LevelFilter;
+
+use super::text::{plain, wrapped};
+use crate::arguments::{Color, Common};
+use crate::project::BadBoard;
+
+static QUIET: AtomicBool = AtomicBool::new(false);
+
+/// Sets up colours and logging as the common options say.
+pub fn prepare(common: &Common) {
+    QUIET.store(common.quiet, Ordering::Relaxed);
+    let choice = match common.color {
+        Color::Auto => anstream::ColorChoice::Auto,
+        Color::Always => anstream::ColorChoice::AlwaysAnsi,
+        Color::Never => anstream::ColorChoice::Never,
+    };
+    choice.write_global();
+    let level = match (common.quiet, common.verbose) {
+        (true, _) | (_, 0) => LevelFilter::ERROR,
+        (_, 1) => LevelFilter::INFO,
+        _ => LevelFilter::DEBUG,
+    };
+    tracing_subscriber::fmt()
+        .with_max_level(level)
+        .with_writer(std::io::stderr)
+        .without_time()
+        .with_target(false)
+        .with_ansi(false)
+        .init();
+}
+
+/// The colour of errors, also at the end of a run.
+pub const ERROR: Style = AnsiColor::Red.on_default().bold();
+/// The colour of warnings.
+pub const WARNING: Style = AnsiColor::Magenta.on_default().bold();
+/// The colour of notes.
+pub const NOTE: Style = AnsiColor::Blue.on_default().bold();
+/// The colour of what went well.
+pub const GOOD: Style = AnsiColor::Green.on_default().bold();
+/// What is there to be passed over.
+pub const FAINT: Style = Style::new().dimmed();
+
+/// Says why a run could not go on, with all that led to it. A bad board has been shown already.
+pub fn failure(error: &Error) {
+    if error.is::<BadBoard>() {
+        return;
+    }
+    let mut text = error.to_string();
+    for cause in error.chain().skip(1) {
+        let cause = cause.to_string();
+        if !text.contains(&cause) {
+            text.push_str(&format!(": {cause}"));
+        }
+    }
+    anstream::eprintln!("{ERROR}deft-pin{ERROR:#} {}", wrapped(&text, "", "  ").trim_start());
+}
+
+/// Says something that may matter, unless all but the answer is to be kept quiet.
+pub fn warning(text: &str) {
+    if !QUIET.load(Ordering::Relaxed) {
+        anstream::eprintln!("{WARNING}left out{WARNING:#} {}", plain(text));
+    }
+}
+
+/// Says what is going on, unless all but the answer is to be kept quiet.
+pub fn note(text: &str) {
+    if !QUIET.load(Ordering::Relaxed) {
+        anstream::eprintln!("{}", plain(text));
+    }
+}
+
+/// Sums a run up, in the colour of how it went.
+pub fn summary(style: Style, head: &str, rest: &str) {
+    if !QUIET.load(Ordering::Relaxed) {
+        anstream::eprintln!("{style}{}{style:#} {}", plain(head), plain(rest));
+    }
+}

@@ -1,0 +1,55 @@
+//! Text for a terminal: no control characters from outside, and lines that fit.
+
+use std::borrow::Cow;
+
+/// The most columns that a line for a person takes, where the terminal has as many.
+pub const WIDTH: usize = 100;
+
+/// The columns there are: those of the terminal, and at most [`WIDTH`].
+pub fn columns() -> usize {
+    let terminal = terminal_size::terminal_size().map_or(WIDTH, |(width, _)| usize::from(width.0));
+    terminal.clamp(40, WIDTH)
+}
+
+/// A text without anything that a terminal would obey: control characters, and those that turn
+/// the direction of writing.
+pub fn plain(text: &str) -> Cow<'_, str> {
+    let obeyed = |c: char| {
+        c.is_control()
+            || matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
+    };
+    if text.contains(obeyed) {
+        let safe = text.chars().map(|c| match c {
+            '\n' | '\t' | '\r' => ' ',
+            c if obeyed(c) => '\u{fffd}',
+            c => c,
+        });
+        Cow::Owned(safe.collect())
+    } else {
+        Cow::Borrowed(text)
+    }
+}
+
+/// A text in one line of at most so many columns, with a mark where it was cut.
+pub fn cut(text: &str, columns: usize) -> String {
+    use unicode_width::UnicodeWidthChar as _;
+    let text = plain(text);
+    let mut width = 0;
+    let mut end = text.len();
+    for (at, character) in text.char_indices() {
+        width += character.width().unwrap_or(0);
+        if width < columns {
+            end = at + character.len_utf8();
+        }
+    }
+    if width < columns { text.into_owned() } else { format!("{}…", text[..end].trim_end()) }
+}
+
+/// A text in lines that fit, the first behind `first` and the others behind `rest`.
+pub fn wrapped(text: &str, first: &str, rest: &str) -> String {
+    let options = textwrap::Options::new(columns())
+        .initial_indent(first)
+        .subsequent_indent(rest)
+        .word_splitter(textwrap::WordSplitter::NoHyphenation);
+    textwrap::fill(&plain(text), options)
+}
