@@ -206,3 +206,23 @@ fn a_late_meta_changes_the_encoding_and_places_stay_true() {
     let end = decoded.origin_span(paragraph.end_tag.unwrap());
     assert_eq!(&bytes[end.range()], b"</p>");
 }
+
+#[test]
+fn pages_made_to_exhaust_a_parser_get_an_answer() {
+    let clones = format!(
+        "<p>{}</p>{}",
+        (0..3000).map(|n| format!("<b id=b{n}>")).collect::<String>(),
+        "<p>x</p>".repeat(3000)
+    );
+    for page in [
+        "<div>".repeat(100_000),
+        "<b><p>".repeat(50_000),
+        "<table><tr><td>".repeat(30_000),
+        "<svg>".repeat(100_000),
+        clones,
+    ] {
+        let (_, document) = parse(page.as_bytes());
+        assert!(document.elements().count() <= page.len() + 2000);
+        assert!(document.elements().all(|e| std::iter::successors(Some(e), |e| e.parent()).count() < 3000));
+    }
+}

@@ -25,8 +25,12 @@ impl Landing {
     /// The place is taken by something that is no earlier build, or cannot be written.
     pub fn prepare(place: &Path, site: &Path) -> Result<Self> {
         let shown = place.display();
-        let name = place.file_name().map(|name| name.to_string_lossy().into_owned());
-        let Some(name) = name else { bail!("`{shown}` is no name for a new folder") };
+        // A place that is there already goes by its real name: `.` has one too.
+        let there = fs::canonicalize(place).ok();
+        let place = there.as_deref().unwrap_or(place);
+        let Some(name) = place.file_name().map(|name| name.to_string_lossy().into_owned()) else {
+            bail!("`{shown}` is no name for a new folder");
+        };
         let parent = match place.parent() {
             Some(parent) if !parent.as_os_str().is_empty() => parent,
             _ => Path::new("."),
@@ -36,7 +40,7 @@ impl Landing {
         let parent = fs::canonicalize(parent)
             .with_context(|| format!("the folder `{}` cannot be read", parent.display()))?;
         let place = parent.join(&name);
-        let real = fs::canonicalize(&place).unwrap_or_else(|_| place.clone());
+        let real = there.unwrap_or_else(|| place.clone());
         if real.starts_with(site) {
             bail!(
                 "the output `{shown}` would be inside the site `{}`; name a folder outside of it",

@@ -100,10 +100,7 @@ fn list_site(folder: &Folder, board: &Board, shown: &str, text: &str) -> Result<
         .walk(&board.root)
         .with_context(|| format!("the site's folder `{}` cannot be read", *board.root))?;
     for (path, why) in &listing.left_out {
-        output::warning(&format!(
-            "`{}` is left out: {why}",
-            path.strip_prefix(folder.root()).unwrap_or(path).display()
-        ));
+        output::warning(&format!("`{}`: {why}", path.strip_prefix(folder.root()).unwrap_or(path).display()));
     }
     Ok(Site::new(&board.root, listing.files))
 }

@@ -46,7 +46,7 @@ fn no_having(
 ) -> Finding {
     let name = ground.plan.name_of(Owner::Pin(pin));
     let paths = ground.paths(pages.iter().map(|(page, _)| *page));
-    let missing = pages.iter().find_map(|(_, facts)| facts.missing_target.as_ref());
+    let missing = telling(pages.iter().filter_map(|(_, facts)| facts.missing_target.as_ref()));
     let message = format!(
         "`having = {:?}` matches nothing on {}, so the pin `{name}` is on none",
         having.text,
@@ -74,7 +74,7 @@ fn no_within(
             continue;
         }
         let paths = ground.paths(group.iter().map(|(page, _)| *page));
-        let missing = group.iter().find_map(|(_, facts)| facts.missing_target.as_ref());
+        let missing = telling(group.iter().filter_map(|(_, facts)| facts.missing_target.as_ref()));
         let severity = severity_of(missing);
         let follows = if severity == Severity::Note {
             "at first, so the pin waits for a script there"
@@ -102,6 +102,12 @@ fn no_within(
 /// "the target on `/fares/`, one of the 4 pages"
 fn share_of_target(paths: &[PagePath], all: usize) -> String {
     format!("the target {}", share(paths, all).replace("its ", "the "))
+}
+
+/// Of what several pages lack, what tells the most: the first that has something near, else the
+/// first.
+fn telling<'m>(missing: impl Iterator<Item = &'m Missing> + Clone) -> Option<&'m Missing> {
+    missing.clone().find(|missing| missing.near.is_some()).or_else(|| missing.into_iter().next())
 }
 
 fn by_script(missing: Option<&Missing>) -> Option<&str> {

@@ -1,6 +1,7 @@
 //! A page's text to its tree: html5gum cuts it into tokens and says where each stands,
 //! html5ever's tree builder makes the tree of them.
 
+use std::collections::HashMap;
 use std::convert::Infallible;
 
 use html5ever::interface::TreeSink;
@@ -42,6 +43,31 @@ fn parse_text(text: &str) -> (Document, Option<StrTendril>) {
     adapter.into_document()
 }
 
+/// How deep elements may be inside each other, as in Chromium; what is deeper is put beside.
+const DEEPEST: usize = 512;
+/// Nodes that a page may have besides one for each byte of its text.
+const SPARE_NODES: usize = 1000;
+
+/// Elements that hold nothing and have no end tag (HTML 13.1.2).
+fn is_void(name: &LocalName) -> bool {
+    matches!(
+        *name,
+        local_name!("area")
+            | local_name!("base")
+            | local_name!("br")
+            | local_name!("col")
+            | local_name!("embed")
+            | local_name!("hr")
+            | local_name!("img")
+            | local_name!("input")
+            | local_name!("link")
+            | local_name!("meta")
+            | local_name!("source")
+            | local_name!("track")
+            | local_name!("wbr")
+    )
+}
+
 /// Between the tokenizer's events and the tree builder's tokens.
 struct Adapter<'a> {
     text: &'a str,
@@ -49,6 +75,8 @@ struct Adapter<'a> {
     /// The start tag that is being read, and where it begins.
     tag: Option<(Tag, u32)>,
     next_state: Option<State>,
+    /// Start tags that were dropped and not ended yet.
+    dropped: HashMap<LocalName, usize>,
     /// The first `<meta>` that names an encoding: the label, and where the tag ends.
     encoding: Option<(StrTendril, u32)>,
     /// The end of the last whole token.
@@ -74,6 +102,7 @@ impl<'a> Adapter<'a> {
             builder: TreeBuilder::new(ArenaSink::new(), TreeBuilderOpts::default()),
             tag: None,
             next_state: None,
+            dropped: HashMap::new(),
             encoding: None,
             token_end: 0,
             markup_end: 0,
@@ -111,7 +140,34 @@ impl<'a> Adapter<'a> {
         }
     }
 
+    /// Whether a start tag is dropped: past the depth that browsers build too, and past the size
+    /// that a text of this length can come to by itself (formatting elements that are opened
+    /// again and again multiply).
+    fn drops_start_tag(&mut self, name: &LocalName) -> bool {
+        let too_many = self.sink().size() > self.text.len() + SPARE_NODES;
+        let qualified = QualName::new(None, ns!(html), name.clone());
+        let too_deep = self.sink().depth() >= DEEPEST && !holds_raw_text(&qualified) && !is_void(name);
+        if too_many || too_deep {
+            *self.dropped.entry(name.clone()).or_default() += 1;
+        }
+        too_many || too_deep
+    }
+
+    /// Whether an end tag belongs to a start tag that was dropped.
+    fn drops_end_tag(&mut self, name: &LocalName) -> bool {
+        match self.dropped.get_mut(name) {
+            Some(count) if *count > 0 => {
+                *count -= 1;
+                true
+            }
+            _ => false,
+        }
+    }
+
     fn give_start_tag(&mut self, tag: Tag, span: Span) {
+        if self.drops_start_tag(&tag.name) {
+            return;
+        }
         // These give their attributes to what is there already; within SVG they are elements.
         let only_attributes = matches!(tag.name, local_name!("html") | local_name!("body"));
         if !only_attributes || self.builder.adjusted_current_node_present_but_not_in_html_namespace() {
@@ -123,6 +179,9 @@ impl<'a> Adapter<'a> {
     }
 
     fn give_end_tag(&mut self, name: LocalName, span: Span) {
+        if self.drops_end_tag(&name) {
+            return;
+        }
         let ends_page = matches!(name, local_name!("body") | local_name!("html"));
         if name == local_name!("head") && self.head_gap.is_none() && self.sink().body_token.get().is_none() {
             // In a template that is still open, the end tag of a head is ignored.
@@ -150,7 +209,7 @@ impl<'a> Adapter<'a> {
 
     fn give_text(&mut self, value: &[u8], span: Span) {
         let blank = |b: &u8| matches!(b, b'\t' | b'\n' | 0x0c | b'\r' | b' ');
-        if !value.iter().all(|b| blank(b)) {
+        if !value.iter().all(blank) {
             self.foot = None;
         }
         let raw = self.text.as_bytes().get(span.range()).unwrap_or_default();

@@ -83,6 +83,16 @@ impl ArenaSink {
         Document { nodes: self.nodes.into_inner(), quirks: self.quirks.get(), slots }
     }
 
+    /// How many elements with tags of their own are open.
+    pub(super) fn depth(&self) -> usize {
+        self.open.borrow().len()
+    }
+
+    /// How many nodes there are.
+    pub(super) fn size(&self) -> usize {
+        self.nodes.borrow().len()
+    }
+
     /// Says which token the tree builder is given next.
     pub(super) fn begin(&self, token: Token) {
         self.made.set(None);

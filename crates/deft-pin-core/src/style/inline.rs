@@ -13,7 +13,7 @@ pub fn inline_safe(text: &str) -> Option<String> {
         return Some(text.to_owned());
     }
     let mut edits = Vec::new();
-    scan(text, &mut Parser::new(text), &places, &mut edits);
+    scan(&mut Parser::new(text), &places, &mut edits);
     let safe = apply(text, edits);
     let harmless = dangers(&safe).next().is_none();
     harmless.then_some(safe)
@@ -43,7 +43,7 @@ fn scan(text: &str, input: &mut Parser<'_>, places: &[usize], edits: &mut Vec<Ed
             | Token::SquareBracketBlock
             | Token::CurlyBracketBlock => {
                 let _: Result<(), ParseError<()>> = input.parse_nested_block(|input| {
-                    scan(text, input, places, edits);
+                    scan(input, places, edits);
                     Ok(())
                 });
             }

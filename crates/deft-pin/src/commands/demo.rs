@@ -78,7 +78,7 @@ fn telling(
     ));
     let shown = [
         ("index.html", "a new banner, and a notice in one section alone"),
-        ("piers/ellery/index.html", "a tide chart, with the two libraries that it needs"),
+        ("piers/ellery/index.html", "a tide chart, and the libraries it needs"),
         ("fares/index.html", "one table restyled"),
         ("journal/kittiwake/index.html", "one page type, set for reading"),
     ];

@@ -106,8 +106,14 @@ fn drawn_snippet(source: &str, file: &str, span: Span, severity: Severity, label
     let part = source[from..to].to_owned();
     let group = Group::with_level(level(severity))
         .element(Snippet::source(part).line_start(line).path(plain(file)).annotation(annotation));
-    let renderer =
-        Renderer::styled().decor_style(DecorStyle::Unicode).term_width(columns().saturating_sub(4));
+    let mark = style_of(severity);
+    let renderer = Renderer::styled()
+        .decor_style(DecorStyle::Unicode)
+        .line_num(FAINT)
+        .error(mark)
+        .warning(mark)
+        .note(mark)
+        .term_width(columns().saturating_sub(4));
     let drawn = renderer.render(&[group]);
     drawn.lines().map(|line| format!("  {line}\n")).collect()
 }

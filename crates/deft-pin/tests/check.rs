@@ -1,0 +1,177 @@
+//! `check`: each finding where it belongs, and nothing where all is well.
+
+mod session;
+
+use session::Session;
+
+const PAGE: &str = "<!doctype html><html><head></head><body><main id=fares class=wide><h2 class=title>Fares</h2><p id=twice></p><p id=twice></p></main></body></html>";
+
+/// A site of three pages with one pin, whose keys and files are given.
+fn pinned(keys: &str, css: &str, js: &str) -> Session {
+    Session::with(&[
+        ("deft-pin.toml", &format!("[site]\nroot = 'site'\n[pin.p]\n{keys}\n")),
+        ("p.css", css),
+        ("p.js", js),
+        (
+            "site/index.html",
+            "<!doctype html><head></head><body class=front><script src=app.js></script></body>",
+        ),
+        ("site/app.js", "document.body.classList.add('is-late')"),
+        ("site/fares/index.html", PAGE),
+        ("site/fares/group.html", PAGE),
+    ])
+}
+
+#[test]
+fn each_finding_has_its_code_severity_place_and_help() {
+    // Keys, sheet, script; then code, severity, what is marked, and words of message or help.
+    #[rustfmt::skip]
+    let table: &[(&str, &str, &str, &str, &str, &str, &str)] = &[
+        ("pages = ['/fare/']\nstyle = 'p.css'", "h2{}", "", "no-page", "error", "'/fare/'", "the nearest paths are `/fares/`"),
+        ("skip = ['*']\nstyle = 'p.css'", "h2{}", "", "no-page", "error", "'*'", "no page at all"),
+        ("pages = ['/fares/*']\nwithin = '#Fares'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#Fares'", "did you mean `#fares`?"),
+        ("pages = ['/fares/*']\nwithin = '#title'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#title'", "did you mean `.title`?"),
+        ("having = '.wyde'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'.wyde'", "did you mean `.wide`?"),
+        ("within = '#fares'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#fares'", "add `having = \"#fares\"`"),
+        ("pages = ['/']\nwithin = '.is-late'\nstyle = 'p.css'", "p{}", "", "no-element", "note", "'.is-late'", "may add it at run time"),
+        ("pages = ['/fares/*']\nwithin = '#twice'\nstyle = 'p.css'", ":scope{}", "", "many-elements", "warning", "'#twice'", "has it 2 times"),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", ".titel{}", "", "no-match", "error", ".titel", "did you mean `.title`?"),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", "h2, .gone{}", "", "no-match", "warning", ".gone", "nor anything of nearly that name"),
+        ("pages = ['/fares/*']\nwithin = 'p'\nstyle = 'p.css'", "h2{}", "", "no-match", "error", "h2", "it matches outside of `p`"),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", "p > h2{}", "", "no-match", "error", "p > h2", "not in this relation"),
+        ("pages = ['/']\nstyle = 'p.css'", ".is-late{}", "", "no-match", "note", ".is-late", "`app.js` names `.is-late`"),
+        ("pages = ['/']\nstyle = 'p.css'\nscript = 'p.js'", ".mine{}", "x.className = 'mine'", "no-match", "note", ".mine", "`p.js` names `.mine`"),
+        ("style = 'p.css'", "h2{}", "", "partly-matched", "note", "h2", "on 2 of its 3 pages"),
+        ("style = 'p.css'", "body{colr:red}", "", "dropped-declaration", "error", "colr", "did you mean `color`?"),
+        ("style = 'p.css'", "body{color:red\n margin:0}", "", "dropped-declaration", "error", "color:red", "semicolon before `margin`"),
+        ("style = 'p.css'", "body{color red}", "", "dropped-declaration", "error", "color red", "no colon after it"),
+        ("style = 'p.css'", "body{color:'red}\n", "", "dropped-declaration", "error", "'red}", "quote is not closed"),
+        ("style = 'p.css'", "body{color:red} /* x", "", "dropped-declaration", "error", "/", "comment is never closed"),
+        ("style = 'p.css'", "body{color:red}} body{margin:0}", "", "dropped-declaration", "error", "}", "closes nothing"),
+        ("style = 'p.css'", "body{// x\n color:red}", "", "dropped-declaration", "error", "// x", "starts no comment"),
+        ("style = 'p.css'", "body:hovr{}", "", "bad-selector", "error", "body:hovr", "did you mean `:hover`?"),
+        ("style = 'p.css'", "// x\nbody{}", "", "bad-selector", "error", "// x", "write `/* … */`"),
+        ("script = 'p.js'", "", "let a = ;", "bad-syntax", "error", ";", "runs none of it"),
+        ("script = 'p.js'", "", "f(", "bad-syntax", "error", "(", "runs none of it"),
+        ("script = 'p.js'", "", "import a from 'b'", "bad-syntax", "error", "import", "classic script"),
+        ("style = 'q.css'", "", "", "missing-file", "error", "'q.css'", "did you mean `p.css`?"),
+        ("style = 'p.css'", "body{background:url(no.png)}", "", "missing-file", "warning", "url(no.png)", "`no.png` cannot be loaded"),
+        ("within = 'body'\nstyle = 'p.css'", "@keyframes k{}", "", "not-confined", "error", "@keyframes k", "known by their name to the whole page"),
+        ("style = 'p.css'", "@import 'x.css';", "", "not-confined", "error", "'x.css'", "cannot import"),
+        ("script = 'p.js'\nafter = ['p']", "", "", "cycle", "error", "'p'", "`p` comes after itself"),
+        ("script = 'p.js'\n[library.l]\nscript = 'p.js'", "", "", "unused-library", "warning", "l", "no pin needs the library `l`"),
+    ];
+    for (keys, css, js, code, severity, marked, words) in table {
+        let session = pinned(keys, css, js);
+        let answer = session.run("check --format json");
+        let json = answer.json();
+        let shown = format!("{keys}\n{css}\n{js}\n{json:#}");
+        let finding = json["findings"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .find(|f| f["code"] == *code)
+            .unwrap_or_else(|| panic!("{shown}"));
+        assert_eq!(finding["severity"], *severity, "{shown}");
+        let text = session.read(finding["file"].as_str().unwrap());
+        let line = text.lines().nth(finding["line"].as_u64().unwrap() as usize - 1).unwrap_or_default();
+        let from = finding["column"].as_u64().unwrap() as usize - 1;
+        assert!(
+            line[from..].starts_with(marked.lines().next().unwrap()),
+            "{marked:?} is not marked in {line:?}: {shown}"
+        );
+        let told = format!("{} {}", finding["message"], finding["help"]).replace("\\\"", "\"");
+        assert!(told.contains(words), "{words:?}: {shown}");
+        let expected =
+            i32::from(json["findings"].as_array().unwrap().iter().any(|f| f["severity"] == "error"));
+        assert_eq!(answer.status, expected, "{shown}");
+    }
+}
+
+#[test]
+fn where_all_is_well_nothing_is_said() {
+    let session = pinned(
+        "pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'\nscript = 'p.js'",
+        "h2:hover { color: red }",
+        "a()",
+    );
+    let answer = session.good("check");
+    assert_eq!(answer.stdout, "");
+    assert!(answer.stderr.starts_with("nothing to say about 1 pin on 2 of 3 pages"), "{}", answer.stderr);
+    assert_eq!(session.good("check -q").stderr, "");
+}
+
+#[test]
+fn the_same_finding_on_many_pages_is_told_once_with_the_pages() {
+    let session = pinned("pages = ['/fares/*']\nwithin = '#nothing'\nstyle = 'p.css'", "h2{}", "");
+    for page in 0..50 {
+        session.write(&format!("site/fares/{page}.html"), PAGE);
+    }
+    let answer = session.run("check --format json").json();
+    assert_eq!(answer["pages"], 53);
+    assert_eq!(answer["findings"].as_array().unwrap().len(), 1);
+    assert_eq!(answer["findings"][0]["pages"].as_array().unwrap().len(), 52);
+    let text = session.run("check").stdout;
+    assert!(text.contains("and 48 more pages") && text.lines().count() < 20, "{text}");
+}
+
+#[test]
+fn answers_do_not_depend_on_threads() {
+    let session = pinned("style = 'p.css'", ".a{} .b{} h2{} .is-late{} p > h2{}", "");
+    for page in 0..200 {
+        session.write(&format!("site/p{page}.html"), if page % 7 == 0 { "<p class=a>" } else { PAGE });
+    }
+    let with = |threads: &str| {
+        session.command("check --format json").env("RAYON_NUM_THREADS", threads).output().unwrap().stdout
+    };
+    assert_eq!(with("1"), with("4"));
+}
+
+#[test]
+fn severities_decide_the_exit_status() {
+    let session = pinned("style = 'p.css'", "h2{}", "");
+    assert_eq!(session.run("check").status, 0, "a note alone");
+    assert_eq!(session.run("check --fail-on note").status, 1);
+    assert_eq!(session.run("check --fail-on warning").status, 0);
+    assert_eq!(session.run("check --fail-on never").status, 2);
+}
+
+#[test]
+fn text_for_a_person_fits_shows_the_lines_and_obeys_nobody() {
+    let session =
+        pinned("pages = ['/fares/*']\nstyle = 'p.css'", ".\u{202e}\u{1b}Mx{}\n.titel { color: red }", "");
+    session.write("site/fares/\u{1b}[2Jx.html", PAGE);
+    let answer = session.run("check --color always");
+    assert!(
+        answer.stdout.contains("\u{1b}[") && answer.stdout.contains(".titel { color: red }"),
+        "{}",
+        answer.stdout
+    );
+    let plain = session.run("check --color never").stdout;
+    assert!(!plain.contains('\u{1b}') && !plain.contains('\u{202e}'), "{plain:?}");
+    assert!(plain.lines().all(|line| line.chars().count() <= 100), "{plain}");
+    let no_color = session.command("check").env("NO_COLOR", "1").output().unwrap();
+    assert!(!String::from_utf8(no_color.stdout).unwrap().contains('\u{1b}'));
+}
+
+#[test]
+fn hostile_files_get_an_answer() {
+    let deep = "<div>".repeat(100_000);
+    let session = pinned(
+        "style = 'p.css'\nscript = 'p.js'",
+        &format!("{}{{}}", ":is(".repeat(50_000)),
+        &"(".repeat(50_000),
+    );
+    session.write("site/deep.html", deep);
+    session.write("site/nul.html", vec![0u8; 100_000]);
+    session.write(
+        "site/attrs.html",
+        format!("<p {}>", (0..50_000).map(|n| format!("a{n}=1 ")).collect::<String>()),
+    );
+    session.write("site/open.html", "<!--".repeat(100_000));
+    session.write("site/utf16.html", b"\xff\xfe<\0p\0".repeat(20_000));
+    let answer = session.run("check --format json");
+    assert_eq!(answer.status, 1, "{}", answer.stderr);
+    assert!(answer.codes().contains(&"bad-syntax".to_owned()));
+    assert_eq!(session.run("build --out out --anyway").status, 1);
+}

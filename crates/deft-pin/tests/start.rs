@@ -1,0 +1,149 @@
+//! The first steps: `demo`, `init`, a board with mistakes, and the published schema.
+
+mod session;
+
+use session::Session;
+
+#[test]
+fn the_demo_goes_the_whole_way_and_again() {
+    let session = Session::new();
+    let first = session.good("demo");
+    assert!(
+        first.stdout.contains("Sorrel Sound Ferries") && first.stdout.lines().count() < 50,
+        "{}",
+        first.stdout
+    );
+    assert!(first.stdout.lines().all(|line| line.chars().count() <= 100), "{}", first.stdout);
+    let out = session.files("deft-pin-demo/out");
+    assert_eq!(session.good("demo").stdout, first.stdout);
+    assert_eq!(session.files("deft-pin-demo/out"), out);
+    let right = session.good("check --board deft-pin-demo/deft-pin.toml --fail-on warning --format json");
+    assert!(
+        right.codes().iter().all(|code| code == "no-match"),
+        "notes about what a script adds: {:?}",
+        right.codes()
+    );
+    let wrong = session.run("check --board deft-pin-demo/faulty.toml --format json");
+    assert_eq!(wrong.status, 1);
+    let mut codes = wrong.codes();
+    codes.sort();
+    codes.dedup();
+    let shown = [
+        "bad-selector",
+        "bad-syntax",
+        "cycle",
+        "dropped-declaration",
+        "early-slot",
+        "many-elements",
+        "missing-file",
+        "no-element",
+        "no-match",
+        "no-page",
+        "not-confined",
+        "unused-library",
+    ];
+    assert_eq!(codes, shown);
+    session.write("deft-pin-demo/pins/front.css", "h1 { color: red }");
+    session.refused("demo", "is there already and is not the demo's");
+    session.good("demo other");
+}
+
+#[test]
+fn init_writes_a_board_that_check_takes_and_overwrites_none() {
+    let session = Session::with(&[
+        ("web/index.html", "<main id=start><section id=fares></section></main>"),
+        ("web/piers/a.html", "<main id=start></main>"),
+        ("text.txt", ""),
+    ]);
+    session.good("init web");
+    let board = session.read("deft-pin.toml");
+    assert!(
+        board.contains("root = \"web\"")
+            && board.contains("within = \"#fares\"")
+            && board.contains("/piers/*"),
+        "{board}"
+    );
+    session.good("check");
+    // The examples are right as they stand, but for the files that they name.
+    let alive: String = board
+        .lines()
+        .map(|line| {
+            line.strip_prefix("# ")
+                .filter(|l| l.contains(" = ") || l.starts_with('['))
+                .unwrap_or(if line.starts_with('#') { "" } else { line })
+                .to_owned()
+                + "\n"
+        })
+        .collect();
+    session.write("alive.toml", alive);
+    session.write("vendor/helper.js", "");
+    ["first.css", "third.css"].iter().for_each(|file| session.write(&format!("pins/{file}"), "main {}"));
+    session.write("pins/second.js", "");
+    let answer = session.run("check --board alive.toml --format json");
+    assert!(
+        answer.json()["findings"].as_array().unwrap().iter().all(|f| f["code"] == "no-match"),
+        "{}",
+        answer.stdout
+    );
+    session.refused("init web", "there is a board `deft-pin.toml` already");
+    assert_eq!(session.read("deft-pin.toml"), board);
+    session.refused("init nothing --board a.toml", "there is no folder `nothing`");
+    session.refused("init text.txt --board a.toml", "is a file");
+    session.refused("init .. --board a.toml", "is not below the board's folder");
+    std::fs::create_dir(session.path("bare")).unwrap();
+    session.refused("init bare --board a.toml", "there is no page");
+}
+
+#[test]
+fn every_mistake_of_a_board_is_shown_where_it_stands() {
+    let session = Session::with(&[
+        ("deft-pin.toml", "[site]\nroot = 'web'\n[pin.a]\nstile = 'a.css'\nslot = 'foots'\n"),
+        ("web/index.html", ""),
+    ]);
+    let answer = session.run("check");
+    assert_eq!((answer.status, answer.stdout.as_str()), (2, ""));
+    for words in [
+        "deft-pin.toml:4:1",
+        "did you mean `style`?",
+        "deft-pin.toml:5:8",
+        "did you mean `foot`?",
+        "3 mistakes in the board",
+    ] {
+        assert!(answer.stderr.contains(words), "{words}: {}", answer.stderr);
+    }
+    session.write("deft-pin.toml", "[site]\nroot = 'nowhere'\n");
+    session.refused("check", "the site's folder `nowhere` is not there");
+    session.write("deft-pin.toml", "[site]\nroot = 'file'\n");
+    session.write("file", "");
+    session.refused("build --out out", "is a file, and a site is a folder of pages");
+    session.write("deft-pin.toml", b"[site]\nroot = '\xff'\n");
+    session.refused("check", "is not in UTF-8");
+    session.refused("check --board none.toml", "there is no board `none.toml` here");
+    session.refused("check --board web", "is no board");
+    session.refused("check --board no/where.toml", "there is no folder `no`");
+}
+
+#[test]
+fn every_command_has_help_with_an_example_and_completions_work() {
+    let session = Session::new();
+    for command in ["demo", "init", "check", "build", "completions"] {
+        let help = session.good(&format!("{command} --help")).stdout;
+        assert!(help.contains("Examples:") && help.contains(&format!("deft-pin {command}")), "{help}");
+        assert!(help.lines().all(|line| line.chars().count() <= 100), "{help}");
+    }
+    assert!(session.good("--help").stdout.contains("Exit status"));
+    for shell in ["bash", "zsh", "fish"] {
+        assert!(session.good(&format!("completions {shell}")).stdout.contains("deft-pin"));
+    }
+}
+
+/// `DEFT_PIN_WRITE=1 cargo test` writes the file anew.
+#[test]
+fn the_published_schema_is_that_of_the_program() {
+    let schema = serde_json::to_string_pretty(&deft_pin_core::board::schema::schema()).unwrap() + "\n";
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/board.schema.json");
+    if std::env::var_os("DEFT_PIN_WRITE").is_some() {
+        std::fs::write(path, &schema).unwrap();
+    }
+    assert_eq!(std::fs::read_to_string(path).unwrap(), schema);
+}
