@@ -25,7 +25,7 @@ fn dangers(text: &str) -> impl Iterator<Item = usize> + '_ {
         .filter(|&at| bytes.len() >= at + 7 && bytes[at..at + 7].eq_ignore_ascii_case(b"</style"))
 }
 
-fn scan(text: &str, input: &mut Parser<'_>, places: &[usize], edits: &mut Vec<Edit>) {
+fn scan(input: &mut Parser<'_>, places: &[usize], edits: &mut Vec<Edit>) {
     loop {
         let start = input.position().byte_index();
         let Ok(token) = input.next_including_whitespace_and_comments().cloned() else { return };
