@@ -50,6 +50,7 @@ pub fn wrapped(text: &str, first: &str, rest: &str) -> String {
     let options = textwrap::Options::new(columns())
         .initial_indent(first)
         .subsequent_indent(rest)
+        .word_separator(textwrap::WordSeparator::AsciiSpace)
         .word_splitter(textwrap::WordSplitter::NoHyphenation);
     textwrap::fill(&plain(text), options)
 }
