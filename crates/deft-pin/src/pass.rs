@@ -10,7 +10,6 @@ use anyhow::{Context, Result};
 use deft_pin_core::check::{Finding, Ground, findings};
 use deft_pin_core::emit::{Assets, Manner, Run};
 use deft_pin_core::plan::Plan;
-use deft_pin_core::source::Files as _;
 use rayon::prelude::*;
 
 use crate::output::Progress;
@@ -60,10 +59,8 @@ impl Pass<'_> {
                 if pins.is_empty() {
                     self.copy(file.as_str())?;
                 } else {
-                    let bytes = self
-                        .project
-                        .folder
-                        .read(&site.path_of(file))
+                    // The listing has seen to it that the file is inside.
+                    let bytes = fs::read(self.project.site_path().join(file.as_str()))
                         .with_context(|| format!("the page `{file}` cannot be read"))?;
                     let outcome = run.page(page, &bytes, &pins);
                     customised.fetch_add(usize::from(outcome.bytes.is_some()), Ordering::Relaxed);

@@ -10,6 +10,8 @@ use crate::site::PagePath;
 pub struct PagePattern {
     text: String,
     pattern: UrlPattern,
+    /// The one path that a pattern without wildcards matches, as a URL has it.
+    literal: Option<String>,
 }
 
 impl PagePattern {
@@ -24,7 +26,9 @@ impl PagePattern {
         let init = UrlPatternInit { pathname: Some(text.to_owned()), ..UrlPatternInit::default() };
         let pattern = UrlPattern::<regex::Regex>::parse(init, UrlPatternOptions::default())
             .map_err(|error| format!("cannot be read: {error}"))?;
-        Ok(PagePattern { text: text.to_owned(), pattern })
+        let plain = !text.contains(['*', ':', '{', '}', '(', ')', '?', '+', '\\', '#', '%']);
+        let literal = plain.then(|| pattern.pathname().to_owned());
+        Ok(PagePattern { text: text.to_owned(), pattern, literal })
     }
 
     /// The pattern as it was written.
@@ -34,10 +38,15 @@ impl PagePattern {
 
     /// Whether the pattern matches a page's path.
     pub fn matches(&self, path: &PagePath) -> bool {
-        let Ok(url) = url::Url::parse(&format!("http://site.invalid{}", path.encoded())) else {
-            return false;
-        };
-        self.pattern.test(UrlPatternMatchInput::Url(url)).unwrap_or(false)
+        self.matches_url(&path.url())
+    }
+
+    /// Whether the pattern matches the path of a URL.
+    pub fn matches_url(&self, url: &url::Url) -> bool {
+        match &self.literal {
+            Some(literal) => url.path() == literal,
+            None => self.pattern.test(UrlPatternMatchInput::Url(url.clone())).unwrap_or(false),
+        }
     }
 }
 

@@ -1,6 +1,7 @@
 //! What one page says about the pins that are for it.
 
 use std::collections::BTreeSet;
+use std::sync::OnceLock;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use super::probe::{Answers, Probe};
@@ -68,6 +69,10 @@ fn placed_scripts<'a>(plan: &'a Plan<'_>) -> Vec<PlacedScript<'a>> {
     pins.chain(libraries.map(|file| PlacedScript { pin: None, file })).collect()
 }
 
+/// The pages of one type have much the same names: what a name that is nowhere was meant to be is
+/// looked for on so many of the first that a pin is for.
+const SAMPLE: usize = 64;
+
 /// What is shared by all pages of a run.
 pub struct Witness<'a> {
     plan: &'a Plan<'a>,
@@ -80,6 +85,8 @@ pub struct Witness<'a> {
     /// Which of each pin's questions have been answered with yes on some page: `having` first,
     /// then the selectors. What keeps the others from matching is worked out for them alone.
     answered: Vec<Vec<AtomicBool>>,
+    /// For each pin the last page on which nearly equal names are looked for.
+    sampled_to: Vec<OnceLock<usize>>,
 }
 
 impl<'a> Witness<'a> {
@@ -99,20 +106,31 @@ impl<'a> Witness<'a> {
             scripts: ScriptNames::default(),
             placed: placed_scripts(plan),
             answered,
+            sampled_to: plan.pins.iter().map(|_| OnceLock::new()).collect(),
         }
+    }
+
+    /// Whether a page is among the first that a pin is for.
+    fn is_sampled(&self, pin: usize, page: usize) -> bool {
+        let last = self.sampled_to[pin].get_or_init(|| {
+            let pages = self.site.pages.iter().enumerate();
+            let meant = pages.filter(|(_, page)| self.plan.is_for(pin, &page.path)).map(|(at, _)| at);
+            meant.take(SAMPLE).last().unwrap_or(0)
+        });
+        page <= *last
     }
 
     /// Looks at one page. `pins` are those that are for it as far as its path tells.
     pub fn look(&self, page: usize, text: &str, document: &Document, pins: &[usize]) -> PageFacts {
         let answers = self.probe.walk(document, pins, self.plan);
-        let mut view = View { page: &self.site.pages[page], document, pins, names: None };
+        let mut view = View { number: page, page: &self.site.pages[page], document, pins, names: None };
         let pins =
             pins.iter().zip(answers).map(|(&pin, answers)| self.pin_facts(pin, answers, text, &mut view));
         PageFacts { page, pins: pins.collect(), lacking: Vec::new() }
     }
 
     fn pin_facts(&self, pin: usize, answers: Answers, text: &str, view: &mut View<'_>) -> PinFacts {
-        let document = view.document;
+        let (document, number_of_page) = (view.document, view.number);
         let board = &self.plan.board.pins[pin];
         let flags = &self.answered[pin];
         if answers.having {
@@ -122,7 +140,7 @@ impl<'a> Witness<'a> {
             flag.store(true, Ordering::Relaxed);
         }
         let targeted = board.within.is_none() || !answers.within.is_empty();
-        let mut why = |selectors: &[Selector]| self.why(selectors, view);
+        let mut why = |selectors: &[Selector]| self.why(pin, selectors, view);
         let missing_target = match (&board.having, &board.within) {
             (Some(having), _) if !answers.having => {
                 (!flags[0].load(Ordering::Relaxed)).then(|| why(having.list.slice()))
@@ -142,7 +160,10 @@ impl<'a> Witness<'a> {
                     let mut matcher = Matcher::new();
                     found.outside = document.elements().any(|e| matcher.matches(&test.own, e, Assume::May));
                 }
-                missing.push((number, found));
+                // Of the many pages that say the same, the first few are enough.
+                if found.script.is_some() || self.is_sampled(pin, number_of_page) {
+                    missing.push((number, found));
+                }
             }
         }
         let places = answers.within.iter().skip(usize::from(answers.within.len() < 2)).take(3);
@@ -160,11 +181,12 @@ impl<'a> Witness<'a> {
     }
 
     /// What a page lacks for any of some selectors to match.
-    fn why(&self, selectors: &[Selector], view: &mut View<'_>) -> Missing {
+    fn why(&self, pin: usize, selectors: &[Selector], view: &mut View<'_>) -> Missing {
         let absent = selectors.iter().flat_map(names_in).find(|name| !view.has(name));
         let Some(absent) = absent else { return Missing::default() };
+        let sampled = self.is_sampled(pin, view.number);
         Missing {
-            near: view.near(&absent),
+            near: if sampled { view.near(&absent) } else { None },
             script: self.script_with(absent.name(), view).map(|file| file.to_string()),
             name: Some(absent.to_string()),
             outside: false,
@@ -184,6 +206,7 @@ impl<'a> Witness<'a> {
 /// A page, with the pins that are for it and the names that it has, gathered when somebody asks
 /// for the first time.
 struct View<'d> {
+    number: usize,
     page: &'d Page,
     document: &'d Document,
     pins: &'d [usize],
@@ -209,10 +232,14 @@ impl<'d> View<'d> {
         }
     }
 
-    fn has(&mut self, name: &NamedPart) -> bool {
+    fn has(&self, name: &NamedPart) -> bool {
         let quirks = self.document.quirks() == html5ever::tree_builder::QuirksMode::Quirks;
-        let names = self.of(name);
-        names.contains(name.name()) || quirks && names.iter().any(|own| own.eq_ignore_ascii_case(name.name()))
+        let same = |own: &str, wanted: &str| own == wanted || quirks && own.eq_ignore_ascii_case(wanted);
+        self.document.elements().any(|element| match name {
+            NamedPart::Id(wanted) => element.id().is_some_and(|own| same(own, wanted)),
+            NamedPart::Class(wanted) => element.classes().any(|own| same(own, wanted)),
+            NamedPart::Tag(wanted) => element.name.local.eq_ignore_ascii_case(wanted),
+        })
     }
 
     /// The nearest name of the same kind; else a class where an ID was asked for, or the other

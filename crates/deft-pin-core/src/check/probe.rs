@@ -1,9 +1,8 @@
 //! The selectors of all pins, sorted by the name that an element needs to match them, so that
 //! one walk over a page's elements tries only what may match.
 
-use std::collections::HashMap;
-
 use html5ever::tree_builder::QuirksMode;
+use rustc_hash::FxHashMap;
 
 use crate::markup::{
     Assume, Document, ElementRef, Matcher, NamedPart, NodeId, Selector, SelectorList, key_of,
@@ -31,9 +30,9 @@ struct Test {
 #[derive(Default)]
 pub struct Probe {
     tests: Vec<Test>,
-    by_id: HashMap<Box<str>, Vec<usize>>,
-    by_class: HashMap<Box<str>, Vec<usize>>,
-    by_tag: HashMap<Box<str>, Vec<usize>>,
+    by_id: FxHashMap<Box<str>, Vec<usize>>,
+    by_class: FxHashMap<Box<str>, Vec<usize>>,
+    by_tag: FxHashMap<Box<str>, Vec<usize>>,
     anywhere: Vec<usize>,
 }
 
@@ -123,7 +122,13 @@ struct Walk<'p> {
 impl Walk<'_> {
     fn element(&mut self, element: ElementRef<'_>) {
         let probe = self.probe;
-        if let Some(tests) = probe.by_tag.get(&*element.name.local.to_ascii_lowercase()) {
+        let name: &str = &element.data().name.local;
+        // Only names in SVG and MathML have capitals.
+        let tests = match name.bytes().any(|b| b.is_ascii_uppercase()) {
+            true => probe.by_tag.get(&*name.to_ascii_lowercase()),
+            false => probe.by_tag.get(name),
+        };
+        if let Some(tests) = tests {
             self.try_all(tests, element);
         }
         if !probe.by_id.is_empty()

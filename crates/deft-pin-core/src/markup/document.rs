@@ -123,6 +123,7 @@ pub struct Document {
     pub(super) nodes: Vec<Node>,
     pub(super) quirks: QuirksMode,
     pub(super) slots: Slots,
+    pub(super) bases: Vec<NodeId>,
 }
 
 impl Document {
@@ -154,6 +155,19 @@ impl Document {
     /// The `<body>` element; a page of frames has none.
     pub fn body(&self) -> Option<ElementRef<'_>> {
         self.child_of_root(&local_name!("body"))
+    }
+
+    /// The first `<base>` with an address.
+    pub fn base(&self) -> Option<ElementRef<'_>> {
+        // Few pages have one, and a tree is long to look through: the parser has noted them.
+        let mut bases: Vec<NodeId> = self.bases.iter().copied().filter(|id| self.is_in_tree(*id)).collect();
+        bases.sort();
+        bases.first().and_then(|id| self.element(*id))
+    }
+
+    fn is_in_tree(&self, id: NodeId) -> bool {
+        std::iter::successors(Some(id), |id| self.node(*id).parent).any(|id| id == NodeId::DOCUMENT)
+            && self.element(id).is_some_and(|base| base.data().attr(&local_name!("href")).is_some())
     }
 
     fn child_of_root(&self, name: &LocalName) -> Option<ElementRef<'_>> {

@@ -355,11 +355,17 @@ fn ends_comment(raw: &str) -> bool {
 
 fn tendril(bytes: &[u8]) -> StrTendril {
     // The tokenizer is given valid UTF-8 and cuts it at ASCII characters only.
-    StrTendril::from_slice(&String::from_utf8_lossy(bytes))
+    match std::str::from_utf8(bytes) {
+        Ok(text) => StrTendril::from_slice(text),
+        Err(_) => StrTendril::from_slice(&String::from_utf8_lossy(bytes)),
+    }
 }
 
 fn local_name(bytes: &[u8]) -> LocalName {
-    LocalName::from(&*String::from_utf8_lossy(bytes))
+    match std::str::from_utf8(bytes) {
+        Ok(name) => LocalName::from(name),
+        Err(_) => LocalName::from(&*String::from_utf8_lossy(bytes)),
+    }
 }
 
 impl Callback<Infallible, usize> for Adapter<'_> {

@@ -61,6 +61,8 @@ pub(super) struct ArenaSink {
     pub(super) late_head: Cell<bool>,
     head: Cell<Option<NodeId>>,
     pub(super) head_ended: Cell<bool>,
+    /// Every `<base>`, in the order of parsing.
+    bases: RefCell<Vec<NodeId>>,
 }
 
 impl ArenaSink {
@@ -76,11 +78,17 @@ impl ArenaSink {
             late_head: Cell::new(false),
             head: Cell::new(None),
             head_ended: Cell::new(false),
+            bases: RefCell::new(Vec::new()),
         }
     }
 
     pub(super) fn into_document(self, slots: Slots) -> Document {
-        Document { nodes: self.nodes.into_inner(), quirks: self.quirks.get(), slots }
+        Document {
+            nodes: self.nodes.into_inner(),
+            quirks: self.quirks.get(),
+            slots,
+            bases: self.bases.into_inner(),
+        }
     }
 
     /// How many elements with tags of their own are open.
@@ -369,8 +377,12 @@ impl TreeSink for ArenaSink {
         if html && is_body && self.body_token.get().is_none() {
             self.body_token.set(Some(origin));
         }
+        let is_base = html && name.local == local_name!("base");
         let contents = flags.template.then(|| self.push(NodeData::Fragment));
         let id = self.push(NodeData::Element(Element { name, attrs, origin, end_tag: None, contents }));
+        if is_base {
+            self.bases.borrow_mut().push(id);
+        }
         let mut nodes = self.nodes.borrow_mut();
         if let Some(contents) = contents {
             nodes[contents.index()].parent = Some(id);

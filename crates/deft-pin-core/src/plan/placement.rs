@@ -98,7 +98,13 @@ impl<'b> Plan<'b> {
 
     /// The pins that are for a page as far as its path tells, as the board lists them.
     pub fn pins_for(&self, path: &PagePath) -> Vec<usize> {
-        (0..self.board.pins.len()).filter(|&at| is_for(&self.board.pins[at], path)).collect()
+        let url = path.url();
+        (0..self.board.pins.len()).filter(|&at| is_for(&self.board.pins[at], &url)).collect()
+    }
+
+    /// Whether a pin is for a page as far as its path tells.
+    pub fn is_for(&self, pin: usize, path: &PagePath) -> bool {
+        is_for(&self.board.pins[pin], &path.url())
     }
 
     /// The name of an owner.
@@ -185,10 +191,10 @@ fn library_parts(
     })
 }
 
-fn is_for(pin: &Pin, path: &PagePath) -> bool {
+fn is_for(pin: &Pin, url: &url::Url) -> bool {
     !pin.off
-        && (pin.pages.is_empty() || pin.pages.iter().any(|pattern| pattern.matches(path)))
-        && !pin.skip.iter().any(|pattern| pattern.matches(path))
+        && (pin.pages.is_empty() || pin.pages.iter().any(|pattern| pattern.matches_url(url)))
+        && !pin.skip.iter().any(|pattern| pattern.matches_url(url))
 }
 
 /// How far a pin reaches: the whole site, some pages, a part of pages.

@@ -1,5 +1,7 @@
 //! What a page loads: style sheets and scripts, in it or linked, and what sheets import.
 
+use std::sync::LazyLock;
+
 use html5ever::{LocalName, local_name, ns};
 use percent_encoding::percent_decode_str;
 use url::Url;
@@ -9,8 +11,15 @@ use crate::markup::{Document, ElementRef, NodeId};
 use crate::source::FilePath;
 use crate::style::urls;
 
-/// Stands for the site's own host, whatever that is: what resolves to it is local.
-pub(super) const HOST: &str = "http://site.invalid/";
+/// The URL of the host that stands for the site's own, whatever that is: what resolves to it is
+/// local.
+pub(super) fn host() -> Url {
+    static HOST: LazyLock<Url> = LazyLock::new(|| match Url::parse("http://site.invalid/") {
+        Ok(url) => url,
+        Err(_) => unreachable!("a URL written here"),
+    });
+    HOST.clone()
+}
 
 /// What is loaded.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -77,6 +86,9 @@ impl Base {
     pub fn of(document: &Document, page: &Page) -> Self {
         let folders = |url: &Url| url.path().matches('/').count().saturating_sub(1);
         let own_up = page.file.as_str().matches('/').count();
+        if base_element(document).is_none() {
+            return Base { own_up, up: Some(own_up), element: None };
+        }
         let base = base_url(document, page).filter(|base| base.host_str() == Some("site.invalid"));
         Base { own_up, up: base.as_ref().map(folders), element: base_element(document).map(|base| base.id) }
     }
@@ -84,12 +96,12 @@ impl Base {
 
 /// The URL of a file of the site, on the host that stands for the site's own.
 fn file_url(file: &FilePath) -> Option<Url> {
-    Url::parse(HOST).ok()?.join(&encode_path(file.as_str())).ok()
+    host().join(&encode_path(file.as_str())).ok()
 }
 
 /// The first `<base>` with an address.
 fn base_element(document: &Document) -> Option<ElementRef<'_>> {
-    document.elements().find(|e| e.is_html(&local_name!("base")) && e.attr(&local_name!("href")).is_some())
+    document.base()
 }
 
 fn load_of(element: ElementRef<'_>, base: &Url) -> Option<Load> {

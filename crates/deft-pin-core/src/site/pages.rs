@@ -42,6 +42,13 @@ impl PagePath {
         &self.0
     }
 
+    /// The path in a URL, on a host that stands for the site's own.
+    pub fn url(&self) -> url::Url {
+        let mut url = super::loads::host();
+        url.set_path(&self.encoded());
+        url
+    }
+
     /// The path as it stands in a URL.
     pub fn encoded(&self) -> String {
         encode_path(&self.0)
