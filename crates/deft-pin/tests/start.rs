@@ -147,3 +147,14 @@ fn the_published_schema_is_that_of_the_program() {
     }
     assert_eq!(std::fs::read_to_string(path).unwrap(), schema);
 }
+
+#[test]
+fn every_finding_is_documented_with_an_example() {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/findings.md");
+    let text = std::fs::read_to_string(path).unwrap();
+    for code in deft_pin_core::check::Code::ALL {
+        let part = text.split("\n## ").find(|part| part.starts_with(&format!("{code}\n")));
+        let part = part.unwrap_or_else(|| panic!("{code} is not in docs/findings.md"));
+        assert!(part.contains("```toml") && part.contains(&format!(" {code}")), "{code} has no example");
+    }
+}

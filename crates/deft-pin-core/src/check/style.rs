@@ -4,9 +4,10 @@ use super::Ground;
 use super::facts::{Missing, PinFacts};
 use super::finding::{Code, Finding, Place, Severity, counted, share};
 use super::target::pages_of;
+use crate::markup::parse_selectors;
 use crate::plan::{Owner, PinStyle};
 use crate::source::Span;
-use crate::style::{Bracket, FlawKind, Loss, LossKind};
+use crate::style::{Bracket, FlawKind, Loss, LossKind, members};
 
 pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for (at, planned) in ground.plan.pins.iter().enumerate() {
@@ -55,8 +56,12 @@ impl SheetGround<'_> {
     fn bad_selectors(&self, findings: &mut Vec<Finding>) {
         for (span, error) in &self.style.bad_selectors {
             let text = self.style.file.text.slice(*span);
+            // Of a list, the member that is wrong.
+            let wrong =
+                members(text).into_iter().find(|member| parse_selectors(&text[member.range()]).is_err());
+            let place = wrong.map_or(*span, |member| member.shifted(span.start as usize));
             let finding = |message: String| {
-                Finding::new(Code::BadSelector, Severity::Error, self.place(*span), message)
+                Finding::new(Code::BadSelector, Severity::Error, self.place(place), message)
             };
             let explained = self
                 .style

@@ -98,9 +98,11 @@ fn scan_block(text: &str, input: &mut Parser<'_>, opener: Span, bracket: Bracket
         inside = input.position().byte_index();
         Ok(())
     });
-    if result.is_err() {
+    if is_too_deep(found) {
+        // Told already, further in.
+    } else if result.is_err() {
         found.push(Flaw { kind: FlawKind::TooDeep, span: opener });
-    } else if !is_too_deep(found) && !text[inside..].starts_with(bracket.closer()) {
+    } else if !text[inside..].starts_with(bracket.closer()) {
         // What the bracket swallowed closes nothing, for that reason alone; and what swallowed
         // the end of this one is the cause of both.
         let swallowed = found.split_off(before);
