@@ -329,6 +329,8 @@ impl<'a> Adapter<'a> {
             Some(gap) if !late_head => gap,
             _ => before_body,
         };
+        // A `</body>` that came before there was any body was not its end.
+        let foot = if foot.at < body_start.at { self.eof.clone() } else { foot };
         let foot = Gap { opens_body: implied_body.is_some_and(|at| foot.at <= at), ..foot };
         let closed = [&head_end, &foot].iter().all(|gap| gap.closers.0.is_empty());
         let plain = plain_foot && closed && matches!(head, Some(Origin::Tag(_)));
