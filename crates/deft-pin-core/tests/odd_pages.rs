@@ -3,14 +3,17 @@
 
 use proptest::prelude::*;
 
-/// As many cases as `DEFT_PIN_CASES` says, or the test's own number; seeds of failures are
-/// printed, and kept nowhere.
+/// As many cases as `DEFT_PIN_CASES` says, or the test's own number, from the seed that
+/// `DEFT_PIN_SEED` says: by default the same cases in each run, so that what fails, fails again.
 pub fn config(usual: u32) -> ProptestConfig {
-    let wished = std::env::var("DEFT_PIN_CASES").ok();
+    let wished = |name: &str| std::env::var(name).ok().and_then(|value| value.parse().ok());
+    let seed = wished("DEFT_PIN_SEED").unwrap_or(1931);
+    println!("seed {seed}");
     ProptestConfig {
-        cases: wished.and_then(|cases| cases.parse().ok()).unwrap_or(usual),
+        cases: wished("DEFT_PIN_CASES").map_or(usual, |cases| u32::try_from(cases).unwrap_or(usual)),
         failure_persistence: None,
         max_shrink_iters: 4000,
+        rng_seed: proptest::test_runner::RngSeed::Fixed(seed),
         ..ProptestConfig::default()
     }
 }

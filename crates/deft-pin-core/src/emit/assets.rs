@@ -6,8 +6,8 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use base64::Engine as _;
 use sha2::{Digest, Sha256, Sha384};
 
-use super::tags::encode_segment;
 use crate::plan::{FileText, LocalUrl, Owner, PartKey, PartKind, Plan};
+use crate::site::encode_segment;
 use crate::source::{FilePath, Span};
 use crate::style::{Edit, apply};
 

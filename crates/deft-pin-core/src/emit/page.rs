@@ -1,13 +1,11 @@
 //! One page with its placements: the page's own bytes, and between them what is put in.
 
-use html5ever::local_name;
-
 use super::assets::Assets;
 use super::proof::stands_as_meant;
-use super::tags::{encode_segment, inlined, linked};
+use super::tags::{inlined, linked};
 use crate::markup::{Document, Gap, Slot};
 use crate::plan::{Content, Placement, Plan};
-use crate::site::{Base, Page};
+use crate::site::{Base, Page, encode_segment};
 use crate::source::Decoded;
 
 /// How code is put into pages.
@@ -169,10 +167,4 @@ impl Writer<'_> {
         let up = if based { self.base.up? } else { self.base.own_up };
         Some(format!("{}{}/", "../".repeat(up), encode_segment(&self.assets.folder)))
     }
-}
-
-/// The attribute that every element which is put in carries.
-pub(super) fn is_placed(element: crate::markup::ElementRef<'_>) -> bool {
-    matches!(element.name.local, local_name!("link") | local_name!("style") | local_name!("script"))
-        && element.attr(&html5ever::LocalName::from("data-deft-pin")).is_some()
 }

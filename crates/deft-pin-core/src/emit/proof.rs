@@ -3,7 +3,7 @@
 
 use html5ever::local_name;
 
-use super::page::is_placed;
+use super::tags::is_placed;
 use crate::markup::{ElementRef, Origin, Slot, parse};
 use crate::plan::Placement;
 

@@ -1,18 +1,13 @@
 //! The elements that are put into pages, and the addresses in them.
 
-use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
+use html5ever::local_name;
 
 use super::assets::Part;
+use crate::markup::{ElementRef, LocalName};
 use crate::plan::{Content, PartKind, Placement};
 use crate::script;
+use crate::site::encode_segment;
 use crate::style;
-
-/// A name as one segment of a URL's path.
-pub(super) fn encode_segment(name: &str) -> String {
-    const KEPT: &percent_encoding::AsciiSet =
-        &NON_ALPHANUMERIC.remove(b'-').remove(b'_').remove(b'.').remove(b'~');
-    utf8_percent_encode(name, KEPT).to_string()
-}
 
 fn escaped(value: &str) -> String {
     value.replace('&', "&amp;").replace('"', "&quot;").replace('<', "&lt;")
@@ -65,4 +60,10 @@ pub(super) fn inlined(placement: &Placement<'_>, part: &Part, owner: &str, prefi
             Some(format!("<script data-deft-pin=\"{owner}\">{}</script>", script::inline_safe(&text)?))
         }
     }
+}
+
+/// Whether an element is one that was put in: all of those carry the mark.
+pub(super) fn is_placed(element: ElementRef<'_>) -> bool {
+    matches!(element.name.local, local_name!("link") | local_name!("style") | local_name!("script"))
+        && element.attr(&LocalName::from("data-deft-pin")).is_some()
 }

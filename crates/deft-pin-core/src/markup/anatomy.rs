@@ -4,7 +4,7 @@
 use html5ever::LocalName;
 use selectors::parser::Component;
 
-use super::matching::{Name, Selector};
+use super::selector::{Name, Names, Selector};
 
 /// A name that a selector asks for.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -59,7 +59,7 @@ fn collect(selector: &Selector, names: &mut Vec<NamedPart>) {
     }
 }
 
-fn named(component: &Component<super::matching::Names>) -> Option<NamedPart> {
+fn named(component: &Component<Names>) -> Option<NamedPart> {
     match component {
         Component::ID(Name(id)) => Some(NamedPart::Id(id.clone())),
         Component::Class(Name(class)) => Some(NamedPart::Class(class.clone())),

@@ -5,15 +5,16 @@ mod anatomy;
 mod document;
 mod matching;
 mod parse;
+mod reading;
+mod selector;
 mod sink;
 mod slots;
 
 pub use anatomy::{NamedPart, key_of, names_in};
 pub use document::{Attribute, Document, Element, ElementRef, Node, NodeData, NodeId, Origin};
 pub use html5ever::{LocalName, Namespace, QualName, local_name, ns};
-pub use matching::{
-    Assume, Matcher, Name, Names, PseudoClass, PseudoElement, Selector, SelectorError, SelectorList,
-    parse_selectors,
-};
+pub use matching::Matcher;
 pub use parse::parse;
+pub use reading::{SelectorError, parse_selectors};
+pub use selector::{Assume, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};
 pub use slots::{Closers, Gap, Slot, Slots};

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use percent_encoding::percent_decode_str;
 
-use super::placement::Owner;
+use super::key::Owner;
 use super::problem::Problem;
 use crate::source::{FilePath, Files, Span};
 use crate::style::{UrlUse, urls};

@@ -1,5 +1,7 @@
 //! The plan: what each pin and library really puts into pages, and in which order.
 
+mod file;
+mod key;
 mod loaded;
 mod order;
 mod part;
@@ -7,8 +9,10 @@ mod placement;
 mod problem;
 mod style;
 
+pub use file::FileText;
+pub use key::{Owner, PartKey, PartKind};
 pub use loaded::{LoadedFile, LoadedFiles, LocalUrl};
-pub use part::{FileText, LibraryPart, PlannedLibrary, PlannedPin};
-pub use placement::{Content, Owner, PartKey, PartKind, Placement, Plan};
+pub use part::{LibraryPart, PlannedLibrary, PlannedPin};
+pub use placement::{Content, Placement, Plan};
 pub use problem::Problem;
 pub use style::{PinStyle, RuleTest, SelectorTest};

@@ -1,26 +1,14 @@
 //! The files that a board names, read.
 
-use super::loaded::{Loader, LocalUrl, Sheet};
-use super::placement::{Owner, PartKind};
+use super::file::FileText;
+use super::key::{Owner, PartKind};
+use super::loaded::{Loader, Sheet};
 use super::problem::Problem;
 use super::style::PinStyle;
 use crate::board::{Library, Pin, Placed, Source};
 use crate::script::{ScriptFlaw, syntax_flaws};
 use crate::source::{FilePath, SourceText, Span, nearest};
 use crate::style::urls;
-
-/// A text file that the board names.
-#[derive(Debug)]
-pub struct FileText {
-    /// The file, as seen from the board.
-    pub path: FilePath,
-    /// Where the board names it.
-    pub place: Span,
-    /// Its text, without a byte order mark.
-    pub text: SourceText,
-    /// For a sheet, the addresses in it that mean files beside the board.
-    pub urls: Vec<LocalUrl>,
-}
 
 /// A part of a library.
 #[derive(Debug)]

@@ -1,6 +1,6 @@
 //! What keeps a board from being carried out as it stands.
 
-use super::placement::Owner;
+use super::key::Owner;
 use crate::source::{FileError, FilePath, Span};
 
 /// Something that the plan had to leave out or could not put in order.

@@ -1,6 +1,6 @@
 //! A pin's sheet: its rules, confined where the pin has a target on the page.
 
-use super::part::FileText;
+use super::file::FileText;
 use crate::board::SelectorText;
 use crate::markup::{Selector, SelectorError, parse_selectors};
 use crate::source::Span;

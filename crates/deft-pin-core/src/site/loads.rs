@@ -1,25 +1,14 @@
 //! What a page loads: style sheets and scripts, in it or linked, and what sheets import.
 
-use std::sync::LazyLock;
-
 use html5ever::{LocalName, local_name, ns};
 use percent_encoding::percent_decode_str;
 use url::Url;
 
-use super::pages::{Page, encode_path};
+use super::address::{encode_path, host};
+use super::pages::Page;
 use crate::markup::{Document, ElementRef, NodeId};
 use crate::source::FilePath;
 use crate::style::urls;
-
-/// The URL of the host that stands for the site's own, whatever that is: what resolves to it is
-/// local.
-pub(super) fn host() -> Url {
-    static HOST: LazyLock<Url> = LazyLock::new(|| match Url::parse("http://site.invalid/") {
-        Ok(url) => url,
-        Err(_) => unreachable!("a URL written here"),
-    });
-    HOST.clone()
-}
 
 /// What is loaded.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -3,29 +3,15 @@
 use std::collections::HashSet;
 use std::fmt;
 
-use percent_encoding::{AsciiSet, CONTROLS, utf8_percent_encode};
 use serde::{Serialize, Serializer};
 
+use super::address::{encode_path, host};
 use crate::source::{FileError, FilePath, Files};
 
 /// The path of a page in its site's URLs: `/`, `/timetable/`, `/about.html`. Shown as people
 /// write it; percent-encoded where a URL is needed.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct PagePath(String);
-
-/// What a URL's path has to have encoded (URL standard, "path percent-encode set").
-const PATH: &AsciiSet = &CONTROLS
-    .add(b' ')
-    .add(b'"')
-    .add(b'#')
-    .add(b'<')
-    .add(b'>')
-    .add(b'?')
-    .add(b'^')
-    .add(b'`')
-    .add(b'{')
-    .add(b'}')
-    .add(b'%');
 
 impl PagePath {
     /// The path of the page that a file below the site's root is.
@@ -44,7 +30,7 @@ impl PagePath {
 
     /// The path in a URL, on a host that stands for the site's own.
     pub fn url(&self) -> url::Url {
-        let mut url = super::loads::host();
+        let mut url = host();
         url.set_path(&self.encoded());
         url
     }
@@ -53,11 +39,6 @@ impl PagePath {
     pub fn encoded(&self) -> String {
         encode_path(&self.0)
     }
-}
-
-/// A path percent-encoded for a URL.
-pub(crate) fn encode_path(path: &str) -> String {
-    utf8_percent_encode(path, PATH).to_string()
 }
 
 impl fmt::Display for PagePath {

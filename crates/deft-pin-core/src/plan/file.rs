@@ -1,0 +1,17 @@
+//! A text file that a board names, read.
+
+use super::loaded::LocalUrl;
+use crate::source::{FilePath, SourceText, Span};
+
+/// A text file that the board names.
+#[derive(Debug)]
+pub struct FileText {
+    /// The file, as seen from the board.
+    pub path: FilePath,
+    /// Where the board names it.
+    pub place: Span,
+    /// Its text, without a byte order mark.
+    pub text: SourceText,
+    /// For a sheet, the addresses in it that mean files beside the board.
+    pub urls: Vec<LocalUrl>,
+}
