@@ -240,3 +240,46 @@ fn a_build_that_is_killed_leaves_the_earlier_one_whole() {
         .filter(|e| e.file_name().to_string_lossy().ends_with(".deft-pin"));
     assert_eq!(left.count(), 0, "what the killed runs left is swept up");
 }
+
+/// Runs the program as a user who may not do everything, whoever runs the tests.
+#[cfg(unix)]
+fn refused_to_a_plain_user(session: &Session, arguments: &str, words: &str) {
+    use std::os::unix::process::CommandExt;
+    // The program itself may be in a folder that is closed to others.
+    let copy = session.path("program");
+    if !copy.exists() {
+        fs::copy(env!("CARGO_BIN_EXE_deft-pin"), &copy).unwrap();
+    }
+    let mut command = std::process::Command::new(copy);
+    command.current_dir(session.path("")).args(arguments.split_ascii_whitespace());
+    let root = fs::metadata("/proc/self").is_ok_and(|own| std::os::unix::fs::MetadataExt::uid(&own) == 0);
+    if root {
+        command.uid(65534).gid(65534);
+    }
+    let output = command.output().unwrap();
+    let told = String::from_utf8(output.stderr).unwrap().split_whitespace().collect::<Vec<_>>().join(" ");
+    assert_eq!(output.status.code(), Some(2), "{told}");
+    assert!(told.contains(words), "{words:?} is not in {told:?}");
+}
+
+#[test]
+#[cfg(unix)]
+fn what_may_not_be_read_or_written_is_told_and_nothing_is_lost() {
+    use std::os::unix::fs::PermissionsExt;
+    let session = ferries();
+    let mode =
+        |path: &str, mode| fs::set_permissions(session.path(path), fs::Permissions::from_mode(mode)).unwrap();
+    mode("", 0o755);
+    session.good("build --out out");
+    let before = session.files("out");
+    refused_to_a_plain_user(&session, "build --out out", "nothing can be written beside `out`");
+    refused_to_a_plain_user(&session, "build --out new/out", "cannot be made");
+    mode("site/fares/index.html", 0o000);
+    refused_to_a_plain_user(&session, "check", "the page `fares/index.html` cannot be read");
+    mode("site/fares", 0o000);
+    refused_to_a_plain_user(&session, "check", "the site's folder `site` cannot be read");
+    mode("deft-pin.toml", 0o000);
+    refused_to_a_plain_user(&session, "check", "the board `deft-pin.toml` cannot be read");
+    mode("site/fares", 0o755);
+    assert_eq!(session.files("out"), before);
+}

@@ -8,7 +8,7 @@ use super::probe::{Answers, Probe};
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
 use crate::plan::{FileText, LibraryPart, Plan};
 use crate::site::{Page, ScriptNames, Site, words};
-use crate::source::{FilePath, Files, Position, nearest};
+use crate::source::{FilePath, Files, Position, nearest, offset};
 
 /// What one page says about the pins that are for it.
 #[derive(Clone, Debug)]
@@ -24,21 +24,37 @@ pub struct PageFacts {
 /// What one page says about one pin.
 #[derive(Clone, Debug)]
 pub struct PinFacts {
-    /// The pin.
-    pub pin: usize,
+    /// The pin, as a place in the board's list.
+    pub pin: u32,
+    /// How many elements are the pin's target.
+    pub targets: u32,
     /// Whether the page holds what the pin's `having` asks for.
     pub having: bool,
-    /// How many elements are the pin's target.
-    pub targets: usize,
-    /// Where the first of them stand, if there are several.
+    /// For each selector of the pin's sheet, whether it may match something on the page; empty
+    /// where the pin is not on the page.
+    pub matched: Box<[bool]>,
+    /// What few pages have to say besides.
+    pub detail: Option<Box<Detail>>,
+}
+
+/// What few pages have to say about a pin: why something does not match, and where it does too
+/// often.
+#[derive(Clone, Debug, Default)]
+pub struct Detail {
+    /// Where the first of several targets stand.
     pub places: Vec<Position>,
-    /// For each selector of the pin's sheet, whether it may match something on the page.
-    pub matched: Vec<bool>,
     /// What keeps the selector of `having` or `within` from matching.
     pub missing_target: Option<Missing>,
     /// What keeps selectors of the sheet from matching, by their number; only for those that have
     /// matched nowhere yet.
     pub missing: Vec<(usize, Missing)>,
+}
+
+impl PinFacts {
+    /// What keeps the selector of `having` or `within` from matching.
+    pub fn missing_target(&self) -> Option<&Missing> {
+        self.detail.as_ref()?.missing_target.as_ref()
+    }
 }
 
 /// Why a selector matches nothing on a page.
@@ -148,6 +164,9 @@ impl<'a> Witness<'a> {
             (_, Some(within)) if !targeted => Some(why(within.list.slice())),
             _ => None,
         };
+        // Of the many pages that say the same, the first few are enough.
+        let sampled = self.is_sampled(pin, number_of_page);
+        let missing_target = missing_target.filter(|missing| sampled || missing.script.is_some());
         let mut missing = Vec::new();
         if answers.having && targeted {
             let rules = self.plan.pins[pin].style.iter().flat_map(|style| &style.rules);
@@ -160,8 +179,7 @@ impl<'a> Witness<'a> {
                     let mut matcher = Matcher::new();
                     found.outside = document.elements().any(|e| matcher.matches(&test.own, e, Assume::May));
                 }
-                // Of the many pages that say the same, the first few are enough.
-                if found.script.is_some() || self.is_sampled(pin, number_of_page) {
+                if found.script.is_some() || sampled {
                     missing.push((number, found));
                 }
             }
@@ -169,14 +187,15 @@ impl<'a> Witness<'a> {
         let places = answers.within.iter().skip(usize::from(answers.within.len() < 2)).take(3);
         let places =
             places.filter_map(|id| document.element(*id)).map(|e| document.position(e, text)).collect();
+        let detail = Detail { places, missing_target, missing };
+        let is_bare =
+            detail.places.is_empty() && detail.missing_target.is_none() && detail.missing.is_empty();
         PinFacts {
-            pin,
+            pin: offset(pin),
             having: answers.having,
-            targets: answers.within.len(),
-            places,
-            matched: answers.matched,
-            missing_target,
-            missing,
+            targets: offset(answers.within.len()),
+            matched: if answers.having { answers.matched.into() } else { Box::default() },
+            detail: (!is_bare).then(|| Box::new(detail)),
         }
     }
 

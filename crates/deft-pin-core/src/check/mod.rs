@@ -9,7 +9,7 @@ mod script;
 mod style;
 mod target;
 
-pub use facts::{Missing, PageFacts, PinFacts, Witness};
+pub use facts::{Detail, Missing, PageFacts, PinFacts, Witness};
 pub use finding::{Code, Finding, Place, Related, Severity};
 pub use probe::Probe;
 

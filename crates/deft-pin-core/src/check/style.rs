@@ -140,7 +140,8 @@ impl SheetGround<'_> {
     fn no_match(&self, span: Span, numbers: &[usize], pages: &PinPages<'_>, severity: Severity) -> Finding {
         let text = self.style.file.text.slice(span);
         let missing =
-            pages.iter().flat_map(|(_, facts)| &facts.missing).filter(|(number, _)| numbers.contains(number));
+            pages.iter().filter_map(|(_, facts)| facts.detail.as_ref()).flat_map(|detail| &detail.missing);
+        let missing = missing.filter(|(number, _)| numbers.contains(number));
         let missing: Vec<&Missing> = missing.map(|(_, missing)| missing).collect();
         let where_looked = match (self.within(), pages.len()) {
             ("", pages) => format!("on the {} of this pin", counted(pages, "page", "pages")),

@@ -34,7 +34,7 @@ pub(super) fn pages_of<'f>(
     pin: usize,
 ) -> impl Iterator<Item = (usize, &'f PinFacts)> {
     ground.facts.iter().flat_map(move |page| {
-        page.pins.iter().filter(move |facts| facts.pin == pin).map(|facts| (page.page, facts))
+        page.pins.iter().filter(move |facts| facts.pin as usize == pin).map(|facts| (page.page, facts))
     })
 }
 
@@ -46,7 +46,7 @@ fn no_having(
 ) -> Finding {
     let name = ground.plan.name_of(Owner::Pin(pin));
     let paths = ground.paths(pages.iter().map(|(page, _)| *page));
-    let missing = telling(pages.iter().filter_map(|(_, facts)| facts.missing_target.as_ref()));
+    let missing = telling(pages.iter().filter_map(|(_, facts)| facts.missing_target()));
     let message = format!(
         "`having = {:?}` matches nothing on {}, so the pin `{name}` is on none",
         having.text,
@@ -68,13 +68,13 @@ fn no_within(
     let bare: Vec<_> = pages.iter().filter(|(_, facts)| facts.targets == 0).collect();
     // A name that a script may add is another matter than one that nothing will ever bring in.
     let (later, never): (Vec<_>, Vec<_>) =
-        bare.into_iter().partition(|(_, facts)| by_script(facts.missing_target.as_ref()).is_some());
+        bare.into_iter().partition(|(_, facts)| by_script(facts.missing_target()).is_some());
     for group in [never, later] {
         if group.is_empty() {
             continue;
         }
         let paths = ground.paths(group.iter().map(|(page, _)| *page));
-        let missing = telling(group.iter().filter_map(|(_, facts)| facts.missing_target.as_ref()));
+        let missing = telling(group.iter().filter_map(|(_, facts)| facts.missing_target()));
         let severity = severity_of(missing);
         let follows = if severity == Severity::Note {
             "at first, so the pin waits for a script there"
@@ -150,7 +150,8 @@ fn many_within(
     let Some((_, first)) = many.first() else { return };
     let name = ground.plan.name_of(Owner::Pin(pin));
     let paths = ground.paths(many.iter().map(|(page, _)| *page));
-    let lines: Vec<_> = first.places.iter().map(|place| place.line.to_string()).collect();
+    let places = first.detail.as_ref().map_or(&[][..], |detail| &detail.places);
+    let lines: Vec<_> = places.iter().map(|place| place.line.to_string()).collect();
     let message = format!(
         "`{}` is to be one element, and {} has it {} times (lines {}{}): CSS reaches all of them, a script finds the first alone",
         within.text,
@@ -161,7 +162,7 @@ fn many_within(
         },
         first.targets,
         lines.join(", "),
-        if first.targets > first.places.len() { ", …" } else { "" }
+        if first.targets as usize > places.len() { ", …" } else { "" }
     );
     findings.push(
         Finding::new(Code::ManyElements, Severity::Warning, ground.on_board(within.span), message)
@@ -175,9 +176,11 @@ fn lacking_slots(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for slot in Slot::ALL {
         let pages: Vec<_> = ground.facts.iter().filter(|facts| facts.lacking.contains(&slot)).collect();
         let Some(first) = pages.first() else { continue };
-        let pin =
-            first.pins.iter().find(|facts| facts.having && *ground.plan.board.pins[facts.pin].slot == slot);
-        let pin = pin.or(first.pins.first()).map_or(0, |facts| facts.pin);
+        let pin = first
+            .pins
+            .iter()
+            .find(|facts| facts.having && *ground.plan.board.pins[facts.pin as usize].slot == slot);
+        let pin = pin.or(first.pins.first()).map_or(0, |facts| facts.pin as usize);
         let name = ground.plan.name_of(Owner::Pin(pin));
         let paths = ground.paths(pages.iter().map(|facts| facts.page));
         let message = format!(

@@ -52,7 +52,7 @@ impl<'a> Run<'a> {
         let (decoded, document) = parse(bytes);
         let mut facts = self.witness.look(page, decoded.text(), &document, pins);
         let held: Vec<usize> =
-            facts.pins.iter().filter(|facts| facts.having).map(|facts| facts.pin).collect();
+            facts.pins.iter().filter(|facts| facts.having).map(|facts| facts.pin as usize).collect();
         let placements = self.plan.placements(&held);
         if placements.is_empty() {
             return PageOutcome { facts, bytes: None, placements: 0 };

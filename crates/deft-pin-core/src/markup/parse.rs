@@ -259,7 +259,10 @@ impl<'a> Adapter<'a> {
                 inner.push(open);
             }
         }
-        Closers(inner.iter().rev().map(|open| format!("</{}>", open.name.local)).collect())
+        // A name that cannot be written in every encoding is left to the end tags around it.
+        let names = inner.iter().rev().map(|open| &*open.name.local);
+        let plain = names.filter(|name| name.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'-'));
+        Closers(plain.map(|name| format!("</{name}>")).collect())
     }
 
     fn give_eof(&mut self) {
