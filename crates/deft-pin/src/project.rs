@@ -76,6 +76,9 @@ impl Project {
     }
 }
 
+/// How many of the files that are left out are named.
+const LEFT_OUT_SHOWN: usize = 6;
+
 fn list_site(folder: &Folder, board: &Board, shown: &str, text: &str) -> Result<Site> {
     let root = folder.disk_path(&board.root);
     let wrong = match std::fs::canonicalize(&root) {
@@ -99,8 +102,12 @@ fn list_site(folder: &Folder, board: &Board, shown: &str, text: &str) -> Result<
     let listing = folder
         .walk(&board.root)
         .with_context(|| format!("the site's folder `{}` cannot be read", *board.root))?;
-    for (path, why) in &listing.left_out {
+    for (path, why) in listing.left_out.iter().take(LEFT_OUT_SHOWN) {
         output::warning(&format!("`{}`: {why}", path.strip_prefix(folder.root()).unwrap_or(path).display()));
+    }
+    match listing.left_out.len().saturating_sub(LEFT_OUT_SHOWN) {
+        0 => {}
+        more => output::warning(&format!("{more} more, for reasons like these")),
     }
     Ok(Site::new(&board.root, listing.files))
 }

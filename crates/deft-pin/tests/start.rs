@@ -29,18 +29,8 @@ fn the_demo_goes_the_whole_way_and_again() {
     codes.sort();
     codes.dedup();
     let shown = [
-        "bad-selector",
-        "bad-syntax",
-        "cycle",
-        "dropped-declaration",
-        "early-slot",
-        "many-elements",
-        "missing-file",
-        "no-element",
-        "no-match",
-        "no-page",
-        "not-confined",
-        "unused-library",
+        "bad-selector", "bad-syntax", "cycle", "dropped-declaration", "early-slot", "many-elements",
+        "missing-file", "no-element", "no-match", "no-page", "not-confined", "unused-library",
     ];
     assert_eq!(codes, shown);
     session.write("deft-pin-demo/pins/front.css", "h1 { color: red }");
@@ -103,10 +93,7 @@ fn every_mistake_of_a_board_is_shown_where_it_stands() {
     let answer = session.run("check");
     assert_eq!((answer.status, answer.stdout.as_str()), (2, ""));
     for words in [
-        "deft-pin.toml:4:1",
-        "did you mean `style`?",
-        "deft-pin.toml:5:8",
-        "did you mean `foot`?",
+        "deft-pin.toml:4:1", "did you mean `style`?", "deft-pin.toml:5:8", "did you mean `foot`?",
         "3 mistakes in the board",
     ] {
         assert!(answer.stderr.contains(words), "{words}: {}", answer.stderr);

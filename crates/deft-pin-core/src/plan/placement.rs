@@ -231,16 +231,9 @@ mod tests {
         let all = plan
             .pins_for(&crate::site::Page::new(crate::source::FilePath::parse("index.html").unwrap()).path);
         let expected = [
-            "head chart Style 0",
-            "head all Style 0",
-            "head some Style 0",
-            "head part Style 0",
-            "head base Script 0",
-            "head base Script 1",
-            "head all Script 0",
-            "foot chart Script 0",
-            "foot late Script 0",
-            "foot some Script 0",
+            "head chart Style 0", "head all Style 0", "head some Style 0", "head part Style 0",
+            "head base Script 0", "head base Script 1", "head all Script 0", "foot chart Script 0",
+            "foot late Script 0", "foot some Script 0",
         ];
         assert_eq!(drawn(&plan, &all), expected);
         assert_eq!(drawn(&plan, &[0]), ["head part Style 0"]);

@@ -183,14 +183,8 @@ mod tests {
             targets.collect::<Vec<_>>()
         };
         let expected = [
-            "piers/a.css",
-            "js/a b.js",
-            "inline",
-            "remote http://cdn",
-            "inline",
-            "refused ../../../etc/passwd",
-            "css/s.css",
-            "remote data:text/",
+            "piers/a.css", "js/a b.js", "inline", "remote http://cdn", "inline",
+            "refused ../../../etc/passwd", "css/s.css", "remote data:text/",
         ];
         assert_eq!(found(html), expected);
         assert_eq!(found("<base href=/old/><script src=x.js></script>"), ["old/x.js"]);

@@ -63,7 +63,8 @@ pub fn failure(error: &Error) {
 /// Says something that may matter, unless all but the answer is to be kept quiet.
 pub fn warning(text: &str) {
     if !QUIET.load(Ordering::Relaxed) {
-        anstream::eprintln!("{WARNING}left out{WARNING:#} {}", plain(text));
+        let text = wrapped(text, "         ", "         ");
+        anstream::eprintln!("{WARNING}left out{WARNING:#} {}", text.trim_start());
     }
 }
 
