@@ -183,14 +183,12 @@ fn lacking_slots(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
         let pin = pin.or(first.pins.first()).map_or(0, |facts| facts.pin as usize);
         let name = ground.plan.name_of(Owner::Pin(pin));
         let paths = ground.paths(pages.iter().map(|facts| facts.page));
+        let (have, them) = match paths.len() {
+            1 => (format!("`{}` has", paths[0]), "it"),
+            more => (format!("`{}` and {} more have", paths[0], more - 1), "them"),
+        };
         let message = format!(
-            "{} has no place for the slot `{slot}` (a page of frames has no body; or what comes before is never closed), so nothing was put into {}",
-            if paths.len() == 1 {
-                format!("`{}`", paths[0])
-            } else {
-                format!("`{}` and {} more", paths[0], paths.len() - 1)
-            },
-            if paths.len() == 1 { "it" } else { "them" }
+            "{have} no place for the slot `{slot}` (a page of frames has no body), so nothing was put into {them}"
         );
         let place = ground.on_board(ground.plan.board.pins[pin].name.span);
         let help = format!("leave these pages out with `skip`, or use another slot than `{slot}`");
