@@ -42,11 +42,12 @@ pub fn run(common: &Common, command: &Build) -> Result<Exit> {
     if written {
         let pages = project.site.pages.len();
         let rest = format!(
-            "{pages} pages and {} other files to {}: {} pages customised with {} placements, {:.2} s",
-            project.site.others.len(),
+            "{} and {} to {}: {} customised with {}, {:.2} s",
+            output::counted(pages, "page"),
+            output::counted(project.site.others.len(), "other file"),
             command.out.display(),
-            passed.customised,
-            passed.placements,
+            output::counted(passed.customised, "page"),
+            output::counted(passed.placements, "placement"),
             started.elapsed().as_secs_f64()
         );
         output::summary(output::GOOD, "built", &rest);

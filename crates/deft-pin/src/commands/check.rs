@@ -38,12 +38,11 @@ pub fn look(project: &Project, common: &Common) -> Result<Passed> {
 pub fn say_sum(project: &Project, passed: &Passed, started: Instant) {
     let (worst, words) = output::tally(&passed.findings);
     let pins = project.board.pins.iter().filter(|pin| !pin.off).count();
-    let pages = project.site.pages.len();
     let rest = format!(
-        "about {pins} {} on {} of {pages} {}, {:.2} s",
-        if pins == 1 { "pin" } else { "pins" },
+        "about {} on {} of {}, {:.2} s",
+        output::counted(pins, "pin"),
         passed.customised,
-        if pages == 1 { "page" } else { "pages" },
+        output::counted(project.site.pages.len(), "page"),
         started.elapsed().as_secs_f64()
     );
     output::summary(output::style_for(worst), &words, &rest);

@@ -49,12 +49,7 @@ pub fn run(common: &Common, command: &Init) -> Result<Exit> {
     }
     let text = starter(&folder, &listed);
     fs::write(board, &text).with_context(|| format!("the board `{}` cannot be written", board.display()))?;
-    let pages = listed.pages.len();
-    anstream::println!(
-        "{}: a board for {pages} {}",
-        board.display(),
-        if pages == 1 { "page" } else { "pages" }
-    );
+    anstream::println!("{}: a board for {}", board.display(), output::counted(listed.pages.len(), "page"));
     output::note("take the # off an example, give it your own files, and run `deft-pin check`");
     Ok(Exit::Good)
 }

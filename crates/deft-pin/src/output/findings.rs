@@ -11,7 +11,7 @@ use deft_pin_core::site::PagePath;
 use deft_pin_core::source::{FilePath, Files, Span};
 
 use super::notes::{ERROR, FAINT, NOTE, WARNING};
-use super::text::{columns, plain, wrapped};
+use super::text::{columns, counted, plain, wrapped};
 
 fn style_of(severity: Severity) -> Style {
     match severity {
@@ -136,9 +136,10 @@ pub fn mistakes(file: &str, text: &str, mistakes: &[Mistake]) {
         }
         anstream::eprintln!();
     }
-    let count = mistakes.len();
-    let noun = if count == 1 { "mistake" } else { "mistakes" };
-    anstream::eprintln!("{ERROR}{count} {noun}{ERROR:#} in the board; nothing was done");
+    anstream::eprintln!(
+        "{ERROR}{}{ERROR:#} in the board; nothing was done",
+        counted(mistakes.len(), "mistake")
+    );
 }
 
 /// Shows one mistake of a board that only its folder brings to light.
@@ -155,7 +156,7 @@ pub fn tally(findings: &[Finding]) -> (Option<Severity>, String) {
     let words: Vec<String> = counts
         .iter()
         .filter(|(_, count)| *count > 0)
-        .map(|(severity, count)| format!("{count} {severity}{}", if *count == 1 { "" } else { "s" }))
+        .map(|(severity, count)| counted(*count, severity.name()))
         .collect();
     let worst = findings.iter().map(|finding| finding.severity).max();
     (worst, if words.is_empty() { "nothing to say".to_owned() } else { words.join(", ") })

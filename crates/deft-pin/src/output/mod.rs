@@ -11,4 +11,4 @@ pub use findings::{findings, mistake_at, mistakes, style_for, tally};
 pub use json::{build_json, check_json};
 pub use notes::{GOOD, failure, note, prepare, summary, warning};
 pub use progress::Progress;
-pub use text::cut;
+pub use text::{counted, cut};

@@ -30,6 +30,11 @@ pub fn plain(text: &str) -> Cow<'_, str> {
     }
 }
 
+/// `1 page`, `2 pages`.
+pub fn counted(count: usize, noun: &str) -> String {
+    format!("{count} {noun}{}", if count == 1 { "" } else { "s" })
+}
+
 /// A text in one line of at most so many columns, with a mark where it was cut.
 pub fn cut(text: &str, columns: usize) -> String {
     use unicode_width::UnicodeWidthChar as _;
