@@ -165,8 +165,8 @@ impl<'a> Witness<'a> {
             _ => None,
         };
         // Of the many pages that say the same, the first few are enough.
-        let sampled = self.is_sampled(pin, number_of_page);
-        let missing_target = missing_target.filter(|missing| sampled || missing.script.is_some());
+        let sampled = || self.is_sampled(pin, number_of_page);
+        let missing_target = missing_target.filter(|missing| missing.script.is_some() || sampled());
         let mut missing = Vec::new();
         if answers.having && targeted {
             let rules = self.plan.pins[pin].style.iter().flat_map(|style| &style.rules);
@@ -179,7 +179,7 @@ impl<'a> Witness<'a> {
                     let mut matcher = Matcher::new();
                     found.outside = document.elements().any(|e| matcher.matches(&test.own, e, Assume::May));
                 }
-                if found.script.is_some() || sampled {
+                if found.script.is_some() || sampled() {
                     missing.push((number, found));
                 }
             }
