@@ -4,7 +4,8 @@
 //! Everything is a pure function from bytes and values to values. Files are reached through one
 //! small trait, [`source::Files`]; nothing is printed, and no clock, network or global state is
 //! used. Data flows one way through the rooms: `source` → `markup`, `style`, `script` → `site` →
-//! `board` → `plan` → `check` → `emit`.
+//! `find` → `board` →
+//! `plan` → `check` → `emit`.
 //!
 //! ```
 //! use deft_pin_core::{board::Board, emit, plan::Plan, site::Site, source::MemoryFiles};
@@ -33,6 +34,7 @@
 pub mod board;
 pub mod check;
 pub mod emit;
+pub mod find;
 pub mod markup;
 pub mod plan;
 pub mod script;

@@ -15,6 +15,7 @@ use deft_pin_core::check::Severity;
     after_help = "\
 Try it:
   deft-pin demo                 the whole way on a made-up ferry line's site
+  deft-pin survey --site site   the pages of a folder, and how to tell them apart
   deft-pin init site            a starter board for your own folder of pages
   deft-pin check                everything there is to say about the board
   deft-pin build --out out      a customised copy of the site
@@ -75,6 +76,10 @@ pub enum Command {
     Demo(Demo),
     /// Writes a starter board for a folder of pages.
     Init(Init),
+    /// Shows the pages of a site, or the sections and IDs of one page.
+    Survey(Survey),
+    /// Finds an element, and a selector for it that is likely to last.
+    Locate(Locate),
     /// Says where every customisation lands, and what is wrong with it.
     Check(Check),
     /// Writes a customised copy of the site.
@@ -105,6 +110,78 @@ pub struct Init {
     /// The folder of rendered pages, beside the board or below it.
     #[arg(value_name = "SITE", value_hint = ValueHint::DirPath)]
     pub site: PathBuf,
+}
+
+/// Which site to look at.
+#[derive(Debug, Args)]
+pub struct Where {
+    /// A folder of pages to look at as it stands, with no board.
+    #[arg(long, value_name = "DIR", conflicts_with = "board", value_hint = ValueHint::DirPath)]
+    pub site: Option<PathBuf>,
+}
+
+/// `survey`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin survey                        the pages of the board's site
+  deft-pin survey --site site            the pages of a folder, with no board
+  deft-pin survey /timetable/ --ids      one page: its sections, and the IDs in each
+  deft-pin survey --section '.block'     where the site has its own kind of sections")]
+pub struct Survey {
+    /// The page, by its path or its file. Without it, all pages.
+    #[arg(value_name = "PAGE")]
+    pub page: Option<String>,
+    /// Which site.
+    #[command(flatten)]
+    pub place: Where,
+    /// What counts as a section: a selector. The board may say it too.
+    #[arg(long, value_name = "SELECTOR")]
+    pub section: Option<String>,
+    /// Names the IDs in each section too.
+    #[arg(long)]
+    pub ids: bool,
+    /// Shows every row, however many there are.
+    #[arg(long)]
+    pub all: bool,
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+/// `locate`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin locate 'Sailing today'                   by the text that a visitor sees
+  deft-pin locate status                            by ID, class or kind of element
+  deft-pin locate 'main > section:nth-child(2)'     by a selector from the inspector
+  deft-pin locate 'Adults' --page /fares/ --copy    only the best selector, for use in a shell")]
+pub struct Locate {
+    /// Words on the page, an ID, a class, or a selector.
+    #[arg(value_name = "WORDS-OR-SELECTOR")]
+    pub wanted: String,
+    /// Which site.
+    #[command(flatten)]
+    pub place: Where,
+    /// Looks on this page alone, given by its path or its file.
+    #[arg(long, value_name = "PAGE")]
+    pub page: Option<String>,
+    /// Takes it for words, whatever it looks like.
+    #[arg(long, conflicts_with = "selector")]
+    pub text: bool,
+    /// Takes it for a selector, whatever it looks like.
+    #[arg(long)]
+    pub selector: bool,
+    /// Prints only the best selector for the first element found.
+    #[arg(long, conflicts_with = "format")]
+    pub copy: bool,
+    /// Shows every element that is found, however many there are.
+    #[arg(long)]
+    pub all: bool,
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
 }
 
 /// What counts as a failure.

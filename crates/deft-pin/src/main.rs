@@ -9,6 +9,7 @@ mod exit;
 mod folder;
 mod landing;
 mod output;
+mod pages;
 mod pass;
 mod project;
 
@@ -24,6 +25,8 @@ fn main() -> std::process::ExitCode {
     let done = match &arguments.command {
         Command::Demo(command) => commands::demo::run(common, command),
         Command::Init(command) => commands::init::run(common, command),
+        Command::Survey(command) => commands::survey::run(common, command),
+        Command::Locate(command) => commands::locate::run(common, command),
         Command::Check(command) => commands::check::run(common, command),
         Command::Build(command) => commands::build::run(common, command),
         Command::Completions(command) => commands::completions::run(command),

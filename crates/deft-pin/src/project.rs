@@ -51,7 +51,7 @@ impl Project {
         let board_file = FilePath::parse(name).with_context(|| format!("`{shown}` is no file name"))?;
         if !path.exists() {
             bail!(
-                "there is no board `{shown}` here; `deft-pin init SITE` writes one, `--board FILE` names another"
+                "there is no board `{shown}` here; `deft-pin init SITE` writes one, `--board FILE` names another (`survey` and `locate` take `--site DIR` instead)"
             );
         }
         let bytes =
@@ -76,9 +76,6 @@ impl Project {
     }
 }
 
-/// How many of the files that are left out are named.
-const LEFT_OUT_SHOWN: usize = 6;
-
 fn list_site(folder: &Folder, board: &Board, shown: &str, text: &str) -> Result<Site> {
     let root = folder.disk_path(&board.root);
     let wrong = match std::fs::canonicalize(&root) {
@@ -102,12 +99,6 @@ fn list_site(folder: &Folder, board: &Board, shown: &str, text: &str) -> Result<
     let listing = folder
         .walk(&board.root)
         .with_context(|| format!("the site's folder `{}` cannot be read", *board.root))?;
-    for (path, why) in listing.left_out.iter().take(LEFT_OUT_SHOWN) {
-        output::warning(&format!("`{}`: {why}", path.strip_prefix(folder.root()).unwrap_or(path).display()));
-    }
-    match listing.left_out.len().saturating_sub(LEFT_OUT_SHOWN) {
-        0 => {}
-        more => output::warning(&format!("{more} more, for reasons like these")),
-    }
+    output::left_out(&listing, folder.root());
     Ok(Site::new(&board.root, listing.files))
 }

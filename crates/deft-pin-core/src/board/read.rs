@@ -5,6 +5,7 @@ use std::ops::Deref;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
+use super::host::HostKind;
 use super::mistake::Mistake;
 use super::pattern::PagePattern;
 use super::schema::KEYS;
@@ -93,6 +94,10 @@ pub struct Board {
     pub text: SourceText,
     /// The folder of the site, as seen from the board.
     pub root: Placed<FilePath>,
+    /// What counts as a section of a page, where the site has its own way.
+    pub section: Option<Placed<SelectorText>>,
+    /// What the place that serves the site accepts.
+    pub host: HostKind,
     /// The libraries, as the board lists them.
     pub libraries: Vec<Library>,
     /// The pins, as the board lists them.
@@ -172,7 +177,8 @@ impl Reader {
         self.libraries = self.names(&top, "library");
         self.pins = self.names(&top, "pin");
         let clashes: Vec<_> = self.pins.iter().filter(|pin| self.libraries.contains(pin)).cloned().collect();
-        let mut root = None;
+        let (mut root, mut section) = (None, None);
+        let mut host = HostKind::default();
         let mut libraries = Vec::new();
         let mut pins = Vec::new();
         let mut site_seen = false;
@@ -181,7 +187,12 @@ impl Reader {
                 "site" => {
                     site_seen = true;
                     if let Some(table) = self.table(value, "[site]") {
-                        root = self.site(table, key.span);
+                        (root, section) = self.site(table, key.span);
+                    }
+                }
+                "host" => {
+                    if let Some(table) = self.table(value, "[host]") {
+                        host = self.host(table);
                     }
                 }
                 "library" => {
@@ -213,7 +224,7 @@ impl Reader {
                 mistake.help("add `[site]` and under it `root = \"FOLDER\"`, the folder with the pages"),
             );
         }
-        Some(Board { text: SourceText::new(text.to_owned()), root: root?, libraries, pins })
+        Some(Board { text: SourceText::new(text.to_owned()), root: root?, section, host, libraries, pins })
     }
 
     fn names(&self, top: &[Entry<'_, '_>], kind: &str) -> Vec<String> {
@@ -296,8 +307,12 @@ impl Reader {
         }
     }
 
-    fn site(&mut self, table: &DeTable<'_>, place: Span) -> Option<Placed<FilePath>> {
-        let mut root = None;
+    fn site(
+        &mut self,
+        table: &DeTable<'_>,
+        place: Span,
+    ) -> (Option<Placed<FilePath>>, Option<Placed<SelectorText>>) {
+        let (mut root, mut section) = (None, None);
         let before = self.mistakes.len();
         for (key, value) in entries(table) {
             match key.as_str() {
@@ -308,6 +323,7 @@ impl Reader {
                         if matches!(path.as_str(), "." | "./") { Some(own) } else { self.file("root", path) }
                     });
                 }
+                "section" => section = self.selector("section", value),
                 _ => self.unknown_key(&key, "[site]", &KEYS.site),
             }
         }
@@ -315,7 +331,24 @@ impl Reader {
             let mistake = Mistake::new(place, "`[site]` does not say where the pages are");
             self.mistakes.push(mistake.help("add `root = \"FOLDER\"`, the folder with the pages"));
         }
-        root
+        (root, section)
+    }
+
+    fn host(&mut self, table: &DeTable<'_>) -> HostKind {
+        let mut kind = HostKind::default();
+        for (key, value) in entries(table) {
+            match key.as_str() {
+                "kind" => {
+                    let names = HostKind::ALL.map(HostKind::name);
+                    let Some(text) = self.text("kind", value) else { continue };
+                    if let Some(found) = self.one_of("host", &text, &names) {
+                        kind = HostKind::ALL[found];
+                    }
+                }
+                _ => self.unknown_key(&key, "[host]", &KEYS.host),
+            }
+        }
+        kind
     }
 
     fn name(&mut self, name: &Placed<String>, kind: &str) {
@@ -437,16 +470,22 @@ impl Reader {
 
     fn slot(&mut self, value: Value<'_, '_>) -> Option<Placed<Slot>> {
         let text = self.text("slot", value)?;
-        let found = Slot::ALL.into_iter().find(|slot| slot.name() == *text);
+        let found = self.one_of("slot", &text, &Slot::ALL.map(Slot::name))?;
+        Some(Placed { value: Slot::ALL[found], span: text.span })
+    }
+
+    /// The place of a text in a list of names; one that is not there is a mistake.
+    fn one_of(&mut self, kind: &str, text: &Placed<String>, names: &[&str]) -> Option<usize> {
+        let found = names.iter().position(|name| *name == text.as_str());
         if found.is_none() {
-            let names = Slot::ALL.map(Slot::name);
-            let help = match nearest(&text, names) {
+            let help = match nearest(text, names.iter().copied()) {
                 Some(near) => format!("did you mean `{near}`?"),
-                None => format!("the slots are {}", listed(names)),
+                None => format!("the {kind}s are {}", listed(names.iter().copied())),
             };
-            self.mistakes.push(Mistake::new(text.span, format!("there is no slot `{}`", *text)).help(help));
+            self.mistakes
+                .push(Mistake::new(text.span, format!("there is no {kind} `{}`", **text)).help(help));
         }
-        Some(Placed { value: found?, span: text.span })
+        found
     }
 
     fn pin(&mut self, name: Placed<String>, value: Value<'_, '_>) -> Option<Pin> {
@@ -571,17 +610,19 @@ mod tests {
             "pages" | "skip" => "['/']".to_owned(),
             "needs" | "after" => "[]".to_owned(),
             "slot" => "'foot'".to_owned(),
+            "kind" => "'files'".to_owned(),
             _ => "'a'".to_owned(),
         };
         let rows =
             |keys: &[String]| keys.iter().map(|key| format!("{key} = {}\n", value(key))).collect::<String>();
         let text = format!(
-            "[site]\n{}[library.l]\n{}[pin.p]\n{}",
+            "[site]\n{}[host]\n{}[library.l]\n{}[pin.p]\n{}",
             rows(&KEYS.site),
+            rows(&KEYS.host),
             rows(&KEYS.library),
             rows(&KEYS.pin)
         );
         Board::parse(&text).unwrap();
-        assert_eq!(KEYS.board, ["library", "pin", "site"]);
+        assert_eq!(KEYS.board, ["host", "library", "pin", "site"]);
     }
 }

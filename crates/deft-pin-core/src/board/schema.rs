@@ -8,6 +8,7 @@ use std::sync::LazyLock;
 
 use schemars::{JsonSchema, Schema, schema_for};
 
+use super::host::HostKind;
 use crate::markup::Slot;
 
 /// A board for Deft Pin: a site, the libraries that may be brought in, and the pins.
@@ -16,6 +17,9 @@ use crate::markup::Slot;
 struct BoardKeys {
     /// The site that the pins are for.
     site: SiteKeys,
+    /// What the place that serves the site accepts.
+    #[serde(default)]
+    host: Option<HostKeys>,
     /// CSS and JavaScript that somebody else wrote, by a name of your choice.
     #[serde(default)]
     library: BTreeMap<String, LibraryKeys>,
@@ -30,6 +34,19 @@ struct BoardKeys {
 struct SiteKeys {
     /// The folder of rendered pages, as seen from the board.
     root: String,
+    /// What counts as a section of a page, for `survey`: a selector. Without it, landmarks,
+    /// sections, and elements with an ID that hold a heading.
+    #[serde(default)]
+    section: Option<String>,
+}
+
+/// What the place that serves the site accepts.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct HostKeys {
+    /// The kind of place.
+    #[serde(default)]
+    kind: HostKind,
 }
 
 /// A library: what pins need and somebody else wrote.
@@ -102,6 +119,7 @@ pub fn schema() -> Schema {
 pub(super) struct Keys {
     pub(super) board: Vec<String>,
     pub(super) site: Vec<String>,
+    pub(super) host: Vec<String>,
     pub(super) library: Vec<String>,
     pub(super) pin: Vec<String>,
 }
@@ -109,6 +127,7 @@ pub(super) struct Keys {
 pub(super) static KEYS: LazyLock<Keys> = LazyLock::new(|| Keys {
     board: keys_of(&schema_for!(BoardKeys)),
     site: keys_of(&schema_for!(SiteKeys)),
+    host: keys_of(&schema_for!(HostKeys)),
     library: keys_of(&schema_for!(LibraryKeys)),
     pin: keys_of(&schema_for!(PinKeys)),
 });

@@ -219,6 +219,11 @@ impl Document {
         self.quirks
     }
 
+    /// The element that a node is a child of.
+    pub fn parent_element(&self, id: NodeId) -> Option<ElementRef<'_>> {
+        self.element(self.node(id).parent?)
+    }
+
     /// Where code can be put into the page's text.
     pub fn slots(&self) -> &Slots {
         &self.slots

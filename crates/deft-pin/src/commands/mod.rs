@@ -5,3 +5,5 @@ pub mod check;
 pub mod completions;
 pub mod demo;
 pub mod init;
+pub mod locate;
+pub mod survey;

@@ -3,12 +3,24 @@
 
 mod findings;
 mod json;
+mod locate;
 mod notes;
 mod progress;
+mod survey;
+mod table;
 mod text;
 
 pub use findings::{findings, mistake_at, mistakes, style_for, tally};
 pub use json::{build_json, check_json};
-pub use notes::{GOOD, failure, note, prepare, summary, warning};
+pub use locate::{Elsewhere, Found, Way, located, located_json};
+pub use notes::{GOOD, failure, left_out, note, prepare, summary};
 pub use progress::Progress;
+pub use survey::{PageAnswer, survey_json, survey_page, survey_pages};
 pub use text::{counted, cut};
+
+/// Prints an answer to standard output. A reader that has seen enough and gone is no failure.
+pub fn print(answer: &str) {
+    use std::io::Write as _;
+    let mut out = anstream::stdout().lock();
+    let _ = out.write_all(answer.as_bytes()).and_then(|()| out.flush());
+}

@@ -2,11 +2,13 @@
 
 use anstyle::{AnsiColor, Style};
 use anyhow::Error;
+use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
 use tracing_subscriber::filter::LevelFilter;
 
 use super::text::{plain, wrapped};
 use crate::arguments::{Color, Common};
+use crate::folder::Listing;
 use crate::project::BadBoard;
 
 static QUIET: AtomicBool = AtomicBool::new(false);
@@ -65,6 +67,20 @@ pub fn warning(text: &str) {
     if !QUIET.load(Ordering::Relaxed) {
         let text = wrapped(text, "         ", "         ");
         anstream::eprintln!("{WARNING}left out{WARNING:#} {}", text.trim_start());
+    }
+}
+
+/// How many of the files that are left out are named.
+const LEFT_OUT_SHOWN: usize = 6;
+
+/// Says which files of a folder were left out.
+pub fn left_out(listing: &Listing, root: &Path) {
+    for (path, why) in listing.left_out.iter().take(LEFT_OUT_SHOWN) {
+        warning(&format!("`{}`: {why}", path.strip_prefix(root).unwrap_or(path).display()));
+    }
+    match listing.left_out.len().saturating_sub(LEFT_OUT_SHOWN) {
+        0 => {}
+        more => warning(&format!("{more} more, for reasons like these")),
     }
 }
 

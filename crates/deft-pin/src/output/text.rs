@@ -50,6 +50,32 @@ pub fn cut(text: &str, columns: usize) -> String {
     if width < columns { text.into_owned() } else { format!("{}…", text[..end].trim_end()) }
 }
 
+/// A text in one line of at most so many columns, with its middle left out where it is longer:
+/// of a path or a selector both ends tell.
+pub fn shortened(text: &str, columns: usize) -> String {
+    use unicode_width::UnicodeWidthStr as _;
+    let text = plain(text);
+    if text.width() <= columns {
+        return text.into_owned();
+    }
+    let room = columns.saturating_sub(1);
+    let head = fitting(text.chars(), room.div_ceil(2));
+    let tail = fitting(text.chars().rev(), room / 2);
+    format!("{head}…{}", tail.chars().rev().collect::<String>())
+}
+
+/// As many of the characters as fit.
+fn fitting(characters: impl Iterator<Item = char>, columns: usize) -> String {
+    use unicode_width::UnicodeWidthChar as _;
+    let mut width = 0;
+    characters
+        .take_while(|character| {
+            width += character.width().unwrap_or(0);
+            width <= columns
+        })
+        .collect()
+}
+
 /// A text in lines that fit, the first behind `first` and the others behind `rest`.
 pub fn wrapped(text: &str, first: &str, rest: &str) -> String {
     let options = textwrap::Options::new(columns())

@@ -1,0 +1,19 @@
+//! Finding what a customisation is for: the pages and sections of a site, the elements on them,
+//! and selectors for these that are likely to last.
+
+mod candidates;
+mod index;
+mod lasting;
+mod marker;
+mod outline;
+mod quality;
+mod search;
+mod survey;
+
+pub use index::PageIndex;
+pub use lasting::{Lasting, Reason, lasting_selectors, weaknesses};
+pub use marker::{Feature, Marker, Markers, features};
+pub use outline::{Outline, Section, outline};
+pub use quality::{NameQuality, quality};
+pub use search::{Hit, HitKind, Query, ancestors, label, search};
+pub use survey::{Detail, IdSurvey, PageSurvey, SectionSurvey, load_name, survey};

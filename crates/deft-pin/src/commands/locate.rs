@@ -1,0 +1,209 @@
+//! `locate`: finds elements, and for each a selector that is likely to last.
+
+use std::collections::BTreeMap;
+
+use anyhow::{Result, bail};
+use deft_pin_core::find::{
+    Hit, HitKind, Lasting, PageIndex, Query, ancestors, label, lasting_selectors, search,
+};
+use deft_pin_core::markup::{SelectorList, parse_selectors};
+use rustc_hash::FxHashMap;
+
+use super::survey::selector;
+use crate::arguments::{Common, Format, Locate};
+use crate::exit::Exit;
+use crate::output::{self, Elsewhere, Found, Progress, Way};
+use crate::pages::Pages;
+
+/// How many different elements are shown unless all are asked for.
+const SHOWN: usize = 8;
+/// How many selectors are given for each.
+const SELECTORS: usize = 3;
+
+/// Finds elements.
+pub fn run(common: &Common, command: &Locate) -> Result<Exit> {
+    let query = match (command.text, command.selector) {
+        (true, _) => Query::text(&command.wanted),
+        (_, true) => Query::selector(selector(&command.wanted)?.list),
+        _ => Query::guess(&command.wanted),
+    };
+    let pages = Pages::open(common, &command.place)?;
+    let only = command.page.as_deref().map(|page| pages.find(page)).transpose()?;
+    let progress = Progress::new(common.quiet);
+    let mut groups = groups(&pages, &query, only, false, progress)?;
+    if groups.is_empty() {
+        groups = self::groups(&pages, &query, only, true, progress)?;
+        let mut names: Vec<&str> = groups.iter().filter_map(|group| group.near()).collect();
+        names.dedup();
+        if query.is_selector() || groups.is_empty() || command.copy {
+            bail!(
+                "{}",
+                nothing(&command.wanted, only.map(|page| pages.site.pages[page].path.as_str()), &names)
+            );
+        }
+    }
+    let total = groups.len();
+    if command.copy {
+        groups.truncate(1);
+    } else if !command.all {
+        groups.truncate(SHOWN);
+    }
+    let wanted = if command.copy { 1 } else { SELECTORS };
+    let mut found = found(&pages, groups, wanted)?;
+    if command.copy {
+        let best = found.first().and_then(|found| found.ways.first());
+        output::print(&format!("{}\n", best.map(|way| way.selector.as_str()).unwrap_or_default()));
+        return Ok(Exit::Good);
+    }
+    look_elsewhere(&pages, &mut found, progress)?;
+    let answer = match command.format {
+        Format::Json => output::located_json(&found, total)?,
+        Format::Text => output::located(&command.wanted, &found, total),
+    };
+    output::print(&answer);
+    Ok(Exit::Good)
+}
+
+fn nothing(wanted: &str, page: Option<&str>, near: &[&str]) -> String {
+    let place = page.map(|page| format!(" on `{page}`")).unwrap_or_default();
+    match near {
+        [] => format!("nothing{place} is called `{wanted}` or has it as its text"),
+        near => {
+            let names: Vec<String> = near.iter().take(4).map(|name| format!("`{name}`")).collect();
+            format!("nothing{place} matches `{wanted}`; there is {}", names.join(", "))
+        }
+    }
+}
+
+/// Elements that sit at the same place of several pages.
+struct Group {
+    page: usize,
+    hit: Hit,
+    alike: Vec<usize>,
+}
+
+impl Group {
+    fn near(&self) -> Option<&str> {
+        match &self.hit.kind {
+            HitKind::Near(name) => Some(name),
+            _ => None,
+        }
+    }
+}
+
+fn groups(
+    pages: &Pages,
+    query: &Query,
+    only: Option<usize>,
+    near: bool,
+    progress: Progress,
+) -> Result<Vec<Group>> {
+    let look = |document: &deft_pin_core::markup::Document| {
+        let index = PageIndex::new(document);
+        let hits = search(&index, query, near).into_iter();
+        let ways = hits.filter_map(|hit| {
+            let element = document.element(hit.element)?;
+            // The body's own name tells pages apart, not places on them.
+            Some((ancestors(element).get(1..).unwrap_or_default().join(" > "), hit))
+        });
+        ways.collect::<Vec<_>>()
+    };
+    let of_pages = match only {
+        Some(page) => vec![(page, pages.with(page, |_, document| look(document))?)],
+        None => pages.each(progress, |_, _, document| look(document))?.into_iter().enumerate().collect(),
+    };
+    let mut groups: Vec<Group> = Vec::new();
+    let mut known: FxHashMap<(HitKind, String), usize> = FxHashMap::default();
+    for (page, hits) in of_pages {
+        for (way, hit) in hits {
+            let key = (hit.kind.clone(), way);
+            match known.get(&key).map(|at| &mut groups[*at]) {
+                // Two on one page are two, however alike.
+                Some(group) if group.page != page => {
+                    if group.alike.last() != Some(&page) {
+                        group.alike.push(page);
+                    }
+                }
+                _ => {
+                    known.entry(key).or_insert(groups.len());
+                    groups.push(Group { page, hit, alike: Vec::new() });
+                }
+            }
+        }
+    }
+    groups.sort_by(|a, b| a.hit.kind.cmp(&b.hit.kind).then(a.page.cmp(&b.page)));
+    Ok(groups)
+}
+
+fn found(pages: &Pages, groups: Vec<Group>, wanted: usize) -> Result<Vec<Found>> {
+    let mut by_page: BTreeMap<usize, Vec<(usize, Group)>> = BTreeMap::new();
+    for (at, group) in groups.into_iter().enumerate() {
+        by_page.entry(group.page).or_default().push((at, group));
+    }
+    let mut found = Vec::new();
+    for (page, groups) in by_page {
+        let path = |page: usize| pages.site.pages[page].path.to_string();
+        found.extend(pages.with(page, |decoded, document| {
+            let index = PageIndex::new(document);
+            let of_group = |(at, group): (usize, Group)| {
+                let element = document.element(group.hit.element)?;
+                let ways = lasting_selectors(&index, element, wanted).into_iter();
+                let way = |lasting: Lasting| Way {
+                    selector: lasting.selector,
+                    reasons: lasting.reasons,
+                    elsewhere: Elsewhere::default(),
+                };
+                let found = Found {
+                    page: path(page),
+                    line: document.position(element, decoded.text()).line,
+                    label: label(element),
+                    ancestors: ancestors(element),
+                    text: document.text_of(element.id).split_whitespace().collect::<Vec<_>>().join(" "),
+                    alike: group.alike.iter().map(|page| path(*page)).collect(),
+                    kind: group.hit.kind,
+                    ways: ways.map(way).collect(),
+                };
+                Some((at, found))
+            };
+            groups.into_iter().filter_map(of_group).collect::<Vec<_>>()
+        })?);
+    }
+    found.sort_by_key(|(at, _)| *at);
+    Ok(found.into_iter().map(|(_, found)| found).collect())
+}
+
+/// Counts what each selector matches on the other pages.
+fn look_elsewhere(pages: &Pages, found: &mut [Found], progress: Progress) -> Result<()> {
+    let mut lists: Vec<(String, SelectorList)> = Vec::new();
+    for way in found.iter().flat_map(|found| &found.ways) {
+        if let (true, Ok(list)) =
+            (lists.iter().all(|(text, _)| *text != way.selector), parse_selectors(&way.selector))
+        {
+            lists.push((way.selector.clone(), list));
+        }
+    }
+    let matched = pages.each(progress, |_, _, document| {
+        let index = PageIndex::new(document);
+        let labels = |list: &SelectorList| {
+            let elements = index.matched(list, usize::MAX).into_iter().filter_map(|id| document.element(id));
+            elements.map(label).collect::<Vec<_>>()
+        };
+        lists.iter().map(|(_, list)| labels(list)).collect::<Vec<_>>()
+    })?;
+    for found in found {
+        for way in &mut found.ways {
+            let Some(at) = lists.iter().position(|(text, _)| *text == way.selector) else { continue };
+            for (page, labels) in matched.iter().map(|labels| &labels[at]).enumerate() {
+                let path = pages.site.pages[page].path.as_str();
+                if path == found.page || labels.is_empty() {
+                    continue;
+                }
+                way.elsewhere.pages.push(path.to_owned());
+                for label in labels {
+                    *way.elsewhere.labels.entry(label.clone()).or_default() += 1;
+                }
+            }
+        }
+    }
+    Ok(())
+}

@@ -1,0 +1,7 @@
+//! The browser as the referee: what Deft Pin claims is held against what Chromium does.
+
+mod driver;
+mod finding;
+mod placing;
+#[path = "../session/mod.rs"]
+mod session;
