@@ -80,6 +80,8 @@ pub enum Command {
     Survey(Survey),
     /// Finds an element, and a selector for it that is likely to last.
     Locate(Locate),
+    /// Says who wins a property of an element, and by which step of the cascade.
+    Why(Why),
     /// Says where every customisation lands, and what is wrong with it.
     Check(Check),
     /// Writes a customised copy of the site.
@@ -177,6 +179,61 @@ pub struct Locate {
     #[arg(long, conflicts_with = "format")]
     pub copy: bool,
     /// Shows every element that is found, however many there are.
+    #[arg(long)]
+    pub all: bool,
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+/// What is known of where a page is shown.
+#[derive(Clone, Debug, Args)]
+pub struct Shown {
+    /// The width of the viewport, in CSS pixels. What depends on it is left open without.
+    #[arg(long, value_name = "PIXELS")]
+    pub width: Option<f64>,
+    /// The height of the viewport, in CSS pixels.
+    #[arg(long, value_name = "PIXELS")]
+    pub height: Option<f64>,
+    /// The kind of medium.
+    #[arg(long, value_name = "TYPE", default_value = "screen", value_parser = ["screen", "print"])]
+    pub media: String,
+    /// The colour scheme that the visitor prefers.
+    #[arg(long, value_name = "SCHEME", value_parser = ["light", "dark"])]
+    pub scheme: Option<String>,
+}
+
+/// `why`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin why /fares/ '#fare-table td' color          who sets the colour, and who does not get to
+  deft-pin why / h1 --width 390                        everything that is set on it, on a phone
+  deft-pin why / '.button' background --state hover    while the pointer is over it
+  deft-pin why / '*' --format json --width 1280 --height 800")]
+pub struct Why {
+    /// The page, by its path or its file.
+    #[arg(value_name = "PAGE")]
+    pub page: String,
+    /// The elements.
+    #[arg(value_name = "SELECTOR")]
+    pub selector: String,
+    /// The property; a shorthand stands for its longhands. Without it, everything that is set.
+    #[arg(value_name = "PROPERTY")]
+    pub property: Option<String>,
+    /// Which site.
+    #[command(flatten)]
+    pub place: Where,
+    /// Where the page is shown.
+    #[command(flatten)]
+    pub shown: Shown,
+    /// A state that the elements are in: hover, focus, active, checked.
+    #[arg(long, value_name = "NAME", value_delimiter = ',')]
+    pub state: Vec<String>,
+    /// A pseudo-element of the elements: before, after.
+    #[arg(long, value_name = "NAME")]
+    pub pseudo: Option<String>,
+    /// Shows every element that matches, however many there are.
     #[arg(long)]
     pub all: bool,
     /// What the answer looks like.

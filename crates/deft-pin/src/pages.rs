@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use anyhow::{Context, Result, bail};
-use deft_pin_core::board::SelectorText;
+use deft_pin_core::board::Board;
 use deft_pin_core::markup::{Document, parse};
 use deft_pin_core::site::{Page, Site};
 use deft_pin_core::source::{Decoded, FilePath, Files as _, nearest};
@@ -21,8 +21,8 @@ pub struct Pages {
     pub folder: Folder,
     /// The site.
     pub site: Site,
-    /// What its board says a section is.
-    pub section: Option<SelectorText>,
+    /// The board, where it is one's site.
+    pub board: Option<Board>,
 }
 
 impl Pages {
@@ -35,8 +35,7 @@ impl Pages {
             Some(dir) => Pages::of_folder(dir)?,
             None => {
                 let project = Project::open(&common.board)?;
-                let section = project.board.section.map(|section| section.value);
-                Pages { folder: project.folder, site: project.site, section }
+                Pages { folder: project.folder, site: project.site, board: Some(project.board) }
             }
         };
         if pages.site.pages.is_empty() {
@@ -53,7 +52,7 @@ impl Pages {
             Folder::open(dir).with_context(|| format!("the folder `{}` cannot be read", dir.display()))?;
         let listing = folder.walk(&FilePath::root())?;
         output::left_out(&listing, folder.root());
-        Ok(Pages { site: Site::new(&FilePath::root(), listing.files), folder, section: None })
+        Ok(Pages { site: Site::new(&FilePath::root(), listing.files), folder, board: None })
     }
 
     /// The place in the site's list of a page that is given by its path or its file.

@@ -583,7 +583,7 @@ mod tests {
         let text = "[sight]\n[site]\nroot = '../up'\n[library.tide]\nscript = 'a.js'\n[pin.a]\npage = ['/']\nscript = 3\nneeds = ['tied']\n\
             within = 'a['\nwithn = 'b'\nslot = 'fot'\n[pin.'b c']\nstyle = '/etc/x'\npages = ['fares']\nafter = ['z']\n[pin.d]\n";
         let expected = [
-            "sight | a board has no key `sight` | its keys are `library`, `pin`, `site`",
+            "sight | a board has no key `sight` | its keys are `host`, `library`, `pin`, `site`",
             "'../up' | `root` names a path that leads out of the folder | what a board uses has to be in the board's own folder, or below it",
             "page | a pin has no key `page` | did you mean `pages`?",
             "3 | `script` is a text in quotes, and this is a number | ",

@@ -308,6 +308,24 @@ fn step(element: ElementRef<'_>) -> Candidate {
     }
 }
 
+/// A selector that says where an element is: from itself or the nearest ancestor with an ID that
+/// no other element has, child by child. Quick to make, and unique.
+pub fn address(index: &PageIndex<'_>, element: ElementRef<'_>) -> String {
+    let mut steps: Vec<String> = Vec::new();
+    for at in std::iter::successors(Some(element), |at| at.parent()) {
+        if let Some(id) = at.data().id().filter(|id| index.times(id) == 1) {
+            steps.push(format!("#{}", identifier(id)));
+            break;
+        }
+        let same = || siblings(at).filter(|other| other.data().name.local == at.data().name.local);
+        let place = same().position(|other| other == at).map_or(1, |place| place + 1);
+        let name = tag(at);
+        steps.push(if same().nth(1).is_some() { format!("{name}:nth-of-type({place})") } else { name });
+    }
+    steps.reverse();
+    steps.join(" > ")
+}
+
 /// How many steps from child to child make a chain.
 const CHAIN: usize = 4;
 

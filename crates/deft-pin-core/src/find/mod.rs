@@ -11,7 +11,7 @@ mod search;
 mod survey;
 
 pub use index::PageIndex;
-pub use lasting::{Lasting, Reason, lasting_selectors, weaknesses};
+pub use lasting::{Lasting, Reason, address, lasting_selectors, weaknesses};
 pub use marker::{Feature, Marker, Markers, features};
 pub use outline::{Outline, Section, outline};
 pub use quality::{NameQuality, quality};

@@ -15,11 +15,22 @@ use selectors::context::{
 use selectors::matching::{ElementSelectorFlags, matches_selector};
 
 use super::document::{ElementRef, NodeData};
-use super::selector::{Assume, AttrValue, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};
+use super::selector::{
+    Assume, AttrValue, Circumstances, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList,
+};
 
 /// Matches selectors against the elements of one document, with the caches that make it quick.
 pub struct Matcher {
     caches: [SelectorCaches; 2],
+}
+
+/// States that are given rather than left open: `hover`, `focus`.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct State<'a> {
+    /// The names of their pseudo-classes.
+    pub names: &'a [String],
+    /// The element that is in them.
+    pub on: Option<ElementRef<'a>>,
 }
 
 impl Default for Matcher {
@@ -36,6 +47,19 @@ impl Matcher {
 
     /// Whether the element, or the one that a pseudo-element of the selector belongs to, matches.
     pub fn matches(&mut self, selector: &Selector, element: ElementRef<'_>, assume: Assume) -> bool {
+        self.matches_in(selector, element, assume, State::default(), None)
+    }
+
+    /// The same, with states given and with an element that `:scope` stands for. The caches of a
+    /// matcher hold for one state alone.
+    pub fn matches_in(
+        &mut self,
+        selector: &Selector,
+        element: ElementRef<'_>,
+        assume: Assume,
+        state: State<'_>,
+        scope: Option<ElementRef<'_>>,
+    ) -> bool {
         let mode = if selector.has_pseudo_element() {
             MatchingMode::ForStatelessPseudoElement
         } else {
@@ -54,7 +78,9 @@ impl Matcher {
             NeedsSelectorFlags::No,
             MatchingForInvalidation::No,
         );
-        context.extra_data = assume;
+        let given = state.on.map(|on| (state.names, selectors::Element::opaque(&on)));
+        context.extra_data = Circumstances { assume, given };
+        context.scope_element = scope.map(|scope| selectors::Element::opaque(&scope));
         matches_selector(selector, 0, None, element, &mut context)
     }
 
@@ -88,6 +114,18 @@ impl<'a> ElementRef<'a> {
                     | local_name!("option")
                     | local_name!("fieldset")
             )
+    }
+
+    /// Whether the element is another, or is in a state because that is (HTML 4.16.3: what holds
+    /// a hovered, pressed or focused element is so itself).
+    fn is_or_holds(self, state: &str, on: OpaqueElement) -> bool {
+        let spreads = matches!(state, "hover" | "active" | "focus-within" | "target-within");
+        let is_it = |element: &ElementRef<'_>| selectors::Element::opaque(element) == on;
+        if !spreads {
+            return is_it(&self);
+        }
+        let document = self.document;
+        is_it(&self) || document.descendants(self.id).filter_map(|id| document.element(id)).any(|e| is_it(&e))
     }
 
     /// "Actually disabled" (HTML 4.15): by itself, by its group of options, or by a fieldset
@@ -237,7 +275,13 @@ impl selectors::Element for ElementRef<'_> {
                 let language = self.language();
                 ranges.iter().any(|range| language_matches(range, language))
             }
-            PseudoClass::RunTime { .. } => (context.extra_data == Assume::May) != context.in_negation(),
+            PseudoClass::RunTime { written } => {
+                let Circumstances { assume, given } = context.extra_data;
+                let is_given = given.is_some_and(|(names, on)| {
+                    names.iter().any(|name| name == written) && self.is_or_holds(written, on)
+                });
+                is_given || (assume == Assume::May) != context.in_negation()
+            }
         }
     }
 

@@ -198,9 +198,25 @@ impl<'i> Parser<'i> for SelectorParser {
 /// Parses a list of complex selectors, as it stands before the brace of a style rule. One that
 /// is not valid makes the whole list invalid (Selectors 4, 3.9).
 pub fn parse_selectors(text: &str) -> Result<SelectorList, SelectorError> {
+    parse(text, ParseRelative::No)
+}
+
+/// Parses the selectors of a rule that is nested in another style rule: one that does not name
+/// `&` is relative to it (css-nesting-1, 3.1).
+pub fn parse_nested_selectors(text: &str) -> Result<SelectorList, SelectorError> {
+    parse(text, ParseRelative::ForNesting)
+}
+
+/// Parses the selectors of a rule in `@scope`: one that starts with a combinator is relative to
+/// the scope's root (css-cascade-6, 2.5).
+pub fn parse_scoped_selectors(text: &str) -> Result<SelectorList, SelectorError> {
+    parse(text, ParseRelative::ForScope)
+}
+
+fn parse(text: &str, relative: ParseRelative) -> Result<SelectorList, SelectorError> {
     let mut input = CssParser::new(text);
-    input.parse_entirely(|input| SelectorList::parse(&SelectorParser, input, ParseRelative::No)).map_err(
-        |error| match error.kind {
+    input.parse_entirely(|input| SelectorList::parse(&SelectorParser, input, relative)).map_err(|error| {
+        match error.kind {
             cssparser::ParseErrorKind::Custom(error) => error,
             cssparser::ParseErrorKind::Basic(cssparser::BasicParseErrorKind::EndOfInput) => {
                 SelectorError("it stops in the middle".to_owned())
@@ -211,8 +227,8 @@ pub fn parse_selectors(text: &str) -> Result<SelectorList, SelectorError> {
             cssparser::ParseErrorKind::Basic(_) => {
                 SelectorError("a character stands where none of its kind may".to_owned())
             }
-        },
-    )
+        }
+    })
 }
 
 #[cfg(test)]

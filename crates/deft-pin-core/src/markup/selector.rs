@@ -6,6 +6,7 @@ use std::fmt;
 use cssparser::{ToCss, serialize_identifier, serialize_string};
 use html5ever::{LocalName, Namespace};
 use precomputed_hash::PrecomputedHash;
+use selectors::OpaqueElement;
 use selectors::parser::{NonTSPseudoClass, SelectorImpl};
 
 /// A complex selector, ready to be matched.
@@ -146,8 +147,18 @@ pub enum Assume {
     Must,
 }
 
+/// What a selector is matched under.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Circumstances<'a> {
+    /// What is assumed of what only a running page settles.
+    pub assume: Assume,
+    /// States that are given, by the names of their pseudo-classes, and the element that is in
+    /// them.
+    pub given: Option<(&'a [String], OpaqueElement)>,
+}
+
 impl SelectorImpl for Names {
-    type ExtraMatchingData<'a> = Assume;
+    type ExtraMatchingData<'a> = Circumstances<'a>;
     type AttrValue = AttrValue;
     type Identifier = Name;
     type LocalName = Name;

@@ -7,6 +7,7 @@ mod order;
 mod part;
 mod placement;
 mod problem;
+mod sheets;
 mod style;
 
 pub use file::FileText;
@@ -15,4 +16,5 @@ pub use loaded::{LoadedFile, LoadedFiles, LocalUrl};
 pub use part::{LibraryPart, PlannedLibrary, PlannedPin};
 pub use placement::{Content, Placement, Plan};
 pub use problem::Problem;
+pub use sheets::PlannedSheets;
 pub use style::{PinStyle, RuleTest, SelectorTest};

@@ -8,7 +8,6 @@ use super::address::{encode_path, host};
 use super::pages::Page;
 use crate::markup::{Document, ElementRef, NodeId};
 use crate::source::FilePath;
-use crate::style::urls;
 
 /// What is loaded.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -115,10 +114,12 @@ fn load_of(element: ElementRef<'_>, base: &Url) -> Option<Load> {
     Some(Load { kind, target, element: element.id })
 }
 
-/// What the sheets of a site import: the targets of the `@import`s of a sheet's text.
-pub fn style_imports(text: &str, sheet: &FilePath) -> Vec<LoadTarget> {
-    let Some(base) = file_url(sheet) else { return Vec::new() };
-    urls(text).into_iter().filter(|url| url.import).map(|url| resolve(&base, &url.url)).collect()
+/// What the address of an `@import` in a sheet means.
+pub(super) fn import_target(sheet: &FilePath, address: &str) -> LoadTarget {
+    match file_url(sheet) {
+        Some(base) => resolve(&base, address),
+        None => LoadTarget::Refused(address.to_owned()),
+    }
 }
 
 /// The file, as seen from the site's root, or the other place that an address means.
@@ -192,9 +193,7 @@ mod tests {
             found("<base href=http://else.example/><script src=x.js></script>"),
             ["remote http://els"]
         );
-        let imports =
-            style_imports("@import 'b.css'; @import url(../c.css);", &FilePath::parse("css/a.css").unwrap());
-        assert_eq!(imports.len(), 2);
-        assert_eq!(imports[1], LoadTarget::Local(FilePath::parse("c.css").unwrap()));
+        let sheet = FilePath::parse("css/a.css").unwrap();
+        assert_eq!(import_target(&sheet, "../c.css"), LoadTarget::Local(FilePath::parse("c.css").unwrap()));
     }
 }

@@ -4,9 +4,11 @@ mod address;
 mod loads;
 mod names;
 mod pages;
+mod sheets;
 
 pub(crate) use address::encode_segment;
-pub use loads::{Base, Load, LoadKind, LoadTarget, loads, style_imports};
+pub use loads::{Base, Load, LoadKind, LoadTarget, loads};
 pub use names::ScriptNames;
 pub(crate) use names::words;
 pub use pages::{Page, PagePath, Site};
+pub use sheets::{PageSheets, PlacedSheet, SheetFiles, SheetOrigin, SheetPlace, page_sheets};

@@ -1,22 +1,39 @@
 //! CSS: a sheet's text to rules and declarations with their places, what a browser drops of it,
 //! what it loads, and the fence that confines it to a part of the page.
 
+mod cascade;
 mod edit;
 mod fence;
+mod grammar;
 mod inline;
+mod layers;
 mod list;
 mod losses;
+mod media;
 mod properties;
+mod rules;
 mod sheet;
 mod tokens;
+mod truth;
 mod urls;
+mod values;
 
+pub use cascade::{Applied, Cascade, Outcome, PageSheet, Step, layer_name};
 pub use edit::{Edit, apply};
 pub use fence::{Fence, Fenced, NotConfined, fence};
 pub use inline::inline_safe;
 pub use list::members;
 pub use losses::{Loss, LossKind, losses};
-pub use properties::{is_descriptor, is_property, nearest_property};
+pub use media::{MediaList, Viewport};
+pub use properties::{
+    Flow, Property, is_descriptor, is_inherited, is_property, longhands, nearest_property, property,
+};
+pub use rules::{
+    CascadeRule, CascadeSelector, Condition, ConditionTest, Definition, Import, LayerName, LayerPath,
+    StyleDeclaration, StyleRules,
+};
 pub use sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, Skipped, StyleRule};
 pub use tokens::{Bracket, Flaw, FlawKind, flaws};
+pub use truth::Truth;
 pub use urls::{UrlUse, urls};
+pub use values::{Validity, validity};

@@ -1,34 +1,284 @@
-//! The names of the properties and descriptors that the standards know.
+//! The properties and descriptors that the standards and browsers know: what each sets, whether it
+//! is inherited, and the grammar of its value.
 
-use std::collections::HashSet;
+use std::borrow::Cow;
 use std::sync::LazyLock;
+
+use rustc_hash::FxHashMap;
 
 use crate::source::nearest;
 
-/// Made by `scripts/property-names.sh`.
+/// Made by `scripts/property-table.sh`.
 const TABLE: &str = include_str!("../../data/properties.txt");
 
-static NAMES: LazyLock<HashSet<&str>> = LazyLock::new(|| rows().collect());
+/// A property, or an at-rule and one of its descriptors.
+#[derive(Debug)]
+pub struct Property {
+    /// Its name.
+    pub name: &'static str,
+    /// Whether an element that nothing sets it on takes it from its parent.
+    pub inherited: bool,
+    /// What it is where nothing sets it, as the standard words it.
+    pub initial: Option<&'static str>,
+    /// The longhands that it sets; empty where it is one.
+    pub longhands: Vec<&'static str>,
+    /// The grammar of its value (css-values-4, 2), where one is published.
+    pub grammar: Option<&'static str>,
+}
 
-fn rows() -> impl Iterator<Item = &'static str> {
-    TABLE.lines().filter(|line| !line.starts_with('#') && !line.is_empty())
+static PROPERTIES: LazyLock<FxHashMap<&'static str, Property>> =
+    LazyLock::new(|| rows().map(|property| (property.name, property)).collect());
+
+fn rows() -> impl Iterator<Item = Property> {
+    TABLE.lines().filter(|line| !line.starts_with('#') && !line.is_empty()).filter_map(|line| {
+        let mut columns = line.split('\t');
+        let name = columns.next()?;
+        let inherited = columns.next() == Some("inherited");
+        let published = |text: &'static str| (text != "-").then_some(text);
+        let initial = columns.next().and_then(published);
+        let longhands = columns.next().unwrap_or_default().trim_end_matches('*').trim();
+        let longhands = published(longhands).map(|names| names.split(' ').collect()).unwrap_or_default();
+        Some(Property { name, inherited, initial, longhands, grammar: columns.next().and_then(published) })
+    })
+}
+
+/// Every property, and every at-rule with each of its descriptors.
+pub(super) fn all() -> impl Iterator<Item = &'static Property> {
+    PROPERTIES.values()
+}
+
+fn names() -> impl Iterator<Item = &'static str> {
+    PROPERTIES.keys().copied().filter(|name| !name.starts_with(['@', '-']))
+}
+
+/// The property of a name, in any case. Custom properties have no entry.
+pub fn property(name: &str) -> Option<&'static Property> {
+    PROPERTIES.get(&*lower(name))
+}
+
+fn lower(name: &str) -> Cow<'_, str> {
+    if name.bytes().any(|b| b.is_ascii_uppercase()) {
+        Cow::Owned(name.to_ascii_lowercase())
+    } else {
+        Cow::Borrowed(name)
+    }
+}
+
+/// The longhands that `all` sets: every one but those of the direction of writing (css-cascade-5,
+/// 3.2).
+static ALL: LazyLock<Vec<&'static str>> = LazyLock::new(|| {
+    let longhands = PROPERTIES.values().filter(|property| property.longhands.is_empty());
+    let mut names: Vec<_> = longhands.map(|property| property.name).collect();
+    names.retain(|name| !name.starts_with('@') && !matches!(*name, "all" | "direction" | "unicode-bidi"));
+    names.sort_unstable();
+    names
+});
+
+/// The longhands that a declaration of a property sets: itself for a longhand, a custom property
+/// or a name that nobody knows.
+pub fn longhands(name: &str) -> Vec<Cow<'_, str>> {
+    if name.starts_with("--") {
+        return vec![Cow::Borrowed(name)];
+    }
+    match property(name) {
+        Some(property) if property.name == "all" => ALL.iter().map(|name| Cow::Borrowed(*name)).collect(),
+        Some(property) if !property.longhands.is_empty() => {
+            property.longhands.iter().map(|name| Cow::Borrowed(*name)).collect()
+        }
+        Some(property) => vec![Cow::Borrowed(property.name)],
+        None => vec![lower(name)],
+    }
+}
+
+/// Whether a property is inherited (css-cascade-5, 7.2). Custom properties are, unless
+/// `@property` says otherwise.
+pub fn is_inherited(name: &str) -> bool {
+    name.starts_with("--") || property(name).is_some_and(|property| property.inherited)
 }
 
 /// Whether some browser may know a property of that name. Custom properties and names with a
 /// vendor's prefix always may be known.
 pub fn is_property(name: &str) -> bool {
-    name.starts_with('-') || NAMES.contains(name.to_ascii_lowercase().as_str())
+    name.starts_with('-') || property(name).is_some()
 }
 
 /// Whether an at-rule has a descriptor of that name. At-rules whose descriptors no standard lists
 /// may have any.
 pub fn is_descriptor(at_rule: &str, name: &str) -> bool {
-    let row = format!("@{at_rule} {}", name.to_ascii_lowercase());
+    let row = format!("@{at_rule} {}", lower(name));
     let prefix = format!("@{at_rule} ");
-    name.starts_with('-') || NAMES.contains(row.as_str()) || !rows().any(|row| row.starts_with(&prefix))
+    name.starts_with('-')
+        || PROPERTIES.contains_key(row.as_str())
+        || !PROPERTIES.keys().any(|row| row.starts_with(&prefix))
 }
 
 /// The property that someone who wrote `name` most likely meant.
 pub fn nearest_property(name: &str) -> Option<&'static str> {
-    nearest(name, rows().filter(|row| !row.starts_with('@')))
+    let mut known: Vec<&str> = names().collect();
+    known.sort_unstable();
+    nearest(name, known)
+}
+
+/// How text runs in an element: what logical properties are mapped by (css-logical-1, 4).
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Flow {
+    /// Lines are vertical.
+    pub vertical: bool,
+    /// Lines follow each other from right to left, in a vertical flow.
+    pub blocks_leftward: bool,
+    /// A line runs from right to left, or from bottom to top.
+    pub reversed: bool,
+}
+
+impl Flow {
+    /// The flow of an element with these values of `writing-mode` and `direction`.
+    pub fn of(writing_mode: &str, direction: &str) -> Self {
+        let vertical = writing_mode.starts_with("vertical") || writing_mode.starts_with("sideways");
+        let rtl = direction.eq_ignore_ascii_case("rtl");
+        let sideways_lr = writing_mode == "sideways-lr";
+        Flow {
+            vertical,
+            blocks_leftward: matches!(writing_mode, "vertical-rl" | "sideways-rl"),
+            reversed: rtl != sideways_lr,
+        }
+    }
+
+    fn side(self, word: &str) -> Option<&'static str> {
+        let Flow { vertical, blocks_leftward, reversed } = self;
+        Some(match (word, vertical) {
+            ("inline-start", false) => {
+                if reversed {
+                    "right"
+                } else {
+                    "left"
+                }
+            }
+            ("inline-end", false) => {
+                if reversed {
+                    "left"
+                } else {
+                    "right"
+                }
+            }
+            ("inline-start", true) => {
+                if reversed {
+                    "bottom"
+                } else {
+                    "top"
+                }
+            }
+            ("inline-end", true) => {
+                if reversed {
+                    "top"
+                } else {
+                    "bottom"
+                }
+            }
+            ("block-start", false) => "top",
+            ("block-end", false) => "bottom",
+            ("block-start", true) => {
+                if blocks_leftward {
+                    "right"
+                } else {
+                    "left"
+                }
+            }
+            ("block-end", true) => {
+                if blocks_leftward {
+                    "left"
+                } else {
+                    "right"
+                }
+            }
+            _ => return None,
+        })
+    }
+
+    /// The physical twin of a logical longhand; any other name as it is.
+    pub fn physical(self, name: &str) -> Cow<'_, str> {
+        for word in ["inline-start", "inline-end", "block-start", "block-end"] {
+            let Some((head, tail)) = name.split_once(word) else { continue };
+            let fits = matches!(
+                head,
+                "margin-" | "padding-" | "border-" | "inset-" | "scroll-margin-" | "scroll-padding-"
+            );
+            if let Some(side) = self.side(word).filter(|_| fits) {
+                return if head == "inset-" {
+                    Cow::Borrowed(side)
+                } else {
+                    Cow::Owned(format!("{head}{side}{tail}"))
+                };
+            }
+        }
+        for (logical, inline) in [("inline-size", true), ("block-size", false)] {
+            let Some(head) = name.strip_suffix(logical) else { continue };
+            if matches!(head, "" | "min-" | "max-" | "contain-intrinsic-") {
+                let size = if inline != self.vertical { "width" } else { "height" };
+                return if head.is_empty() {
+                    Cow::Borrowed(size)
+                } else {
+                    Cow::Owned(format!("{head}{size}"))
+                };
+            }
+        }
+        for (logical, inline) in [("-inline", true), ("-block", false)] {
+            let Some(head) = name.strip_suffix(logical) else { continue };
+            if matches!(head, "overflow" | "overscroll-behavior") {
+                return Cow::Owned(format!("{head}-{}", if inline != self.vertical { "x" } else { "y" }));
+            }
+        }
+        self.corner(name).unwrap_or(Cow::Borrowed(name))
+    }
+
+    /// `border-start-end-radius`: the side of the block first, then that of the line.
+    fn corner(self, name: &str) -> Option<Cow<'static, str>> {
+        let corner = name.strip_prefix("border-")?.strip_suffix("-radius")?;
+        let (block, inline) = match corner {
+            "start-start" => ("block-start", "inline-start"),
+            "start-end" => ("block-start", "inline-end"),
+            "end-start" => ("block-end", "inline-start"),
+            "end-end" => ("block-end", "inline-end"),
+            _ => return None,
+        };
+        let (block, inline) = (self.side(block)?, self.side(inline)?);
+        let (vertical, horizontal) = if self.vertical { (inline, block) } else { (block, inline) };
+        Some(Cow::Owned(format!("border-{vertical}-{horizontal}-radius")))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn shorthands_set_their_longhands_and_aliases_what_they_stand_for() {
+        assert_eq!(longhands("MARGIN"), ["margin-top", "margin-right", "margin-bottom", "margin-left"]);
+        assert_eq!(longhands("word-wrap"), ["overflow-wrap"]);
+        assert_eq!(longhands("-webkit-box-shadow"), ["box-shadow"]);
+        assert_eq!(longhands("--X"), ["--X"]);
+        assert!(longhands("border").contains(&"border-image-source".into()));
+        assert!(longhands("all").len() > 300 && !longhands("all").contains(&"direction".into()));
+        assert!(is_inherited("color") && is_inherited("--x") && !is_inherited("margin-top"));
+    }
+
+    #[test]
+    fn logical_properties_have_physical_twins() {
+        let table = [
+            ("horizontal-tb", "ltr", "margin-inline-start", "margin-left"),
+            ("horizontal-tb", "rtl", "margin-inline-start", "margin-right"),
+            ("vertical-rl", "ltr", "margin-inline-start", "margin-top"),
+            ("vertical-rl", "rtl", "padding-block-start", "padding-right"),
+            ("vertical-lr", "rtl", "inset-inline-end", "top"),
+            ("vertical-rl", "ltr", "block-size", "width"),
+            ("horizontal-tb", "ltr", "min-inline-size", "min-width"),
+            ("horizontal-tb", "rtl", "border-start-end-radius", "border-top-left-radius"),
+            ("vertical-rl", "ltr", "border-start-end-radius", "border-bottom-right-radius"),
+            ("horizontal-tb", "ltr", "border-block-end-color", "border-bottom-color"),
+            ("horizontal-tb", "ltr", "overflow-block", "overflow-y"),
+            ("horizontal-tb", "ltr", "inline-sizing", "inline-sizing"),
+        ];
+        for (mode, direction, logical, physical) in table {
+            assert_eq!(Flow::of(mode, direction).physical(logical), physical, "{mode} {direction}");
+        }
+    }
 }

@@ -7,3 +7,4 @@ pub mod demo;
 pub mod init;
 pub mod locate;
 pub mod survey;
+pub mod why;

@@ -17,7 +17,7 @@ pub fn run(common: &Common, command: &Survey) -> Result<Exit> {
     let pages = Pages::open(common, &command.place)?;
     let section = match &command.section {
         Some(text) => Some(selector(text)?),
-        None => pages.section.clone(),
+        None => pages.board.as_ref().and_then(|board| board.section.as_ref()).map(|own| own.value.clone()),
     };
     let progress = Progress::new(common.quiet);
     match &command.page {

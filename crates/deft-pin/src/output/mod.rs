@@ -9,6 +9,7 @@ mod progress;
 mod survey;
 mod table;
 mod text;
+mod why;
 
 pub use findings::{findings, mistake_at, mistakes, style_for, tally};
 pub use json::{build_json, check_json};
@@ -17,6 +18,7 @@ pub use notes::{GOOD, failure, left_out, note, prepare, summary};
 pub use progress::Progress;
 pub use survey::{PageAnswer, survey_json, survey_page, survey_pages};
 pub use text::{counted, cut};
+pub use why::{Asked, WhyElement, why, why_json};
 
 /// Prints an answer to standard output. A reader that has seen enough and gone is no failure.
 pub fn print(answer: &str) {

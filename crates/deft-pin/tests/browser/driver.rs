@@ -26,7 +26,9 @@ impl Browser {
         let lines = BufReader::new(driver.stdout.take().unwrap()).lines().map_while(Result::ok);
         let port = lines
             .into_iter()
-            .find_map(|line| line.split("successfully on port ").nth(1).map(|port| port.trim_end_matches('.').to_owned()))
+            .find_map(|line| {
+                line.split("successfully on port ").nth(1).map(|port| port.trim_end_matches('.').to_owned())
+            })
             .expect("chromedriver says which port it listens on");
         let options = json!({
             "goog:chromeOptions": {"args": [
@@ -57,7 +59,8 @@ impl Browser {
     pub fn resize(&self, width: u32, height: u32) {
         self.runtime.block_on(self.client.set_window_size(width, height)).unwrap();
         let inner = self.run("return [innerWidth, innerHeight]", vec![]);
-        let (dx, dy) = (width as i64 - inner[0].as_i64().unwrap(), height as i64 - inner[1].as_i64().unwrap());
+        let (dx, dy) =
+            (width as i64 - inner[0].as_i64().unwrap(), height as i64 - inner[1].as_i64().unwrap());
         let outer = ((i64::from(width) + dx) as u32, (i64::from(height) + dy) as u32);
         self.runtime.block_on(self.client.set_window_size(outer.0, outer.1)).unwrap();
         assert_eq!(self.run("return [innerWidth, innerHeight]", vec![]), json!([width, height]));

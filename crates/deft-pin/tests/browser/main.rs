@@ -1,5 +1,7 @@
 //! The browser as the referee: what Deft Pin claims is held against what Chromium does.
 
+mod cascade;
+mod dice;
 mod driver;
 mod finding;
 mod placing;

@@ -1,12 +1,10 @@
 //! The browser as the referee: on odd pages, opened from the folder that `build` wrote, Chromium
 //! finds what was put in where it was meant to be, runs it, and applies it to the target alone.
 
-
-
 use std::process::Command;
 
-use serde_json::Value;
 use crate::session::Session;
+use serde_json::Value;
 
 /// The DOM of a page after it has loaded, as Chromium prints it.
 fn dumped(session: &Session, page: &str) -> String {

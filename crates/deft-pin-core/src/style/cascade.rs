@@ -1,0 +1,603 @@
+//! The cascade (css-cascade-5, 6; css-cascade-6 for scope proximity): which of a page's
+//! declarations apply to an element, which of them wins each property, and by what.
+
+use std::borrow::Cow;
+use std::cmp::Reverse;
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use html5ever::local_name;
+use html5ever::tree_builder::QuirksMode;
+
+use super::layers::{Layers, UNLAYERED};
+use super::media::Viewport;
+use super::properties::{Flow, is_inherited, longhands};
+use super::rules::{
+    CascadeRule, CascadeSelector, Condition, LayerName, LayerPath, Mention, ScopeRange, StyleDeclaration,
+    StyleRules,
+};
+use super::truth::Truth;
+use crate::markup::{Assume, Document, ElementRef, Matcher, NodeId, State};
+use crate::source::SourceText;
+
+/// A sheet on a page.
+#[derive(Debug)]
+pub struct PageSheet {
+    /// Its rules.
+    pub rules: Arc<StyleRules>,
+    /// The conditions that all of it stands under: of its `media` attribute, or of the `@import`
+    /// that brings it in.
+    pub conditions: Vec<Condition>,
+    /// The layer that it was imported into: the sheets and names from the page down.
+    pub layer: Vec<(u32, LayerPath)>,
+    /// The element that holds or links it, for scopes without a root of their own.
+    pub owner: Option<NodeId>,
+    /// The sheets that its `@import` rules bring in, by their place in the page's list.
+    pub imported: Vec<Option<usize>>,
+    /// Whether another sheet imports it.
+    pub is_imported: bool,
+}
+
+/// The styles of a page, ready to be asked.
+pub struct Cascade<'p> {
+    document: &'p Document,
+    sheets: &'p [PageSheet],
+    /// In the order of appearance: imported sheets before the one that imports them.
+    order: Vec<usize>,
+    layers: Layers,
+    /// For each sheet and each of its rules, the layer.
+    rule_layers: Vec<Vec<usize>>,
+    viewport: Viewport,
+    states: Vec<String>,
+    open: Matcher,
+    given: Matcher,
+}
+
+/// A declaration that applies to an element, or may.
+#[derive(Clone, Debug)]
+pub struct Applied<'p> {
+    /// Where it comes from: the sheet's place in the page's list, or `None` for the style
+    /// attribute.
+    pub sheet: Option<usize>,
+    /// The rule that it stands in.
+    pub rule: Option<&'p CascadeRule>,
+    /// The selector that matched; of several the most specific.
+    pub selector: Option<&'p CascadeSelector>,
+    /// The declaration.
+    pub declaration: Cow<'p, StyleDeclaration>,
+    /// The text of the style attribute's declaration.
+    pub attribute: Option<Arc<SourceText>>,
+    /// Whether it certainly applies.
+    pub matched: Truth,
+    /// What it still depends on.
+    pub depends_on: Vec<&'p Condition>,
+    /// The longhand that it sets, by the name that it was declared under, once it is looked at for
+    /// one.
+    pub longhand: String,
+    strength: Strength,
+}
+
+/// How strong a declaration is: the greater, the stronger. The steps of the cascade, in order.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+struct Strength {
+    important: bool,
+    inline: bool,
+    layer: i64,
+    specificity: [u32; 3],
+    proximity: Reverse<u32>,
+    order: (u32, u32, u32),
+}
+
+/// The step of the cascade that separated two declarations.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Step {
+    /// There is no other declaration.
+    Alone,
+    /// One is important.
+    Importance,
+    /// One is in the style attribute.
+    Inline,
+    /// The one's layer.
+    Layer,
+    /// How near the root of its scope is.
+    Scope,
+    /// Specificity.
+    Specificity,
+    /// The order in which they appear.
+    Order,
+}
+
+impl Step {
+    /// The name that answers use.
+    pub fn name(self) -> &'static str {
+        match self {
+            Step::Alone => "alone",
+            Step::Importance => "importance",
+            Step::Inline => "inline",
+            Step::Layer => "layer",
+            Step::Scope => "scope",
+            Step::Specificity => "specificity",
+            Step::Order => "order",
+        }
+    }
+}
+
+impl Applied<'_> {
+    /// The step by which one declaration beats another.
+    pub fn beats_by(&self, other: &Applied<'_>) -> Step {
+        let (a, b) = (self.strength, other.strength);
+        if a.important != b.important {
+            Step::Importance
+        } else if a.inline != b.inline {
+            Step::Inline
+        } else if a.layer != b.layer {
+            Step::Layer
+        } else if a.specificity != b.specificity {
+            Step::Specificity
+        } else if a.proximity != b.proximity {
+            Step::Scope
+        } else {
+            Step::Order
+        }
+    }
+
+    /// The specificity that it came with.
+    pub fn specificity(&self) -> [u32; 3] {
+        self.strength.specificity
+    }
+
+    /// Its value, as it was written.
+    pub fn value<'a>(&'a self, sheets: &'a [PageSheet]) -> &'a str {
+        self.text(sheets).slice(self.declaration.value)
+    }
+
+    /// The text that it stands in.
+    pub fn text<'a>(&'a self, sheets: &'a [PageSheet]) -> &'a SourceText {
+        match (&self.attribute, self.sheet) {
+            (Some(attribute), _) => attribute,
+            (None, Some(sheet)) => &sheets[sheet].rules.text,
+            (None, None) => unreachable!("a declaration stands in a sheet or an attribute"),
+        }
+    }
+
+    /// Whether it comes after another in the cascade.
+    pub fn is_stronger_than(&self, other: &Applied<'_>) -> bool {
+        self.strength > other.strength
+    }
+}
+
+/// What the declarations on an element come to for one longhand.
+#[derive(Clone, Debug)]
+pub struct Outcome<'p> {
+    /// The longhand, by its physical name.
+    pub property: String,
+    /// The winner: the strongest that certainly applies, else the strongest that may.
+    pub winner: Applied<'p>,
+    /// What separated the winner from the strongest that it beats.
+    pub by: Step,
+    /// Those that it beats, strongest first.
+    pub losers: Vec<Applied<'p>>,
+    /// Those that would beat it if what they depend on came about, strongest first.
+    pub may_win: Vec<Applied<'p>>,
+}
+
+impl<'p> Cascade<'p> {
+    /// Makes a page's sheets ready. `states` are those that the element that is asked for is in.
+    pub fn new(
+        document: &'p Document,
+        sheets: &'p [PageSheet],
+        viewport: Viewport,
+        states: Vec<String>,
+    ) -> Self {
+        let mut cascade = Cascade {
+            document,
+            sheets,
+            order: Vec::new(),
+            layers: Layers::default(),
+            rule_layers: sheets.iter().map(|_| Vec::new()).collect(),
+            viewport,
+            states,
+            open: Matcher::new(),
+            given: Matcher::new(),
+        };
+        for number in 0..sheets.len() {
+            if !sheets[number].is_imported {
+                cascade.appear(number, 0);
+            }
+        }
+        for (number, sheet) in sheets.iter().enumerate() {
+            let base = cascade.base_layer(number);
+            let layers = &mut cascade.layers;
+            let of_rule = |rule: &CascadeRule| layers.enter(base, number as u32 + 1, &rule.layer);
+            cascade.rule_layers[number] = sheet.rules.rules.iter().map(of_rule).collect();
+        }
+        cascade.layers.settle();
+        cascade
+    }
+
+    fn base_layer(&mut self, sheet: usize) -> usize {
+        let path = &self.sheets[sheet].layer;
+        path.iter().fold(UNLAYERED, |at, (importer, names)| self.layers.enter(at, *importer, names))
+    }
+
+    /// Notes the order of a sheet, of what it imports, and of their layers.
+    fn appear(&mut self, number: usize, depth: usize) {
+        const DEEPEST: usize = 64;
+        let sheet = &self.sheets[number];
+        let base = self.base_layer(number);
+        for mention in &sheet.rules.mentions {
+            match mention {
+                Mention::Layer(path) => {
+                    self.layers.enter(base, number as u32 + 1, path);
+                }
+                Mention::Import(place) => {
+                    if let Some(imported) = sheet.imported.get(*place).copied().flatten()
+                        && depth < DEEPEST
+                    {
+                        self.appear(imported, depth + 1);
+                    }
+                }
+            }
+        }
+        self.order.push(number);
+    }
+
+    /// The page's sheets.
+    pub fn sheets(&self) -> &'p [PageSheet] {
+        self.sheets
+    }
+
+    /// Every declaration that applies to an element or to one of its pseudo-elements, or may.
+    pub fn applied(&mut self, element: ElementRef<'p>, pseudo: Option<&str>) -> Vec<Applied<'p>> {
+        let mut found = Vec::new();
+        let order = std::mem::take(&mut self.order);
+        for (place, &number) in order.iter().enumerate() {
+            self.of_sheet(number, place as u32, element, pseudo, &mut found);
+        }
+        self.order = order;
+        if pseudo.is_none() {
+            of_attribute(element, &mut found);
+        }
+        found
+    }
+
+    fn of_sheet(
+        &mut self,
+        number: usize,
+        place: u32,
+        element: ElementRef<'p>,
+        pseudo: Option<&str>,
+        found: &mut Vec<Applied<'p>>,
+    ) {
+        let sheet = &self.sheets[number];
+        let whole = sheet.conditions.iter().map(|c| c.holds(&self.viewport)).fold(Truth::Yes, Truth::and);
+        if whole == Truth::No {
+            return;
+        }
+        let mut places = candidates(&sheet.rules, element, self.document.quirks());
+        places.sort_unstable();
+        places.dedup();
+        let mut at = 0;
+        while at < places.len() {
+            let rule_number = places[at].0;
+            let end = at + places[at..].iter().take_while(|(rule, _)| *rule == rule_number).count();
+            let rule = &sheet.rules.rules[rule_number as usize];
+            let selectors = places[at..end].iter().map(|(_, selector)| &rule.selectors[*selector as usize]);
+            at = end;
+            let own = rule.conditions.iter().map(|c| c.holds(&self.viewport)).fold(whole, Truth::and);
+            if own == Truth::No {
+                continue;
+            }
+            // Of the selectors that match, the most specific counts (Selectors 4, 15); of those
+            // that only may match, the most specific one counts on its own.
+            let mut best: [Option<(&CascadeSelector, u32)>; 2] = [None, None];
+            for selector in selectors.filter(|selector| is_for(selector, pseudo)) {
+                let Some((truth, proximity)) = self.matches(selector, &rule.scopes, sheet.owner, element)
+                else {
+                    continue;
+                };
+                let slot = &mut best[usize::from(truth == Truth::Yes)];
+                let key = |(selector, proximity): (&CascadeSelector, u32)| {
+                    (selector.specificity(), Reverse(proximity))
+                };
+                if slot.is_none_or(|known| key((selector, proximity)) > key(known)) {
+                    *slot = Some((selector, proximity));
+                }
+            }
+            let [may, sure] = best;
+            let may = may.filter(|(selector, _)| {
+                sure.is_none_or(|(known, _)| selector.specificity() > known.specificity())
+            });
+            let both = [(sure, Truth::Yes), (may, Truth::AtRunTime)];
+            for (selector, proximity, truth) in
+                both.into_iter().filter_map(|(s, truth)| s.map(|(s, p)| (s, p, truth)))
+            {
+                let conditions = sheet.conditions.iter().chain(&rule.conditions);
+                let depends_on: Vec<&Condition> =
+                    conditions.filter(|c| c.holds(&self.viewport) == Truth::AtRunTime).collect();
+                let rank = i64::from(self.layers.rank(self.rule_layers[number][rule_number as usize]));
+                for (declaration_number, declaration) in rule.declarations.iter().enumerate() {
+                    let quirks = self.document.quirks() == QuirksMode::Quirks;
+                    if declaration.is_dropped(&sheet.rules.text, quirks) {
+                        continue;
+                    }
+                    found.push(Applied {
+                        sheet: Some(number),
+                        rule: Some(rule),
+                        selector: Some(selector),
+                        declaration: Cow::Borrowed(declaration),
+                        attribute: None,
+                        matched: truth.and(own),
+                        depends_on: depends_on.clone(),
+                        longhand: String::new(),
+                        strength: Strength {
+                            important: declaration.important,
+                            inline: false,
+                            // Layers count the other way round for what is important (6.1).
+                            layer: if declaration.important { -rank } else { rank },
+                            specificity: selector.specificity(),
+                            proximity: Reverse(proximity),
+                            order: (place, rule_number, declaration_number as u32),
+                        },
+                    });
+                }
+            }
+        }
+    }
+
+    /// Whether a selector matches, and by how many steps its scope's root is away.
+    fn matches(
+        &mut self,
+        selector: &CascadeSelector,
+        scopes: &[ScopeRange],
+        owner: Option<NodeId>,
+        element: ElementRef<'p>,
+    ) -> Option<(Truth, u32)> {
+        if scopes.is_empty() {
+            return self.truth(selector, element, None).map(|truth| (truth, u32::MAX));
+        }
+        let owner = owner.and_then(|id| self.document.element(id)).and_then(|owner| owner.parent());
+        // Scopes inside of each other: each root lies within the range of the one before.
+        let mut roots: Vec<Option<ElementRef<'p>>> = vec![None];
+        for range in scopes {
+            let mut inner = Vec::new();
+            for outer in &roots {
+                inner.extend(self.scope_roots(range, *outer, owner, element).into_iter().map(Some));
+            }
+            roots = inner;
+        }
+        let mut best: Option<(Truth, u32)> = None;
+        for root in roots.into_iter().flatten() {
+            let Some(truth) = self.truth(selector, element, Some(root)) else { continue };
+            let ancestors = std::iter::successors(Some(element), |at| at.parent());
+            let steps = ancestors.take_while(|at| *at != root).count() as u32;
+            if best.is_none_or(|(known, near)| (truth, Reverse(steps)) > (known, Reverse(near))) {
+                best = Some((truth, steps));
+            }
+        }
+        best
+    }
+
+    /// The roots of a scope whose range the element is in, nearest first.
+    fn scope_roots(
+        &mut self,
+        range: &ScopeRange,
+        outer: Option<ElementRef<'p>>,
+        owner: Option<ElementRef<'p>>,
+        element: ElementRef<'p>,
+    ) -> Vec<ElementRef<'p>> {
+        let chain: Vec<_> = std::iter::successors(Some(element), |at| at.parent()).collect();
+        let mut roots = Vec::new();
+        for (place, &root) in chain.iter().enumerate() {
+            if outer.is_some_and(|outer| !root.is_within(outer)) {
+                break;
+            }
+            let is_root = match &range.roots {
+                Some(list) => list
+                    .slice()
+                    .iter()
+                    .any(|one| Matcher::new().matches_in(one, root, Assume::Must, State::default(), outer)),
+                None => owner.or_else(|| self.document.root()) == Some(root),
+            };
+            // From the root, itself included, down to the element nothing ends the scope.
+            let is_ended = || {
+                chain[..=place].iter().any(|at| {
+                    range.limits.iter().flat_map(|list| list.slice()).any(|one| {
+                        Matcher::new().matches_in(one, *at, Assume::Must, State::default(), Some(root))
+                    })
+                })
+            };
+            if is_root && !is_ended() {
+                roots.push(root);
+            }
+        }
+        roots
+    }
+
+    fn truth(
+        &mut self,
+        selector: &CascadeSelector,
+        element: ElementRef<'p>,
+        scope: Option<ElementRef<'p>>,
+    ) -> Option<Truth> {
+        let state = State { names: &self.states, on: Some(element) };
+        // What matchers remember holds for one scope and one state.
+        let mut fresh = (Matcher::new(), Matcher::new());
+        let is_plain = scope.is_none() && self.states.is_empty();
+        let (open, given) =
+            if is_plain { (&mut self.open, &mut self.given) } else { (&mut fresh.0, &mut fresh.1) };
+        if !open.matches_in(&selector.selector, element, Assume::May, state, scope) {
+            return None;
+        }
+        let sure = given.matches_in(&selector.selector, element, Assume::Must, state, scope);
+        Some(if sure { Truth::Yes } else { Truth::AtRunTime })
+    }
+
+    /// What the declarations on an element come to, by longhand.
+    pub fn outcomes(&mut self, element: ElementRef<'p>, pseudo: Option<&str>) -> Vec<Outcome<'p>> {
+        let applied = self.applied(element, pseudo);
+        let flow = match applied.iter().any(|applied| is_logical(&applied.declaration.property)) {
+            true => self.flow(element),
+            false => Flow::default(),
+        };
+        settle(&applied, flow)
+    }
+
+    /// How text runs in an element: what `writing-mode` and `direction` come to on it or on the
+    /// nearest ancestor that has any.
+    fn flow(&mut self, element: ElementRef<'p>) -> Flow {
+        let mut found = [None, None];
+        for at in std::iter::successors(Some(element), |at| at.parent()) {
+            let applied = self.applied(at, None);
+            for (value, property) in found.iter_mut().zip(["writing-mode", "direction"]) {
+                let own = applied
+                    .iter()
+                    .filter(|one| one.matched == Truth::Yes && one.declaration.property == property);
+                let strongest =
+                    own.max_by_key(|one| one.strength).map(|one| one.value(self.sheets).to_ascii_lowercase());
+                let attribute = || {
+                    at.data()
+                        .attr(&local_name!("dir"))
+                        .filter(|_| property == "direction")
+                        .map(str::to_ascii_lowercase)
+                };
+                *value = value.take().or(strongest).or_else(attribute);
+            }
+            if found.iter().all(Option::is_some) {
+                break;
+            }
+        }
+        let [mode, direction] = found;
+        Flow::of(mode.as_deref().unwrap_or("horizontal-tb"), direction.as_deref().unwrap_or("ltr"))
+    }
+
+    /// Where an element takes an inherited property from: the nearest ancestor on which something
+    /// sets it, with what does.
+    pub fn inherited_from(
+        &mut self,
+        element: ElementRef<'p>,
+        property: &str,
+    ) -> Option<(ElementRef<'p>, Outcome<'p>)> {
+        if !is_inherited(property) {
+            return None;
+        }
+        let ancestors: Vec<_> = std::iter::successors(element.parent(), |at| at.parent()).collect();
+        ancestors.into_iter().find_map(|at| {
+            let outcomes = self.outcomes(at, None);
+            outcomes.into_iter().find(|outcome| outcome.property == property).map(|outcome| (at, outcome))
+        })
+    }
+}
+
+/// Whether a property, or a longhand of it, is a logical one.
+fn is_logical(property: &str) -> bool {
+    ["inline", "block", "start", "end"].iter().any(|word| property.contains(word))
+}
+
+/// The winner of each longhand.
+fn settle<'p>(applied: &[Applied<'p>], flow: Flow) -> Vec<Outcome<'p>> {
+    let mut by_longhand: BTreeMap<String, Vec<(&Applied<'p>, Cow<'_, str>)>> = BTreeMap::new();
+    for one in applied {
+        for longhand in longhands(&one.declaration.property) {
+            by_longhand.entry(flow.physical(&longhand).into_owned()).or_default().push((one, longhand));
+        }
+    }
+    let outcome = |(property, mut all): (String, Vec<(&Applied<'p>, Cow<'_, str>)>)| {
+        all.sort_by_key(|(one, _)| Reverse(one.strength));
+        let mut all =
+            all.into_iter().map(|(one, longhand)| Applied { longhand: longhand.into_owned(), ..one.clone() });
+        let mut may_win: Vec<Applied<'p>> = Vec::new();
+        let sure = all.by_ref().find_map(|one| match one.matched {
+            Truth::Yes => Some(one),
+            _ => {
+                may_win.push(one);
+                None
+            }
+        });
+        let (winner, losers) = match sure {
+            Some(sure) => (sure, all.collect::<Vec<_>>()),
+            // Nothing is certain: the strongest that may apply stands for the rest.
+            None => {
+                let mut open = std::mem::take(&mut may_win).into_iter();
+                (open.next()?, open.collect())
+            }
+        };
+        let by = losers.first().map_or(Step::Alone, |loser| winner.beats_by(loser));
+        Some(Outcome { property, winner, by, losers, may_win })
+    };
+    by_longhand.into_iter().filter_map(outcome).collect()
+}
+
+fn is_for(selector: &CascadeSelector, pseudo: Option<&str>) -> bool {
+    selector.pseudo.as_deref() == pseudo
+}
+
+/// The selectors of a sheet that may match an element, by what it has.
+fn candidates(rules: &StyleRules, element: ElementRef<'_>, quirks: QuirksMode) -> Vec<(u32, u32)> {
+    let keys = &rules.keys;
+    if quirks == QuirksMode::Quirks {
+        // Names match in any case, so the tables of names say nothing.
+        let all = rules.rules.iter().enumerate();
+        return all
+            .flat_map(|(rule, it)| (0..it.selectors.len()).map(move |at| (rule as u32, at as u32)))
+            .collect();
+    }
+    let data = element.data();
+    let mut found = keys.any.clone();
+    let tag = if data.name.local.bytes().any(|b| b.is_ascii_uppercase()) {
+        data.name.local.to_ascii_lowercase()
+    } else {
+        data.name.local.clone()
+    };
+    found.extend(keys.tags.get(&tag).into_iter().flatten());
+    if let Some(id) = data.id().filter(|_| !keys.ids.is_empty()) {
+        found.extend(keys.ids.get(&html5ever::LocalName::from(id)).into_iter().flatten());
+    }
+    if !keys.classes.is_empty() {
+        for class in data.classes() {
+            found.extend(keys.classes.get(&html5ever::LocalName::from(class)).into_iter().flatten());
+        }
+    }
+    found
+}
+
+/// The declarations of the style attribute.
+fn of_attribute<'p>(element: ElementRef<'p>, found: &mut Vec<Applied<'p>>) {
+    let Some(text) = element.data().attr(&local_name!("style")) else { return };
+    let (text, declarations) = StyleRules::of_attribute(text);
+    let text = Arc::new(text);
+    let quirks = element.document().quirks() == QuirksMode::Quirks;
+    for (number, declaration) in declarations.into_iter().enumerate() {
+        if declaration.is_dropped(&text, quirks) {
+            continue;
+        }
+        found.push(Applied {
+            sheet: None,
+            rule: None,
+            selector: None,
+            attribute: Some(Arc::clone(&text)),
+            matched: Truth::Yes,
+            depends_on: Vec::new(),
+            longhand: String::new(),
+            strength: Strength {
+                important: declaration.important,
+                inline: true,
+                layer: 0,
+                specificity: [0; 3],
+                proximity: Reverse(u32::MAX),
+                order: (u32::MAX, 0, number as u32),
+            },
+            declaration: Cow::Owned(declaration),
+        });
+    }
+}
+
+/// The layer names of a rule as people write them: `base.reset`; an anonymous one is `(anonymous)`.
+pub fn layer_name(path: &[LayerName]) -> Option<String> {
+    let names = path.iter().map(|name| match name {
+        LayerName::Named(name) => name.as_str(),
+        LayerName::Anonymous(_) => "(anonymous)",
+    });
+    let names: Vec<_> = names.collect();
+    (!names.is_empty()).then(|| names.join("."))
+}

@@ -1,0 +1,585 @@
+//! Whether a browser takes a declaration's value or drops it, by the grammars that the standards
+//! publish. What they do not cover is unknown, never dropped.
+
+use cssparser::{ParseError, Parser, Token};
+
+use super::grammar::{Node, of_property, of_type};
+use super::properties::property;
+use super::truth::Truth;
+
+/// What becomes of a declaration.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Validity {
+    /// A browser takes it.
+    Taken,
+    /// A browser drops it.
+    Dropped,
+    /// The grammars do not tell.
+    Unknown,
+}
+
+/// Judges the value of a property, without its `!important`. `quirks` says whether the page is in
+/// quirks mode, where some lengths need no unit and some colours no `#` (quirks, 3).
+pub fn validity(name: &str, value: &str, quirks: bool) -> Validity {
+    if name.starts_with("--") {
+        return Validity::Taken;
+    }
+    let Some(known) = property(name) else {
+        return if name.starts_with('-') { Validity::Unknown } else { Validity::Dropped };
+    };
+    let Ok(tokens) = tokens(&mut Parser::new(value)) else { return Validity::Dropped };
+    match tokens.as_slice() {
+        [] => return Validity::Dropped,
+        [Tok::Word(word)] if is_wide(word) => return Validity::Taken,
+        _ => {}
+    }
+    // What is put in at run time is judged then (css-variables-1, 3.1).
+    if any(&tokens, &|token| matches!(token, Tok::Function(name, _) if is_substituted(name))) {
+        return Validity::Taken;
+    }
+    // Of an alias that has no grammar of its own, the longhand's counts.
+    let grammar = of_property(known.name).or_else(|| match known.longhands.as_slice() {
+        [one] => of_property(one),
+        _ => None,
+    });
+    let Some(grammar) = grammar else { return Validity::Unknown };
+    let quirks = if quirks { Quirks::of(known.name) } else { Quirks::default() };
+    let mut matching = Matching { quirks, steps: 0, unknown: false };
+    if matching.all(grammar, &tokens) {
+        return Validity::Taken;
+    }
+    // Browsers keep spellings of old that no standard lists.
+    let is_vendors = |token: &Tok| match token {
+        Tok::Word(name) | Tok::Function(name, _) => name.starts_with('-') && !name.starts_with("--"),
+        _ => false,
+    };
+    if matching.unknown || any(&tokens, &is_vendors) || is_kept(known.name, &tokens) {
+        return Validity::Unknown;
+    }
+    Validity::Dropped
+}
+
+/// Whether a browser supports a declaration, as `@supports` asks.
+pub(super) fn supported(name: &str, value: &str) -> Truth {
+    match validity(name, value, false) {
+        Validity::Taken => Truth::Yes,
+        Validity::Dropped => Truth::No,
+        Validity::Unknown => Truth::AtRunTime,
+    }
+}
+
+/// The CSS-wide keywords (css-cascade-5, 7.3).
+fn is_wide(word: &str) -> bool {
+    let wide = ["initial", "inherit", "unset", "revert", "revert-layer"];
+    wide.iter().any(|keyword| word.eq_ignore_ascii_case(keyword))
+}
+
+fn is_substituted(function: &str) -> bool {
+    ["var", "env", "attr", "if", "inherit"].iter().any(|name| function.eq_ignore_ascii_case(name))
+        || function.starts_with("--")
+}
+
+/// Keywords that browsers take and no standard of today lists.
+fn is_kept(property: &str, tokens: &[Tok]) -> bool {
+    const KEPT: &[(&str, &[&str])] = &[
+        ("overflow", &["overlay"]),
+        ("image-rendering", &["optimizespeed", "optimizequality"]),
+        ("color-interpolation", &["auto"]),
+        ("zoom", &["normal", "reset", "document"]),
+    ];
+    let words: Vec<&str> = tokens
+        .iter()
+        .filter_map(|token| match token {
+            Tok::Word(word) => Some(word.as_str()),
+            _ => None,
+        })
+        .collect();
+    KEPT.iter().any(|(name, kept)| {
+        property.starts_with(name) && words.iter().any(|word| kept.contains(&&*word.to_ascii_lowercase()))
+    })
+}
+
+/// A component of a value (css-syntax-3, 5.3), without blanks and comments.
+#[derive(Debug, Clone)]
+enum Tok {
+    Word(String),
+    Function(String, Vec<Tok>),
+    Number(f64, bool),
+    Percentage(f64),
+    Dimension(f64, String),
+    Text,
+    Url,
+    Hash(String),
+    Comma,
+    Mark(char),
+    Block(char, Vec<Tok>),
+}
+
+fn any(tokens: &[Tok], test: &dyn Fn(&Tok) -> bool) -> bool {
+    tokens.iter().any(|token| {
+        test(token)
+            || match token {
+                Tok::Function(_, inner) | Tok::Block(_, inner) => any(inner, test),
+                _ => false,
+            }
+    })
+}
+
+fn tokens(input: &mut Parser<'_>) -> Result<Vec<Tok>, ParseError<()>> {
+    let mut found = Vec::new();
+    while let Ok(token) = input.next().cloned() {
+        let mut nested = || input.parse_nested_block(tokens);
+        found.push(match token {
+            Token::Ident(word) => Tok::Word(word.to_string()),
+            Token::Function(name) => Tok::Function(name.to_string(), nested()?),
+            Token::Number { value, int_value, .. } => Tok::Number(value.into(), int_value.is_some()),
+            Token::Percentage { unit_value, .. } => Tok::Percentage(f64::from(unit_value) * 100.0),
+            Token::Dimension { value, unit, .. } => Tok::Dimension(value.into(), unit.to_ascii_lowercase()),
+            Token::QuotedString(_) => Tok::Text,
+            Token::UnquotedUrl(_) => Tok::Url,
+            Token::Hash(name) | Token::IDHash(name) => Tok::Hash(name.to_string()),
+            Token::Comma => Tok::Comma,
+            Token::Delim(mark) => Tok::Mark(mark),
+            Token::Colon => Tok::Mark(':'),
+            Token::ParenthesisBlock => Tok::Block('(', nested()?),
+            Token::SquareBracketBlock => Tok::Block('[', nested()?),
+            Token::CurlyBracketBlock => Tok::Block('{', nested()?),
+            _ => return Err(ParseError::unexpected_token()),
+        });
+    }
+    Ok(found)
+}
+
+/// What quirks mode allows for a property (quirks, 3.2 and 3.4).
+#[derive(Clone, Copy, Default)]
+struct Quirks {
+    unitless: bool,
+    hashless: bool,
+}
+
+impl Quirks {
+    fn of(property: &str) -> Self {
+        let unitless = matches!(
+            property,
+            "background-position"
+                | "border-spacing"
+                | "border-width"
+                | "bottom"
+                | "clip"
+                | "font-size"
+                | "height"
+                | "left"
+                | "letter-spacing"
+                | "margin"
+                | "max-height"
+                | "max-width"
+                | "min-height"
+                | "min-width"
+                | "padding"
+                | "right"
+                | "text-indent"
+                | "top"
+                | "vertical-align"
+                | "width"
+                | "word-spacing"
+                | "border-top-width"
+                | "border-right-width"
+                | "border-bottom-width"
+                | "border-left-width"
+        ) || matches!(
+            property.rsplit_once('-'),
+            Some(("margin" | "padding", "top" | "right" | "bottom" | "left"))
+        );
+        let hashless = matches!(
+            property,
+            "background-color"
+                | "border-color"
+                | "border-top-color"
+                | "border-right-color"
+                | "border-bottom-color"
+                | "border-left-color"
+                | "color"
+        );
+        Quirks { unitless, hashless }
+    }
+}
+
+/// The most steps that are taken before a value counts as unknown.
+const STEPS: usize = 20_000;
+/// The most grammars inside of grammars.
+const DEPTH: usize = 120;
+
+struct Matching {
+    quirks: Quirks,
+    steps: usize,
+    unknown: bool,
+}
+
+/// What is to match after a node has: from a place on.
+type Then<'t> = &'t mut dyn FnMut(&mut Matching, usize) -> bool;
+
+impl Matching {
+    /// Whether a grammar matches all of some components.
+    fn all(&mut self, node: &Node, tokens: &[Tok]) -> bool {
+        self.node(node, tokens, 0, 0, &mut |_, at| at == tokens.len())
+    }
+
+    fn node(&mut self, node: &Node, tokens: &[Tok], at: usize, depth: usize, then: Then<'_>) -> bool {
+        self.steps += 1;
+        if self.steps > STEPS || depth > DEPTH {
+            self.unknown = true;
+            return false;
+        }
+        let next = tokens.get(at);
+        match node {
+            Node::Unknown => {
+                self.unknown = true;
+                false
+            }
+            Node::Keyword(word) => match next {
+                Some(Tok::Word(own)) if own.eq_ignore_ascii_case(word) => then(self, at + 1),
+                Some(Tok::Number(number, _)) if word.parse() == Ok(*number) => then(self, at + 1),
+                _ => false,
+            },
+            Node::Literal(mark) => match next {
+                Some(Tok::Mark(own)) if own == mark => then(self, at + 1),
+                _ => false,
+            },
+            Node::Comma => matches!(next, Some(Tok::Comma)) && then(self, at + 1),
+            Node::Function(name, inner) => match next {
+                Some(Tok::Function(own, tokens)) if own.eq_ignore_ascii_case(name) => {
+                    self.whole(inner, tokens, depth + 1) && then(self, at + 1)
+                }
+                _ => false,
+            },
+            Node::Block(inner) => match next {
+                Some(Tok::Block('(', tokens)) => self.whole(inner, tokens, depth + 1) && then(self, at + 1),
+                _ => false,
+            },
+            Node::Sequence(all) => self.sequence(all, tokens, at, at, depth + 1, then),
+            Node::All(all) => self.in_any_order(all, 0, true, tokens, at, depth + 1, then),
+            Node::Some(all) => self.in_any_order(all, 0, false, tokens, at, depth + 1, then),
+            Node::One(all) => all.iter().any(|one| self.node(one, tokens, at, depth + 1, then)),
+            Node::Repeat { node, least, most, commas } => {
+                self.repeat((node, *least, *most, *commas), 0, tokens, at, depth + 1, then)
+            }
+            Node::Required(inner) => {
+                self.node(inner, tokens, at, depth + 1, &mut |matching, end| end > at && then(matching, end))
+            }
+            Node::Property(name) => match of_property(name) {
+                Some(grammar) => self.node(grammar, tokens, at, depth + 1, then),
+                None => {
+                    self.unknown = true;
+                    false
+                }
+            },
+            Node::Type(name, range) => self.of_type(name, *range, tokens, at, depth, then),
+        }
+    }
+
+    fn whole(&mut self, node: &Node, tokens: &[Tok], depth: usize) -> bool {
+        self.node(node, tokens, 0, depth, &mut |_, at| at == tokens.len())
+    }
+
+    fn sequence(
+        &mut self,
+        all: &[Node],
+        tokens: &[Tok],
+        start: usize,
+        at: usize,
+        depth: usize,
+        then: Then<'_>,
+    ) -> bool {
+        let Some((first, rest)) = all.split_first() else { return then(self, at) };
+        let mut go_on = |matching: &mut Matching, end: usize| {
+            matching.sequence(rest, tokens, start, end, depth + 1, then)
+        };
+        if self.node(first, tokens, at, depth, &mut go_on) {
+            return true;
+        }
+        // A comma goes with what it parts: where nothing stands before or behind it, it goes too.
+        matches!(first, Node::Comma) && (at == start || at == tokens.len()) && go_on(self, at)
+    }
+
+    #[allow(clippy::too_many_arguments, reason = "the state of one search")]
+    fn in_any_order(
+        &mut self,
+        all: &[Node],
+        used: u64,
+        every: bool,
+        tokens: &[Tok],
+        at: usize,
+        depth: usize,
+        then: Then<'_>,
+    ) -> bool {
+        for (number, one) in all.iter().enumerate().take(64) {
+            if used & (1 << number) != 0 {
+                continue;
+            }
+            let used = used | (1 << number);
+            let mut go_on = |matching: &mut Matching, end: usize| {
+                (end > at || every) && matching.in_any_order(all, used, every, tokens, end, depth + 1, then)
+            };
+            if self.node(one, tokens, at, depth, &mut go_on) {
+                return true;
+            }
+        }
+        let done = if every { used.count_ones() as usize == all.len() } else { used != 0 };
+        done && then(self, at)
+    }
+
+    fn repeat(
+        &mut self,
+        what: (&Node, usize, usize, bool),
+        done: usize,
+        tokens: &[Tok],
+        at: usize,
+        depth: usize,
+        then: Then<'_>,
+    ) -> bool {
+        let (node, least, most, commas) = what;
+        if done < most {
+            let from = match (commas && done > 0, tokens.get(at)) {
+                (false, _) => Some(at),
+                (true, Some(Tok::Comma)) => Some(at + 1),
+                (true, _) => None,
+            };
+            if let Some(from) = from {
+                let mut go_on = |matching: &mut Matching, end: usize| {
+                    (end > at || done < least)
+                        && matching.repeat(what, done + 1, tokens, end, depth + 1, then)
+                };
+                if self.node(node, tokens, from, depth, &mut go_on) {
+                    return true;
+                }
+            }
+        }
+        done >= least && then(self, at)
+    }
+
+    fn of_type(
+        &mut self,
+        name: &str,
+        range: Option<(f64, f64)>,
+        tokens: &[Tok],
+        at: usize,
+        depth: usize,
+        then: Then<'_>,
+    ) -> bool {
+        let next = tokens.get(at);
+        if let Some(fits) = self.basic(name, range, next) {
+            return fits && then(self, at + 1);
+        }
+        match of_type(name) {
+            Some(grammar) => self.node(grammar, tokens, at, depth + 1, then),
+            None => {
+                // Only where something stands that may be of that type does it stay open.
+                self.unknown |= next.is_some();
+                false
+            }
+        }
+    }
+
+    /// Whether a component is of a type that no grammar describes; `None` for all other types.
+    fn basic(&mut self, name: &str, range: Option<(f64, f64)>, next: Option<&Tok>) -> Option<bool> {
+        let within = |value: f64| range.is_none_or(|(low, high)| low <= value && value <= high);
+        let units: &[Unit] = match name {
+            "length" => &[Unit::Length],
+            "length-percentage" => &[Unit::Length, Unit::Percentage],
+            "percentage" => &[Unit::Percentage],
+            "number" | "integer" => &[Unit::Number],
+            "angle" => &[Unit::Angle],
+            "angle-percentage" => &[Unit::Angle, Unit::Percentage],
+            "time" => &[Unit::Time],
+            "time-percentage" => &[Unit::Time, Unit::Percentage],
+            "frequency" => &[Unit::Frequency],
+            "frequency-percentage" => &[Unit::Frequency, Unit::Percentage],
+            "resolution" => &[Unit::Resolution],
+            "flex" => &[Unit::Flex],
+            _ => return self.basic_word(name, next),
+        };
+        Some(match next {
+            Some(Tok::Number(value, whole)) => match units {
+                [Unit::Number] => (name == "number" || *whole) && within(*value),
+                [Unit::Length, ..] => *value == 0.0 || self.quirks.unitless && within(*value),
+                _ => false,
+            },
+            Some(Tok::Percentage(value)) => units.contains(&Unit::Percentage) && within(*value),
+            Some(Tok::Dimension(value, unit)) => units.contains(&Unit::of(unit)) && within(*value),
+            Some(Tok::Function(function, inner)) if is_math(function) => fits_math(inner, units),
+            _ => false,
+        })
+    }
+
+    fn basic_word(&mut self, name: &str, next: Option<&Tok>) -> Option<bool> {
+        let word = match next {
+            Some(Tok::Word(word)) => Some(word.as_str()),
+            _ => None,
+        };
+        Some(match name {
+            "string" | "string-token" | "target-name" => matches!(next, Some(Tok::Text)),
+            "ident" | "ident-token" => word.is_some(),
+            // Never a CSS-wide keyword (css-values-4, 4.2).
+            "custom-ident" => {
+                word.is_some_and(|word| !is_wide(word) && !word.eq_ignore_ascii_case("default"))
+            }
+            "dashed-ident" | "custom-property-name" => word.is_some_and(|word| word.starts_with("--")),
+            "zero" => matches!(next, Some(Tok::Number(value, _)) if *value == 0.0),
+            "dimension" => matches!(next, Some(Tok::Dimension(..))),
+            "id" => matches!(next, Some(Tok::Hash(_))),
+            "hex-color" => match next {
+                Some(Tok::Hash(text)) => is_hex(text, &[3, 4, 6, 8]),
+                Some(Tok::Word(text)) => self.quirks.hashless && is_hex(text, &[3, 6]),
+                Some(Tok::Number(value, true)) => self.quirks.hashless && (0.0..=999_999.0).contains(value),
+                Some(Tok::Dimension(value, unit)) => {
+                    self.quirks.hashless && is_hex(&format!("{value}{unit}"), &[3, 6])
+                }
+                _ => false,
+            },
+            "url" => match next {
+                Some(Tok::Url) => true,
+                Some(Tok::Function(function, inner)) => {
+                    let is_url = function.eq_ignore_ascii_case("url") || function.eq_ignore_ascii_case("src");
+                    is_url && matches!(inner.first(), Some(Tok::Text))
+                }
+                _ => false,
+            },
+            "line-names" => match next {
+                Some(Tok::Block('[', inner)) => inner.iter().all(|token| matches!(token, Tok::Word(_))),
+                _ => false,
+            },
+            _ => return None,
+        })
+    }
+}
+
+fn is_hex(text: &str, lengths: &[usize]) -> bool {
+    lengths.contains(&text.len()) && text.bytes().all(|b| b.is_ascii_hexdigit())
+}
+
+/// The kinds of units.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Unit {
+    Number,
+    Percentage,
+    Length,
+    Angle,
+    Time,
+    Frequency,
+    Resolution,
+    Flex,
+    Other,
+}
+
+impl Unit {
+    fn of(unit: &str) -> Self {
+        match unit {
+            "deg" | "grad" | "rad" | "turn" => Unit::Angle,
+            "s" | "ms" => Unit::Time,
+            "hz" | "khz" => Unit::Frequency,
+            "dpi" | "dpcm" | "dppx" | "x" => Unit::Resolution,
+            "fr" => Unit::Flex,
+            "em" | "rem" | "ex" | "rex" | "cap" | "rcap" | "ch" | "rch" | "ic" | "ric" | "lh" | "rlh"
+            | "px" | "cm" | "mm" | "q" | "in" | "pt" | "pc" | "cqw" | "cqh" | "cqi" | "cqb" | "cqmin"
+            | "cqmax" => Unit::Length,
+            unit => {
+                let viewport =
+                    unit.strip_prefix(['s', 'l', 'd']).filter(|rest| rest.starts_with('v')).unwrap_or(unit);
+                match viewport {
+                    "vw" | "vh" | "vi" | "vb" | "vmin" | "vmax" => Unit::Length,
+                    _ => Unit::Other,
+                }
+            }
+        }
+    }
+}
+
+/// Math functions (css-values-4, 10).
+fn is_math(function: &str) -> bool {
+    const MATH: &[&str] = &[
+        "calc", "-webkit-calc", "min", "max", "clamp", "round", "mod", "rem", "sin", "cos", "tan", "asin",
+        "acos", "atan", "atan2", "pow", "sqrt", "hypot", "log", "exp", "abs", "sign", "progress",
+        "sibling-count", "sibling-index",
+    ];
+    MATH.iter().any(|name| function.eq_ignore_ascii_case(name))
+}
+
+/// Whether a calculation may come to one of some units. Where units are divided, or a function
+/// changes them, it may come to any.
+fn fits_math(tokens: &[Tok], units: &[Unit]) -> bool {
+    let changes = |token: &Tok| match token {
+        Tok::Function(name, _) => {
+            !["calc", "min", "max", "clamp", "abs"].iter().any(|own| name.eq_ignore_ascii_case(own))
+        }
+        Tok::Mark('/') => true,
+        _ => false,
+    };
+    if any(tokens, &changes) {
+        return true;
+    }
+    let mut found = Vec::new();
+    collect_units(tokens, &mut found);
+    let fits = |unit: &Unit| *unit == Unit::Number || units.contains(unit);
+    found.iter().all(fits) && found.iter().any(|unit| units.contains(unit))
+}
+
+fn collect_units(tokens: &[Tok], found: &mut Vec<Unit>) {
+    for token in tokens {
+        match token {
+            Tok::Number(..) => found.push(Unit::Number),
+            // `pi`, `e`, `infinity`
+            Tok::Word(_) => found.push(Unit::Number),
+            Tok::Percentage(_) => found.push(Unit::Percentage),
+            Tok::Dimension(_, unit) => found.push(Unit::of(unit)),
+            Tok::Function(_, inner) | Tok::Block(_, inner) => collect_units(inner, found),
+            _ => {}
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn values_are_judged_as_browsers_judge_them() {
+        let taken = "width:10px width:0 width:calc(100%_-_2em) width:min(10px,50%) width:auto width:inherit width:var(--x) \
+            color:red color:RED color:#abc color:#aabbccdd color:rgb(1,2,3) color:rgb(1_2_3_/_50%) color:rgba(0,0,0,.5) color:currentcolor \
+            color:hsl(120deg_100%_50%) color:color-mix(in_srgb,red,blue) margin:0_auto margin:1px_2px_3px_4px \
+            background:red background:url(x.png)_no-repeat_center/cover background:url(a.png),linear-gradient(to_right,red,blue_50%),#fff \
+            background-image:linear-gradient(45deg,red,blue) font:12px/1.5_serif font:italic_bold_.8em/1.2_Arial,sans-serif \
+            font-family:Arial,'Gill_Sans',sans-serif font-family:Sorrel_Sans,serif font-weight:700 border:1px_solid_red border:none border:solid \
+            transition:color_.2s_ease-in-out,opacity_1s transform:translate(-50%,10px)_rotate(45deg) transform:translateX(10px) \
+            display:flex display:inline-block display:grid display:-webkit-box flex:1 flex:1_1_0 flex:0_0_50% \
+            grid-template-columns:repeat(auto-fill,minmax(10em,1fr)) grid-template-columns:[a]_1fr_[b]_auto grid-area:1/2/3/4 \
+            content:'x' content:none content:counter(a) content:'a'_attr(b) z-index:-1 opacity:.5 opacity:50% line-height:1.5 \
+            box-shadow:0_0_2px_red box-shadow:inset_0_1px_0_#fff,0_0_0_1px_rgba(0,0,0,.1) animation:a_2s_infinite_alternate \
+            overflow:hidden overflow:hidden_auto cursor:pointer cursor:url(x.cur),auto list-style:none aspect-ratio:16/9 inset:0 \
+            filter:blur(2px) filter:drop-shadow(0_0_2px_red) clip-path:polygon(0_0,100%_0,50%_50%) text-decoration:underline_dotted \
+            will-change:transform user-select:none appearance:none vertical-align:middle white-space:nowrap word-break:break-word \
+            background-position:left_10px_top_5px background-size:cover background-size:10px_auto text-align:center float:left src:x";
+        let dropped = "width:10 width:10quux width:-5px width:red colour:red color:10px color:blu color:#ab color:rgb(1,2) margin:1px_2px_3px_4px_5px \
+            margin:auto_red z-index:1.5 z-index:2px opacity:1px display:flexx font-weight:boldd border:1px_solid_red_blue float:centre \
+            position:middle padding:-1px padding:auto transition:color_2 transform:rotate(45) overflow:hiden text-align:middle \
+            width:10px! font-size:10 line-height:1.5foo background-image:red";
+        for (pairs, expected) in [(taken, Validity::Taken), (dropped, Validity::Dropped)] {
+            for pair in pairs.split_whitespace() {
+                let (name, value) = pair.split_once(':').unwrap();
+                let value = value.replace('_', " ");
+                let found = validity(name, &value, false);
+                let allowed = found == expected
+                    || found == Validity::Unknown && (value.contains("-webkit-") || name == "src");
+                assert!(allowed || name == "src", "{name}: {value} is {found:?}");
+            }
+        }
+    }
+
+    #[test]
+    fn quirks_mode_takes_lengths_without_units_and_colours_without_a_mark() {
+        for (name, value) in [("width", "10"), ("margin", "10 20"), ("color", "ff0000"), ("color", "123")] {
+            assert_eq!(validity(name, value, true), Validity::Taken, "{name}: {value}");
+            assert_eq!(validity(name, value, false), Validity::Dropped, "{name}: {value}");
+        }
+        assert_eq!(validity("line-height", "10px 2", true), Validity::Dropped);
+    }
+}
