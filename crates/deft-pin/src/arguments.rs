@@ -80,6 +80,8 @@ pub enum Command {
     Survey(Survey),
     /// Finds an element, and a selector for it that is likely to last.
     Locate(Locate),
+    /// Gives the look of an element as a class of your own.
+    Lift(Lift),
     /// Says who wins a property of an element, and by which step of the cascade.
     Why(Why),
     /// Says where every customisation lands, and what is wrong with it.
@@ -184,6 +186,38 @@ pub struct Locate {
     /// What the answer looks like.
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub format: Format,
+}
+
+/// `lift`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin lift / .button --as call                    prints the rules
+  deft-pin lift / .button --as call --out pins/call.css
+  deft-pin lift /fares/ 'table' --as rates --resolve   with custom properties put in by value")]
+pub struct Lift {
+    /// The page, by its path or its file.
+    #[arg(value_name = "PAGE")]
+    pub page: String,
+    /// The element; of several that match, the first.
+    #[arg(value_name = "SELECTOR")]
+    pub selector: String,
+    /// The name of the class.
+    #[arg(long = "as", value_name = "NAME")]
+    pub name: String,
+    /// Which site.
+    #[command(flatten)]
+    pub place: Where,
+    /// Puts custom properties in by value instead of carrying them along.
+    #[arg(long)]
+    pub resolve: bool,
+    /// Takes what the element inherits too.
+    #[arg(long)]
+    pub inherited: bool,
+    /// The file to write; one that is there is left alone. Without it the rules are printed, and
+    /// their addresses are relative to the board's folder, or to this one with --site.
+    #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub out: Option<PathBuf>,
 }
 
 /// What is known of where a page is shown.

@@ -7,9 +7,12 @@ use std::path::Path;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use anyhow::{Context, Result};
-use deft_pin_core::check::{Finding, Ground, findings};
+use deft_pin_core::check::{Finding, Ground, findings, tells_pages_apart};
 use deft_pin_core::emit::{Assets, Manner, Run};
+use deft_pin_core::find::{Feature, features};
+use deft_pin_core::markup::parse;
 use deft_pin_core::plan::Plan;
+use deft_pin_core::site::Page;
 use rayon::prelude::*;
 
 use crate::output::Progress;
@@ -82,12 +85,32 @@ impl Pass<'_> {
             })?;
             bar.finish_and_clear();
         }
-        let ground = Ground { board_file: &self.project.board_file, plan: self.plan, site, facts: &facts };
+        let features = self.features()?;
+        let ground = Ground {
+            board_file: &self.project.board_file,
+            plan: self.plan,
+            site,
+            facts: &facts,
+            features: &features,
+        };
         Ok(Passed {
             findings: findings(&ground),
             customised: customised.into_inner(),
             placements: placements.into_inner(),
         })
+    }
+
+    /// What every page says of itself, on hosts where pages have to be told apart.
+    fn features(&self) -> Result<Vec<Vec<Feature>>> {
+        if !tells_pages_apart(self.project.board.host) {
+            return Ok(Vec::new());
+        }
+        let of_page = |page: &Page| {
+            let bytes = fs::read(self.project.site_path().join(page.file.as_str()))
+                .with_context(|| format!("the page `{}` cannot be read", page.file))?;
+            Ok(features(&parse(&bytes).1))
+        };
+        self.project.site.pages.par_iter().map(of_page).collect()
     }
 
     fn copy(&self, file: &str) -> Result<()> {

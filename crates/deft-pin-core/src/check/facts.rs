@@ -4,6 +4,7 @@ use std::collections::BTreeSet;
 use std::sync::OnceLock;
 use std::sync::atomic::{AtomicBool, Ordering};
 
+use super::brittle::{Brittle, Leaning, better, brittle_of};
 use super::probe::{Answers, Probe};
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
 use crate::plan::{FileText, LibraryPart, Plan};
@@ -48,6 +49,19 @@ pub struct Detail {
     /// What keeps selectors of the sheet from matching, by their number; only for those that have
     /// matched nowhere yet.
     pub missing: Vec<(usize, Missing)>,
+    /// For selectors that lean on something brittle, what is likely to last.
+    pub better: Vec<Better>,
+}
+
+/// What finds the same as a brittle selector.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Better {
+    /// Where the brittle one stands.
+    pub leaning: Leaning,
+    /// A selector that is likely to last, if there is one.
+    pub selector: Option<String>,
+    /// Whether the brittle one matches one element alone.
+    pub alone: bool,
 }
 
 impl PinFacts {
@@ -101,6 +115,8 @@ pub struct Witness<'a> {
     /// Which of each pin's questions have been answered with yes on some page: `having` first,
     /// then the selectors. What keeps the others from matching is worked out for them alone.
     answered: Vec<Vec<AtomicBool>>,
+    /// For each pin the selectors that lean on something brittle.
+    brittle: Vec<Vec<Brittle>>,
     /// For each pin the last page on which nearly equal names are looked for.
     sampled_to: Vec<OnceLock<usize>>,
 }
@@ -122,6 +138,7 @@ impl<'a> Witness<'a> {
             scripts: ScriptNames::default(),
             placed: placed_scripts(plan),
             answered,
+            brittle: (0..plan.pins.len()).map(|pin| brittle_of(plan, pin)).collect(),
             sampled_to: plan.pins.iter().map(|_| OnceLock::new()).collect(),
         }
     }
@@ -187,9 +204,15 @@ impl<'a> Witness<'a> {
         let places = answers.within.iter().skip(usize::from(answers.within.len() < 2)).take(3);
         let places =
             places.filter_map(|id| document.element(*id)).map(|e| document.position(e, text)).collect();
-        let detail = Detail { places, missing_target, missing };
-        let is_bare =
-            detail.places.is_empty() && detail.missing_target.is_none() && detail.missing.is_empty();
+        let better = match self.brittle[pin].is_empty() || !answers.having || !sampled() {
+            true => Vec::new(),
+            false => self.brittle[pin].iter().filter_map(|brittle| better(brittle, document)).collect(),
+        };
+        let detail = Detail { places, missing_target, missing, better };
+        let is_bare = detail.places.is_empty()
+            && detail.missing_target.is_none()
+            && detail.missing.is_empty()
+            && detail.better.is_empty();
         PinFacts {
             pin: offset(pin),
             having: answers.having,

@@ -55,6 +55,8 @@ pub enum Code {
     BadSyntax,
     /// A selector is not valid.
     BadSelector,
+    /// A selector leans on a name that a machine made, or on a position.
+    BrittleTarget,
     /// A file is in another encoding than UTF-8.
     BadEncoding,
     /// Pins or libraries that come after each other in a circle.
@@ -73,6 +75,8 @@ pub enum Code {
     NoMatch,
     /// A pattern matches no page.
     NoPage,
+    /// A page has nothing that tells it from the others where one text stands on all of them.
+    PageApart,
     /// A page has no place for a slot.
     NoSlot,
     /// Something in a sheet would reach past the target.
@@ -85,9 +89,10 @@ pub enum Code {
 
 impl Code {
     /// Every code.
-    pub const ALL: [Code; 15] = [
+    pub const ALL: [Code; 17] = [
         Code::BadSyntax,
         Code::BadSelector,
+        Code::BrittleTarget,
         Code::BadEncoding,
         Code::Cycle,
         Code::DroppedDeclaration,
@@ -98,6 +103,7 @@ impl Code {
         Code::NoMatch,
         Code::NoPage,
         Code::NoSlot,
+        Code::PageApart,
         Code::NotConfined,
         Code::PartlyMatched,
         Code::UnusedLibrary,
@@ -108,6 +114,8 @@ impl Code {
         match self {
             Code::BadSyntax => "bad-syntax",
             Code::BadSelector => "bad-selector",
+            Code::BrittleTarget => "brittle-target",
+            Code::PageApart => "page-apart",
             Code::BadEncoding => "bad-encoding",
             Code::Cycle => "cycle",
             Code::DroppedDeclaration => "dropped-declaration",

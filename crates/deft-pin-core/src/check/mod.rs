@@ -1,7 +1,9 @@
 //! What there is to say before anything is published: facts of each page, and the findings that
 //! follow from all of them.
 
+mod apart;
 mod board;
+mod brittle;
 mod facts;
 mod finding;
 mod probe;
@@ -9,10 +11,13 @@ mod script;
 mod style;
 mod target;
 
-pub use facts::{Detail, Missing, PageFacts, PinFacts, Witness};
+pub use apart::tells_pages_apart;
+pub use brittle::Leaning;
+pub use facts::{Better, Detail, Missing, PageFacts, PinFacts, Witness};
 pub use finding::{Code, Finding, Place, Related, Severity};
 pub use probe::Probe;
 
+use crate::find::Feature;
 use crate::plan::Plan;
 use crate::site::Site;
 use crate::source::FilePath;
@@ -28,6 +33,9 @@ pub struct Ground<'a> {
     pub site: &'a Site,
     /// The facts of each page that some pin is for, in the order of the site's pages.
     pub facts: &'a [PageFacts],
+    /// What the root element and the body of each page say of it, where that matters on the
+    /// host; else none.
+    pub features: &'a [Vec<Feature>],
 }
 
 /// Every finding, ordered by file and place. The same thing on many pages is one finding.
@@ -37,6 +45,8 @@ pub fn findings(ground: &Ground<'_>) -> Vec<Finding> {
     target::findings(ground, &mut findings);
     style::findings(ground, &mut findings);
     script::findings(ground, &mut findings);
+    brittle::findings(ground, &mut findings);
+    apart::findings(ground, &mut findings);
     let board = ground.board_file;
     findings.sort_by(|a, b| {
         let key = |finding: &Finding| {

@@ -4,6 +4,7 @@
 mod candidates;
 mod index;
 mod lasting;
+mod lift;
 mod marker;
 mod outline;
 mod quality;
@@ -12,6 +13,7 @@ mod survey;
 
 pub use index::PageIndex;
 pub use lasting::{Lasting, Reason, address, lasting_selectors, weaknesses};
+pub use lift::{Lift, Lifted, lift};
 pub use marker::{Feature, Marker, Markers, features};
 pub use outline::{Outline, Section, outline};
 pub use quality::{NameQuality, quality};

@@ -35,7 +35,7 @@ pub(super) fn encode_path(path: &str) -> String {
 }
 
 /// A name as one segment of a URL's path.
-pub(crate) fn encode_segment(name: &str) -> String {
+pub fn encode_segment(name: &str) -> String {
     const KEPT: &AsciiSet = &NON_ALPHANUMERIC.remove(b'-').remove(b'_').remove(b'.').remove(b'~');
     utf8_percent_encode(name, KEPT).to_string()
 }

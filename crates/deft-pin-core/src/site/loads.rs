@@ -114,8 +114,8 @@ fn load_of(element: ElementRef<'_>, base: &Url) -> Option<Load> {
     Some(Load { kind, target, element: element.id })
 }
 
-/// What the address of an `@import` in a sheet means.
-pub(super) fn import_target(sheet: &FilePath, address: &str) -> LoadTarget {
+/// What an address in a sheet means.
+pub fn address_in(sheet: &FilePath, address: &str) -> LoadTarget {
     match file_url(sheet) {
         Some(base) => resolve(&base, address),
         None => LoadTarget::Refused(address.to_owned()),
@@ -194,6 +194,6 @@ mod tests {
             ["remote http://els"]
         );
         let sheet = FilePath::parse("css/a.css").unwrap();
-        assert_eq!(import_target(&sheet, "../c.css"), LoadTarget::Local(FilePath::parse("c.css").unwrap()));
+        assert_eq!(address_in(&sheet, "../c.css"), LoadTarget::Local(FilePath::parse("c.css").unwrap()));
     }
 }

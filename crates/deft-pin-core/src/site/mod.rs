@@ -6,8 +6,9 @@ mod names;
 mod pages;
 mod sheets;
 
+pub use address::encode_segment as encoded_name;
 pub(crate) use address::encode_segment;
-pub use loads::{Base, Load, LoadKind, LoadTarget, loads};
+pub use loads::{Base, Load, LoadKind, LoadTarget, address_in, loads};
 pub use names::ScriptNames;
 pub(crate) use names::words;
 pub use pages::{Page, PagePath, Site};

@@ -5,7 +5,7 @@ use std::sync::{Arc, Mutex, OnceLock};
 
 use html5ever::{LocalName, local_name};
 
-use super::loads::{Load, LoadKind, LoadTarget, import_target, loads};
+use super::loads::{Load, LoadKind, LoadTarget, address_in, loads};
 use super::pages::{Page, Site};
 use crate::markup::{Document, ElementRef};
 use crate::source::{Decoded, FilePath, Files, Position, position_in};
@@ -80,9 +80,12 @@ pub struct PageSheets {
     pub unread: Vec<String>,
 }
 
+/// A sheet, once it has been read; `None` for one that cannot be.
+type ReadSheet = OnceLock<Option<Arc<StyleRules>>>;
+
 /// The sheets of a site, each read and made ready once for all the pages that load it.
 #[derive(Default)]
-pub struct SheetFiles(Mutex<HashMap<FilePath, Arc<OnceLock<Option<Arc<StyleRules>>>>>>);
+pub struct SheetFiles(Mutex<HashMap<FilePath, Arc<ReadSheet>>>);
 
 impl SheetFiles {
     fn get(&self, file: &FilePath, files: &dyn Files, site: &Site) -> Option<Arc<StyleRules>> {
@@ -221,7 +224,7 @@ impl Gathering<'_> {
         around.push(place.file.clone());
         let mut imported = Vec::new();
         for import in &rules.imports {
-            let target = import_target(&place.file, &import.url);
+            let target = address_in(&place.file, &import.url);
             let file = match target {
                 LoadTarget::Local(file) => file,
                 LoadTarget::Remote(url) | LoadTarget::Refused(url) => {

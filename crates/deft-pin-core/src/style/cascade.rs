@@ -146,6 +146,11 @@ impl Applied<'_> {
         self.strength.specificity
     }
 
+    /// Whether it stands before another in the order of strength, weakest first.
+    pub fn by_strength(&self, other: &Applied<'_>) -> std::cmp::Ordering {
+        self.strength.cmp(&other.strength)
+    }
+
     /// Its value, as it was written.
     pub fn value<'a>(&'a self, sheets: &'a [PageSheet]) -> &'a str {
         self.text(sheets).slice(self.declaration.value)
@@ -158,11 +163,6 @@ impl Applied<'_> {
             (None, Some(sheet)) => &sheets[sheet].rules.text,
             (None, None) => unreachable!("a declaration stands in a sheet or an attribute"),
         }
-    }
-
-    /// Whether it comes after another in the cascade.
-    pub fn is_stronger_than(&self, other: &Applied<'_>) -> bool {
-        self.strength > other.strength
     }
 }
 
@@ -200,10 +200,8 @@ impl<'p> Cascade<'p> {
             open: Matcher::new(),
             given: Matcher::new(),
         };
-        for number in 0..sheets.len() {
-            if !sheets[number].is_imported {
-                cascade.appear(number, 0);
-            }
+        for (number, _) in sheets.iter().enumerate().filter(|(_, sheet)| !sheet.is_imported) {
+            cascade.appear(number, 0);
         }
         for (number, sheet) in sheets.iter().enumerate() {
             let base = cascade.base_layer(number);
@@ -224,12 +222,16 @@ impl<'p> Cascade<'p> {
     fn appear(&mut self, number: usize, depth: usize) {
         const DEEPEST: usize = 64;
         let sheet = &self.sheets[number];
+        if !self.may_hold(&sheet.conditions) {
+            return;
+        }
         let base = self.base_layer(number);
         for mention in &sheet.rules.mentions {
             match mention {
-                Mention::Layer(path) => {
+                Mention::Layer(path, conditions) if self.may_hold(conditions) => {
                     self.layers.enter(base, number as u32 + 1, path);
                 }
+                Mention::Layer(..) => {}
                 Mention::Import(place) => {
                     if let Some(imported) = sheet.imported.get(*place).copied().flatten()
                         && depth < DEEPEST
@@ -240,6 +242,10 @@ impl<'p> Cascade<'p> {
             }
         }
         self.order.push(number);
+    }
+
+    fn may_hold(&self, conditions: &[Condition]) -> bool {
+        conditions.iter().all(|condition| condition.holds(&self.viewport) != Truth::No)
     }
 
     /// The page's sheets.

@@ -122,8 +122,9 @@ pub enum LayerName {
 /// What matters for the order of layers.
 #[derive(Debug)]
 pub(super) enum Mention {
-    /// A layer is named or opened.
-    Layer(LayerPath),
+    /// A layer is named or opened, under some conditions: where they do not hold, it is not
+    /// (css-cascade-5, 6.4.3).
+    Layer(LayerPath, Vec<Condition>),
     /// A sheet is imported, by its place in the list.
     Import(usize),
 }
@@ -442,7 +443,7 @@ impl<'t> Compiler<'t> {
                     }
                     _ => return,
                 }
-                self.out.mentions.push(Mention::Layer(inside.layer.clone()));
+                self.out.mentions.push(Mention::Layer(inside.layer.clone(), inside.conditions.clone()));
             }
             ("media", Some(_)) => {
                 inside.conditions.push(condition(ConditionTest::Media(MediaList::parse(&prelude))))
@@ -453,7 +454,7 @@ impl<'t> Compiler<'t> {
             ("container" | "starting-style", Some(_)) => {
                 inside.conditions.push(condition(ConditionTest::RunTime))
             }
-            ("scope", Some(_)) => match scope(&prelude, around.parent.as_ref().map(|parent| &parent.list)) {
+            ("scope", Some(_)) => match scope(&prelude, around) {
                 Some(range) => {
                     inside.scopes.push(range);
                     inside.parent = None;
@@ -508,7 +509,7 @@ impl<'t> Compiler<'t> {
         for names in layer_names(prelude) {
             let mut path = around.layer.clone();
             path.extend(names);
-            self.out.mentions.push(Mention::Layer(path));
+            self.out.mentions.push(Mention::Layer(path, around.conditions.clone()));
         }
     }
 
@@ -548,9 +549,9 @@ impl<'t> Compiler<'t> {
             input.expect_function_matching("supports")?;
             input.parse_nested_block(|input| Ok::<_, cssparser::ParseError<()>>(rest_of(input)))
         }) {
-            let inner = if text.trim_start().starts_with('(') { text.clone() } else { format!("({text})") };
+            let inner = if text.trim_start().starts_with('(') { text } else { format!("({})", text.trim()) };
             let test = ConditionTest::Supports(supports(&inner));
-            conditions.push(Condition { test, text: format!("@import supports({})", text.trim()) });
+            conditions.push(Condition { test, text: format!("@supports {inner}") });
         }
         let media = rest_of(&mut input);
         if !media.trim().is_empty() {
@@ -558,7 +559,7 @@ impl<'t> Compiler<'t> {
         }
         if let Some(first) = &layer {
             let path = std::iter::once(first).chain(&sublayers).cloned().collect();
-            self.out.mentions.push(Mention::Layer(path));
+            self.out.mentions.push(Mention::Layer(path, conditions.clone()));
         }
         self.out.mentions.push(Mention::Import(self.out.imports.len()));
         self.out.imports.push(Import { url, span: at.span, layer, sublayers, conditions });
@@ -592,8 +593,8 @@ fn layer_names(text: &str) -> Vec<Vec<LayerName>> {
     lists.filter(|path| path.iter().all(is_named)).collect()
 }
 
-/// `(root) to (limit)`.
-fn scope(prelude: &str, parent: Option<&SelectorList>) -> Option<ScopeRange> {
+/// `(root) to (limit)`. Inside of a style rule or another scope both are relative to that.
+fn scope(prelude: &str, around: &Around) -> Option<ScopeRange> {
     let mut input = cssparser::Parser::new(prelude);
     let list = |input: &mut cssparser::Parser<'_>| -> Option<String> {
         let block = input.try_parse(|input| {
@@ -603,10 +604,11 @@ fn scope(prelude: &str, parent: Option<&SelectorList>) -> Option<ScopeRange> {
         block.ok()
     };
     let roots = match list(&mut input) {
-        Some(text) => match parent {
-            Some(parent) => Some(parse_selectors(&text).ok()?.replace_parent_selector(parent)),
-            None => Some(parse_selectors(&text).ok()?),
-        },
+        Some(text) => Some(match &around.parent {
+            Some(parent) => parse_nested_selectors(&text).ok()?.replace_parent_selector(&parent.list),
+            None if around.scopes.is_empty() => parse_selectors(&text).ok()?,
+            None => parse_scoped_selectors(&text).ok()?,
+        }),
         None => None,
     };
     let mut limits = None;

@@ -5,6 +5,7 @@ pub mod check;
 pub mod completions;
 pub mod demo;
 pub mod init;
+pub mod lift;
 pub mod locate;
 pub mod survey;
 pub mod why;

@@ -5,7 +5,7 @@ use deft_pin_core::find::{PageIndex, address};
 use deft_pin_core::markup::{Document, ElementRef};
 use deft_pin_core::plan::{Plan, PlannedSheets};
 use deft_pin_core::site::{PageSheets, SheetFiles, page_sheets};
-use deft_pin_core::source::{Decoded, nearest};
+use deft_pin_core::source::{Decoded, Files, nearest};
 use deft_pin_core::style::{
     Cascade, Outcome, Viewport, is_inherited, is_property, longhands, nearest_property,
 };
@@ -28,19 +28,9 @@ pub fn run(common: &Common, command: &Why) -> Result<Exit> {
     }
     let pages = Pages::open(common, &command.place)?;
     let number = pages.find(&command.page)?;
-    let plan = pages.board.as_ref().map(|board| Plan::new(board, &pages.folder));
-    let planned = plan.as_ref().map(PlannedSheets::new);
     let answer = pages.with(number, |decoded, document| {
         let page = &pages.site.pages[number];
-        let placed = match (&plan, &planned) {
-            (Some(plan), Some(planned)) => {
-                let held = PlannedSheets::held(plan, &page.path, document);
-                planned.placed(plan, &held, document)
-            }
-            _ => Vec::new(),
-        };
-        let known = SheetFiles::default();
-        let sheets = page_sheets((decoded, document), page, (&pages.folder, &pages.site), &known, placed);
+        let sheets = page_sheets_of(&pages, number, decoded, document, &SheetFiles::default());
         let index = PageIndex::new(document);
         let found = index.matched(&wanted.list, usize::MAX);
         if found.is_empty() {
@@ -66,6 +56,24 @@ pub fn run(common: &Common, command: &Why) -> Result<Exit> {
     Ok(Exit::Good)
 }
 
+/// The sheets of a page, with those that the board's pins bring in.
+pub fn page_sheets_of(
+    pages: &Pages,
+    number: usize,
+    decoded: &Decoded,
+    document: &Document,
+    known: &SheetFiles,
+) -> PageSheets {
+    let page = &pages.site.pages[number];
+    let placed = pages.board.as_ref().map(|board| {
+        let plan = Plan::new(board, &pages.folder);
+        let held = PlannedSheets::held(&plan, &page.path, document);
+        PlannedSheets::new(&plan).placed(&plan, &held, document)
+    });
+    let files = (&pages.folder as &dyn Files, &pages.site);
+    page_sheets((decoded, document), page, files, known, placed.unwrap_or_default())
+}
+
 /// What is known of where a page is shown.
 pub fn viewport(shown: &Shown) -> Viewport {
     Viewport {
@@ -76,7 +84,8 @@ pub fn viewport(shown: &Shown) -> Viewport {
     }
 }
 
-fn unmatched(
+/// Says that a selector matches nothing on a page, with the nearest name that is there.
+pub fn unmatched(
     text: &str,
     index: &PageIndex<'_>,
     list: &deft_pin_core::markup::SelectorList,

@@ -14,7 +14,7 @@ mod why;
 pub use findings::{findings, mistake_at, mistakes, style_for, tally};
 pub use json::{build_json, check_json};
 pub use locate::{Elsewhere, Found, Way, located, located_json};
-pub use notes::{GOOD, failure, left_out, note, prepare, summary};
+pub use notes::{GOOD, failure, left_out, note, prepare, summary, warning};
 pub use progress::Progress;
 pub use survey::{PageAnswer, survey_json, survey_page, survey_pages};
 pub use text::{counted, cut};

@@ -27,7 +27,7 @@ pub struct PageAnswer<'a> {
 }
 
 /// Landmarks: what pages are made of.
-const LANDMARK: Style = AnsiColor::Cyan.on_default();
+const LANDMARK: Style = AnsiColor::Blue.on_default().bold();
 /// Sections and articles.
 const SECTION: Style = AnsiColor::Blue.on_default();
 /// Names to lean on.

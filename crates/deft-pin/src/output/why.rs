@@ -208,13 +208,13 @@ pub fn why(
         drawn.push_str(&format!("{} line {}  {head}\n", plain(asked.page), element.line));
         let source = page.lines().nth(element.line as usize - 1).unwrap_or_default().trim();
         drawn.push_str(&format!("  {FAINT}{}{FAINT:#}\n", super::text::cut(source, columns() - 4)));
-        for outcome in &element.outcomes {
-            drawn.push_str(&drawn_outcome(asked, element, outcome, property.is_some()));
+        for group in grouped(&element.outcomes) {
+            drawn.push_str(&drawn_outcome(asked, element, &group, property.is_some()));
         }
         for (from, line, outcome) in &element.inherits {
             let text = format!("{} is inherited from {from}, line {line}", outcome.property);
             drawn.push_str(&format!("\n  {}\n", wrapped(&text, "", "    ").trim_start()));
-            drawn.push_str(&drawn_outcome(asked, element, outcome, true));
+            drawn.push_str(&drawn_outcome(asked, element, &(outcome.property.clone(), outcome), true));
         }
         if element.outcomes.is_empty() && element.inherits.is_empty() {
             let what = property.map_or("anything".to_owned(), |name| format!("`{name}`"));
@@ -238,8 +238,37 @@ pub fn why(
 /// How many losers of a property are shown in a list of all properties.
 const LOSERS: usize = 3;
 
-fn drawn_outcome(asked: &Asked<'_>, element: &WhyElement<'_>, outcome: &Outcome<'_>, whole: bool) -> String {
-    let mut drawn = format!("\n  {}\n", plain(&outcome.property));
+/// Longhands that come to the same by the same declarations, as one.
+fn grouped<'o, 'p>(outcomes: &'o [Outcome<'p>]) -> Vec<(String, &'o Outcome<'p>)> {
+    let key = |outcome: &Outcome<'_>| {
+        let all = outcome.may_win.iter().chain([&outcome.winner]).chain(&outcome.losers);
+        all.map(|one| (one.sheet, one.declaration.span)).collect::<Vec<_>>()
+    };
+    let mut groups: Vec<(Vec<_>, Vec<&str>, &Outcome<'_>)> = Vec::new();
+    for outcome in outcomes {
+        let key = key(outcome);
+        match groups.iter_mut().find(|(known, ..)| *known == key) {
+            Some((_, names, _)) => names.push(&outcome.property),
+            None => groups.push((key, vec![&outcome.property], outcome)),
+        }
+    }
+    let named = |(_, names, outcome): (Vec<_>, Vec<&str>, &'o Outcome<'p>)| {
+        let name = match names.len() {
+            0..=4 => names.join(", "),
+            more => format!("{} and {} more", names[..3].join(", "), more - 3),
+        };
+        (name, outcome)
+    };
+    groups.into_iter().map(named).collect()
+}
+
+fn drawn_outcome(
+    asked: &Asked<'_>,
+    element: &WhyElement<'_>,
+    (name, outcome): &(String, &Outcome<'_>),
+    whole: bool,
+) -> String {
+    let mut drawn = format!("\n  {}\n", wrapped(name, "", "    ").trim_start());
     let mut line = |mark: &str, style: Style, applied: &Applied<'_>, note: &str| {
         drawn.push_str(&drawn_applied(asked, element, (mark, style), applied, note));
     };

@@ -17,6 +17,15 @@ pub struct Browser {
 
 impl Browser {
     pub fn open() -> Self {
+        Browser::with(json!({}))
+    }
+
+    /// A browser that runs no scripts but those of the test.
+    pub fn without_scripts() -> Self {
+        Browser::with(json!({"profile.managed_default_content_settings.javascript": 2}))
+    }
+
+    fn with(preferences: Value) -> Self {
         let mut driver = Command::new("chromedriver")
             .arg("--port=0")
             .stdout(Stdio::piped())
@@ -31,10 +40,10 @@ impl Browser {
             })
             .expect("chromedriver says which port it listens on");
         let options = json!({
-            "goog:chromeOptions": {"args": [
+            "goog:chromeOptions": {"prefs": preferences, "args": [
                 "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
                 "--disable-background-networking", "--disable-component-update", "--disable-sync",
-                "--disable-dev-shm-usage", "--force-device-scale-factor=1"
+                "--disable-dev-shm-usage", "--hide-scrollbars", "--force-device-scale-factor=1"
             ]}
         });
         let runtime = Builder::new_current_thread().enable_all().build().unwrap();

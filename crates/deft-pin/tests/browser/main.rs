@@ -4,6 +4,7 @@ mod cascade;
 mod dice;
 mod driver;
 mod finding;
+mod lifting;
 mod placing;
 #[path = "../session/mod.rs"]
 mod session;

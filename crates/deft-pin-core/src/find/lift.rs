@@ -1,0 +1,400 @@
+//! The look of an element as a class of one's own: the declarations that win on it, gathered from
+//! all of a page's sheets.
+
+use std::collections::BTreeSet;
+
+use rustc_hash::FxHashSet;
+use selectors::parser::Component;
+
+use crate::markup::{Assume, ElementRef, Matcher, PseudoClass, State};
+use crate::site::{LoadTarget, PageSheets, address_in};
+use crate::source::FilePath;
+use crate::style::{Applied, Cascade, CascadeSelector, Edit, Truth, apply, is_inherited, longhands, urls};
+
+/// What to lift, and how.
+pub struct Lift<'a> {
+    /// The name of the class.
+    pub name: &'a str,
+    /// Puts custom properties in by value instead of carrying them along.
+    pub resolve: bool,
+    /// Takes what the element inherits too.
+    pub inherited: bool,
+    /// The address of a file of the site, as the lifted rules are to name it.
+    pub address: &'a dyn Fn(&FilePath) -> String,
+}
+
+/// Rules that make another element look the same.
+#[derive(Debug, Default)]
+pub struct Lifted {
+    /// The rules.
+    pub css: String,
+    /// What could not be taken along, and why.
+    pub left_out: Vec<String>,
+}
+
+/// One declaration of the class: what it stands under, and its text.
+struct Piece {
+    conditions: Vec<String>,
+    /// States of the element itself, as `:hover`.
+    states: String,
+    text: String,
+}
+
+/// The pseudo-elements that are lifted with an element.
+const PSEUDO: [Option<&str>; 3] = [None, Some("before"), Some("after")];
+
+struct Lifting<'l, 'p> {
+    lift: &'l Lift<'l>,
+    page: &'p PageSheets,
+    cascade: &'l mut Cascade<'p>,
+    element: ElementRef<'p>,
+    left_out: BTreeSet<String>,
+    /// The values that were taken, for what they name.
+    taken: Vec<(String, String)>,
+}
+
+/// Lifts the look of an element.
+pub fn lift<'p>(
+    lift: &Lift<'_>,
+    page: &'p PageSheets,
+    cascade: &mut Cascade<'p>,
+    element: ElementRef<'p>,
+) -> Lifted {
+    let mut lifting = Lifting { lift, page, cascade, element, left_out: BTreeSet::new(), taken: Vec::new() };
+    let mut css = String::new();
+    let mut rules = String::new();
+    for pseudo in PSEUDO {
+        let mut pieces = Vec::new();
+        if pseudo.is_none() && lift.inherited {
+            lifting.inherited(&mut pieces);
+        }
+        lifting.own(pseudo, &mut pieces);
+        // Without content there is no such box (css-pseudo-4, 4.1).
+        let is_there = pseudo.is_none() || pieces.iter().any(|piece| piece.text.starts_with("content:"));
+        if !is_there {
+            continue;
+        }
+        if pseudo.is_none() && !lift.resolve {
+            let carried = lifting.carried();
+            pieces.splice(0..0, carried);
+        }
+        rules.push_str(&drawn(lift.name, pseudo, &pieces));
+    }
+    css.push_str(&lifting.definitions());
+    css.push_str(&rules);
+    Lifted { css, left_out: lifting.left_out.into_iter().collect() }
+}
+
+/// The pieces as rules, those that stand under the same conditions together.
+fn drawn(name: &str, pseudo: Option<&str>, pieces: &[Piece]) -> String {
+    let mut css = String::new();
+    let part = pseudo.map(|name| format!("::{name}")).unwrap_or_default();
+    let mut at = 0;
+    while at < pieces.len() {
+        let same =
+            |piece: &&Piece| piece.conditions == pieces[at].conditions && piece.states == pieces[at].states;
+        let run: Vec<&Piece> = pieces[at..].iter().take_while(same).collect();
+        at += run.len();
+        let mut indent = String::new();
+        for condition in &run[0].conditions {
+            css.push_str(&format!("{indent}{condition} {{\n"));
+            indent.push_str("  ");
+        }
+        // A state must not make the rule more specific: the order alone decides among these.
+        let states = match run[0].states.as_str() {
+            "" => String::new(),
+            states => format!(":where({states})"),
+        };
+        css.push_str(&format!("{indent}.{name}{states}{part} {{\n"));
+        for piece in &run {
+            css.push_str(&format!("{indent}  {};\n", piece.text));
+        }
+        css.push_str(&format!("{indent}}}\n"));
+        for _ in &run[0].conditions {
+            indent.truncate(indent.len() - 2);
+            css.push_str(&format!("{indent}}}\n"));
+        }
+    }
+    css
+}
+
+impl<'p> Lifting<'_, 'p> {
+    /// The declarations on the element, or on a pseudo-element of it, that win somewhere.
+    fn own(&mut self, pseudo: Option<&str>, pieces: &mut Vec<Piece>) {
+        let mut applied = self.cascade.applied(self.element, pseudo);
+        applied.sort_by(|a, b| a.by_strength(b));
+        // What stronger declarations set for certain needs no weaker one.
+        let mut set: FxHashSet<String> = FxHashSet::default();
+        let mut kept = Vec::new();
+        for one in applied.into_iter().rev() {
+            let names = longhands(&one.declaration.property);
+            if names.iter().all(|name| set.contains(&**name)) {
+                continue;
+            }
+            if one.matched == Truth::Yes {
+                set.extend(names.iter().map(|name| name.to_string()));
+            }
+            kept.push(one);
+        }
+        for one in kept.iter().rev() {
+            if let Some(piece) = self.piece(one) {
+                pieces.push(piece);
+            }
+        }
+    }
+
+    fn piece(&mut self, one: &Applied<'p>) -> Option<Piece> {
+        let property = &one.declaration.property;
+        let is_custom = property.starts_with("--");
+        if is_custom && self.lift.resolve {
+            return None;
+        }
+        let states = match (one.matched, one.selector) {
+            (Truth::Yes, _) | (_, None) => String::new(),
+            (_, Some(selector)) => match self.states(selector, one) {
+                Some(states) => states,
+                None => {
+                    let text = self.written(selector, one);
+                    self.left_out.insert(format!(
+                        "`{property}` of `{text}`: it depends on the state of something else than the element"
+                    ));
+                    return None;
+                }
+            },
+        };
+        let conditions = one.depends_on.iter().map(|condition| condition.text.clone()).collect();
+        let value = self.value(one);
+        self.taken.push((property.clone(), value.clone()));
+        Some(Piece { conditions, states, text: format!("{property}: {value}") })
+    }
+
+    fn written(&self, selector: &CascadeSelector, one: &Applied<'_>) -> String {
+        let rules = one.sheet.map(|sheet| &self.page.sheets[sheet].rules);
+        rules.map(|rules| rules.written(selector.span).to_owned()).unwrap_or_default()
+    }
+
+    /// The states of the element itself that a selector asks for; `None` where it asks for those
+    /// of others.
+    fn states(&self, selector: &CascadeSelector, one: &Applied<'_>) -> Option<String> {
+        let mut names = Vec::new();
+        let mut components = selector.selector.iter();
+        let mut part = |components: &mut selectors::parser::SelectorIter<'_, crate::markup::Names>| {
+            for component in components {
+                if let Component::NonTSPseudoClass(PseudoClass::RunTime { written }) = component {
+                    names.push(written.clone());
+                }
+            }
+        };
+        part(&mut components);
+        if selector.pseudo.is_some() && components.next_sequence().is_some() {
+            part(&mut components);
+        }
+        let scoped = one.rule.is_some_and(|rule| !rule.scopes.is_empty());
+        let state = State { names: &names, on: Some(self.element) };
+        let settled =
+            !scoped && Matcher::new().matches_in(&selector.selector, self.element, Assume::Must, state, None);
+        settled.then(|| names.iter().map(|name| format!(":{name}")).collect())
+    }
+
+    /// The value, with addresses as they are to be named, and custom properties put in where that
+    /// is asked for.
+    fn value(&mut self, one: &Applied<'p>) -> String {
+        let sheets = &self.page.sheets;
+        let value = one.value(sheets).to_owned();
+        let file = one.sheet.map(|sheet| self.page.places[sheet].file.clone());
+        let value = match file {
+            Some(file) => self.rebased(&value, &file),
+            None => value,
+        };
+        if self.lift.resolve { self.resolved(&value, 0) } else { value }
+    }
+
+    fn rebased(&self, text: &str, file: &FilePath) -> String {
+        let edits = urls(text).into_iter().filter_map(|used| {
+            let LoadTarget::Local(target) = address_in(file, &used.url) else { return None };
+            let tail = used.url.find(['?', '#']).map_or("", |at| &used.url[at..]);
+            if used.url.starts_with('#') {
+                return None;
+            }
+            let address = format!("\"{}{tail}\"", (self.lift.address)(&target));
+            let text = if used.is_string { address } else { format!("url({address})") };
+            Some(Edit { span: used.span, text })
+        });
+        apply(text, edits.collect())
+    }
+
+    /// What a custom property comes to on the element, for certain.
+    fn custom(&mut self, name: &str) -> Option<String> {
+        let own =
+            self.cascade.outcomes(self.element, None).into_iter().find(|outcome| outcome.property == name);
+        let outcome = match own {
+            Some(own) => own,
+            None => self.cascade.inherited_from(self.element, name)?.1,
+        };
+        Some(self.value(&outcome.winner))
+    }
+
+    fn resolved(&mut self, value: &str, depth: usize) -> String {
+        const DEEPEST: usize = 12;
+        let Some(first) = variables(value).into_iter().next().filter(|_| depth < DEEPEST) else {
+            return value.to_owned();
+        };
+        let put = self.custom(&first.name).or(first.fallback.clone());
+        let Some(put) = put else {
+            self.left_out.insert(format!("`{}`: nothing sets it", first.name));
+            return value.to_owned();
+        };
+        let value = format!("{}{}{}", &value[..first.start], put.trim(), &value[first.end..]);
+        self.resolved(&value, depth + 1)
+    }
+
+    /// The custom properties that the taken values use and the element does not set itself.
+    fn carried(&mut self) -> Vec<Piece> {
+        let mut carried = Vec::new();
+        let mut seen: FxHashSet<String> = self.taken.iter().map(|(name, _)| name.clone()).collect();
+        let mut waiting: Vec<String> = self.taken.iter().map(|(_, value)| value.clone()).collect();
+        while let Some(value) = waiting.pop() {
+            for used in variables(&value) {
+                if !seen.insert(used.name.clone()) {
+                    continue;
+                }
+                match self.cascade.inherited_from(self.element, &used.name) {
+                    Some((_, outcome)) => {
+                        for one in std::iter::once(&outcome.winner).chain(outcome.may_win.iter().rev()) {
+                            let conditions: Vec<_> =
+                                one.depends_on.iter().map(|condition| condition.text.clone()).collect();
+                            if one.matched != Truth::Yes && conditions.is_empty() {
+                                continue;
+                            }
+                            let value = self.value(one);
+                            waiting.push(value.clone());
+                            let text = format!("{}: {value}", used.name);
+                            carried.push(Piece { conditions, states: String::new(), text });
+                        }
+                    }
+                    None if used.fallback.is_none() => {
+                        self.left_out.insert(format!("`{}`: no sheet of the page sets it", used.name));
+                    }
+                    None => {}
+                }
+            }
+        }
+        // Those without conditions first, so that the others can win over them.
+        carried.sort_by_key(|piece| (!piece.conditions.is_empty(), piece.text.clone()));
+        carried
+    }
+
+    /// What the element takes from its ancestors, from the root down.
+    fn inherited(&mut self, pieces: &mut Vec<Piece>) {
+        let mut ancestors: Vec<_> =
+            std::iter::successors(self.element.parent(), |ancestor| ancestor.parent()).collect();
+        ancestors.reverse();
+        for ancestor in ancestors {
+            let mut applied = self.cascade.applied(ancestor, None);
+            applied.sort_by(|a, b| a.by_strength(b));
+            for one in applied {
+                let property = &one.declaration.property;
+                let is_state = one.matched != Truth::Yes && one.depends_on.is_empty();
+                let whole = longhands(property).iter().all(|name| is_inherited(name));
+                if property.starts_with("--") || is_state || !whole {
+                    continue;
+                }
+                let value = self.value(&one);
+                if value.contains("em") || value.contains('%') {
+                    self.left_out.insert(format!(
+                        "`{property}: {value}` is taken from an ancestor as it stands: it may be relative to that"
+                    ));
+                }
+                self.taken.push((property.clone(), value.clone()));
+                let conditions = one.depends_on.iter().map(|condition| condition.text.clone()).collect();
+                pieces.push(Piece {
+                    conditions,
+                    states: String::new(),
+                    text: format!("{property}: {value}"),
+                });
+            }
+        }
+    }
+
+    /// `@font-face`, `@keyframes` and the like that the taken values name.
+    fn definitions(&self) -> String {
+        let mut css = String::new();
+        let names = |wanted: &[&str]| -> Vec<String> {
+            let values = self.taken.iter().filter(|(property, _)| wanted.contains(&property.as_str()));
+            values.flat_map(|(_, value)| value.split([',', ' ', '/'])).map(unquoted).collect()
+        };
+        let families: Vec<String> = self
+            .taken
+            .iter()
+            .filter(|(property, _)| property == "font-family" || property == "font")
+            .flat_map(|(_, value)| value.split(',').map(unquoted).collect::<Vec<_>>())
+            .collect();
+        let animations =
+            names(&["animation", "animation-name", "-webkit-animation", "-webkit-animation-name"]);
+        let counters = names(&["list-style", "list-style-type", "content"]);
+        let mut seen = FxHashSet::default();
+        for (sheet, place) in self.page.sheets.iter().zip(&self.page.places) {
+            for definition in &sheet.rules.definitions {
+                let name = definition.name.as_str();
+                let is_used = match definition.kind.as_str() {
+                    "font-face" => families.iter().any(|family| {
+                        // In the shorthand the first family stands behind the size.
+                        family.eq_ignore_ascii_case(name)
+                            || family.to_lowercase().ends_with(&format!(" {}", name.to_lowercase()))
+                    }),
+                    "counter-style" => counters.iter().any(|used| used == name),
+                    "property" => self.taken.iter().any(|(_, value)| value.contains(name)),
+                    kind if kind.ends_with("keyframes") => animations.iter().any(|used| used == name),
+                    _ => false,
+                };
+                let text = sheet.rules.text.slice(definition.span);
+                if is_used && seen.insert(text) {
+                    css.push_str(&self.rebased(text, &place.file));
+                    css.push('\n');
+                }
+            }
+        }
+        css
+    }
+}
+
+fn unquoted(text: &str) -> String {
+    text.trim().trim_matches(['"', '\'']).to_owned()
+}
+
+/// A use of a custom property in a value.
+struct Variable {
+    start: usize,
+    end: usize,
+    name: String,
+    fallback: Option<String>,
+}
+
+/// The uses of custom properties in a value that are not inside of one another.
+fn variables(value: &str) -> Vec<Variable> {
+    let mut found = Vec::new();
+    let lower = value.to_ascii_lowercase();
+    let mut at = 0;
+    while let Some(start) = lower[at..].find("var(").map(|start| start + at) {
+        let inner = start + 4;
+        let mut depth = 1;
+        let close = value[inner..].char_indices().find(|(_, c)| {
+            depth += match c {
+                '(' => 1,
+                ')' => -1,
+                _ => 0,
+            };
+            depth == 0
+        });
+        let Some((length, _)) = close else { break };
+        let content = &value[inner..inner + length];
+        let (name, fallback) = match content.split_once(',') {
+            Some((name, fallback)) => (name, Some(fallback.trim().to_owned())),
+            None => (content, None),
+        };
+        let end = inner + length + 1;
+        found.push(Variable { start, end, name: name.trim().to_owned(), fallback });
+        at = end;
+    }
+    found
+}
