@@ -82,6 +82,8 @@ pub enum Command {
     Locate(Locate),
     /// Gives the look of an element as a class of your own.
     Lift(Lift),
+    /// Shows which pages and elements each pin touches.
+    Reach(Reach),
     /// Says who wins a property of an element, and by which step of the cascade.
     Why(Why),
     /// Says where every customisation lands, and what is wrong with it.
@@ -218,6 +220,22 @@ pub struct Lift {
     /// their addresses are relative to the board's folder, or to this one with --site.
     #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
     pub out: Option<PathBuf>,
+}
+
+/// `reach`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin reach                         every pin: its pages, and what its rules match there
+  deft-pin reach storm-notice            one pin
+  deft-pin reach --format json | jq '.pins[].pages[].page'")]
+pub struct Reach {
+    /// The pin. Without it, all pins.
+    #[arg(value_name = "PIN")]
+    pub pin: Option<String>,
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
 }
 
 /// What is known of where a page is shown.

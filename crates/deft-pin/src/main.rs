@@ -28,6 +28,7 @@ fn main() -> std::process::ExitCode {
         Command::Survey(command) => commands::survey::run(common, command),
         Command::Locate(command) => commands::locate::run(common, command),
         Command::Lift(command) => commands::lift::run(common, command),
+        Command::Reach(command) => commands::reach::run(common, command),
         Command::Why(command) => commands::why::run(common, command),
         Command::Check(command) => commands::check::run(common, command),
         Command::Build(command) => commands::build::run(common, command),

@@ -28,9 +28,13 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
             continue;
         }
         let name = ground.plan.name_of(Owner::Pin(at));
+        let bare = super::finding::counted(
+            apart.len(),
+            &format!("page of the pin `{name}` has"),
+            &format!("pages of the pin `{name}` have"),
+        );
         let message = format!(
-            "on this host one text stands on every page, and {} of the pin `{name}` without a marker on `html` or `body` that no other page has: its CSS can be kept there by a script alone",
-            super::finding::counted(apart.len(), "page is", "pages are")
+            "on this host one text stands on every page, and {bare} no marker on `html` or `body` that is on no other page: its CSS can be kept there by a script alone"
         );
         let place = pin.pages.first().map_or(pin.name.span, |pattern| pattern.span);
         let finding = Finding::new(Code::PageApart, Severity::Note, ground.on_board(place), message);

@@ -7,6 +7,7 @@ mod order;
 mod part;
 mod placement;
 mod problem;
+mod reach;
 mod sheets;
 mod style;
 
@@ -16,5 +17,6 @@ pub use loaded::{LoadedFile, LoadedFiles, LocalUrl};
 pub use part::{LibraryPart, PlannedLibrary, PlannedPin};
 pub use placement::{Content, Placement, Plan};
 pub use problem::Problem;
+pub use reach::{Reached, count_unfenced, reach};
 pub use sheets::PlannedSheets;
 pub use style::{PinStyle, RuleTest, SelectorTest};

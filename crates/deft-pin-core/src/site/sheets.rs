@@ -167,14 +167,7 @@ fn applies(element: ElementRef<'_>, title: Option<(String, bool)>, preferred: Op
 
 impl Gathering<'_> {
     fn place(&mut self, placed: PlacedSheet) {
-        self.out.sheets.push(PageSheet {
-            imported: vec![None; placed.rules.imports.len()],
-            rules: placed.rules,
-            conditions: Vec::new(),
-            layer: Vec::new(),
-            owner: None,
-            is_imported: false,
-        });
+        self.out.sheets.push(PageSheet::alone(placed.rules));
         self.out.places.push(SheetPlace { origin: placed.origin, file: placed.file, inner: None });
     }
 

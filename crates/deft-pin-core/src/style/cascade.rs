@@ -38,6 +38,20 @@ pub struct PageSheet {
     pub is_imported: bool,
 }
 
+impl PageSheet {
+    /// A sheet that stands on its own, under no conditions.
+    pub fn alone(rules: Arc<StyleRules>) -> Self {
+        PageSheet {
+            imported: vec![None; rules.imports.len()],
+            rules,
+            conditions: Vec::new(),
+            layer: Vec::new(),
+            owner: None,
+            is_imported: false,
+        }
+    }
+}
+
 /// The styles of a page, ready to be asked.
 pub struct Cascade<'p> {
     document: &'p Document,
@@ -251,6 +265,27 @@ impl<'p> Cascade<'p> {
     /// The page's sheets.
     pub fn sheets(&self) -> &'p [PageSheet] {
         self.sheets
+    }
+
+    /// The rules of the first sheet that match an element or one of its pseudo-elements.
+    pub fn matching(&mut self, element: ElementRef<'p>) -> Vec<(usize, Truth)> {
+        let sheet = &self.sheets[0];
+        let mut found: Vec<(usize, Truth)> = Vec::new();
+        for (number, place) in candidates(&sheet.rules, element, self.document.quirks()) {
+            let rule = &sheet.rules.rules[number as usize];
+            let own = rule.conditions.iter().map(|c| c.holds(&self.viewport)).fold(Truth::Yes, Truth::and);
+            let selector = &rule.selectors[place as usize];
+            let Some((truth, _)) = self.matches(selector, &rule.scopes, sheet.owner, element) else {
+                continue;
+            };
+            match (truth.and(own), found.iter_mut().find(|(known, _)| *known == number as usize)) {
+                (Truth::No, _) => {}
+                (truth, Some((_, known))) => *known = (*known).max(truth),
+                (truth, None) => found.push((number as usize, truth)),
+            }
+        }
+        found.sort_unstable();
+        found
     }
 
     /// Every declaration that applies to an element or to one of its pseudo-elements, or may.

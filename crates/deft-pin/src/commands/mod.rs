@@ -7,5 +7,6 @@ pub mod demo;
 pub mod init;
 pub mod lift;
 pub mod locate;
+pub mod reach;
 pub mod survey;
 pub mod why;
