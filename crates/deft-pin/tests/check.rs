@@ -4,7 +4,8 @@ mod session;
 
 use session::Session;
 
-const PAGE: &str = "<!doctype html><html><head></head><body><main id=fares class=wide><h2 class=title>Fares</h2><p id=twice></p><p id=twice></p></main></body></html>";
+const PAGE: &str = "<!doctype html><html><head><style>.title { color: teal } h2 { margin: 1px !important }</style></head><body><main id=fares class=wide>\
+    <h2 class=title>Fares</h2><p id=twice></p><p id=twice style='color: red'></p></main></body></html>";
 
 /// A site of three pages with one pin, whose keys and files are given.
 fn pinned(keys: &str, css: &str, js: &str) -> Session {
@@ -12,6 +13,7 @@ fn pinned(keys: &str, css: &str, js: &str) -> Session {
         ("deft-pin.toml", &format!("[site]\nroot = 'site'\n[pin.p]\n{keys}\n")),
         ("p.css", css),
         ("p.js", js),
+        ("q.css", "h2 { padding: 1px }"),
         (
             "site/index.html",
             "<!doctype html><head></head><body class=front><script src=app.js></script></body>",
@@ -43,6 +45,15 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ("pages = ['/']\nstyle = 'p.css'\nscript = 'p.js'", ".mine{}", "x.className = 'mine'", "no-match", "note", ".mine", "`p.js` names `.mine`"),
         ("style = 'p.css'", "h2{}", "", "partly-matched", "note", "h2", "on 2 of its 3 pages"),
         ("style = 'p.css'", "body{colr:red}", "", "dropped-declaration", "error", "colr", "did you mean `color`?"),
+        ("style = 'p.css'", "body{width: 10}", "", "dropped-declaration", "error", "width: 10", "a length needs a unit"),
+        ("style = 'p.css'", "body{color: blu}", "", "dropped-declaration", "error", "color: blu", "`blu` is no value of `color`"),
+        ("pages = ['/fares/*']\nwithin = '[id=fares]'\nstyle = 'p.css'", "main > :nth-child(3) {}", "", "brittle-target", "warning", "main > :nth-child(3)", "counts siblings"),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", "h2{color:navy}", "", "beaten", "error", "color:navy", "by specificity, (0,1,0) over (0,0,1)"),
+        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'", "h2{margin:0}", "", "beaten", "error", "margin:0", "only `!important` beats `!important`"),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", "p{color:navy}", "", "partly-beaten", "warning", "color:navy", "only `!important` beats a style attribute"),
+        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'", "h2{color:navy !important}", "", "needless-important", "note", "color:navy", "wins without"),
+        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'", "h2{color:teal}", "", "no-change", "note", "color:teal", "changes nothing"),
+        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'\n[pin.q]\nstyle = 'q.css'", "h2{padding:0}", "", "pin-clash", "warning", "padding: 1px", "that of `p` wins by specificity, (1,0,1) over (0,0,1)"),
         ("style = 'p.css'", "body{color:red\n margin:0}", "", "dropped-declaration", "error", "color:red", "semicolon before `margin`"),
         ("style = 'p.css'", "body{color red}", "", "dropped-declaration", "error", "color red", "no colon after it"),
         ("style = 'p.css'", "body{color:'red}\n", "", "dropped-declaration", "error", "'red}", "quote is not closed"),
@@ -54,7 +65,7 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ("script = 'p.js'", "", "let a = ;", "bad-syntax", "error", ";", "runs none of it"),
         ("script = 'p.js'", "", "f(", "bad-syntax", "error", "(", "runs none of it"),
         ("script = 'p.js'", "", "import a from 'b'", "bad-syntax", "error", "import", "classic script"),
-        ("style = 'q.css'", "", "", "missing-file", "error", "'q.css'", "did you mean `p.css`?"),
+        ("style = 'p.csv'", "", "", "missing-file", "error", "'p.csv'", "did you mean `p.css`?"),
         ("style = 'p.css'", "body{background:url(no.png)}", "", "missing-file", "warning", "url(no.png)", "`no.png` cannot be loaded"),
         ("within = 'body'\nstyle = 'p.css'", "@keyframes k{}", "", "not-confined", "error", "@keyframes k", "known by their name to the whole page"),
         ("style = 'p.css'", "@import 'x.css';", "", "not-confined", "error", "'x.css'", "cannot import"),

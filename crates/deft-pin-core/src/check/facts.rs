@@ -5,10 +5,11 @@ use std::sync::OnceLock;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use super::brittle::{Brittle, Leaning, better, brittle_of};
+use super::fight::{Arena, Fight};
 use super::probe::{Answers, Probe};
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
-use crate::plan::{FileText, LibraryPart, Plan};
-use crate::site::{Page, ScriptNames, Site, words};
+use crate::plan::{FileText, LibraryPart, Plan, PlannedSheets};
+use crate::site::{Page, ScriptNames, SheetFiles, Site, words};
 use crate::source::{FilePath, Files, Position, nearest, offset};
 
 /// What one page says about the pins that are for it.
@@ -34,6 +35,8 @@ pub struct PinFacts {
     /// For each selector of the pin's sheet, whether it may match something on the page; empty
     /// where the pin is not on the page.
     pub matched: Box<[bool]>,
+    /// What the declarations of its sheet come to on the page.
+    pub fights: Vec<Fight>,
     /// What few pages have to say besides.
     pub detail: Option<Box<Detail>>,
 }
@@ -115,6 +118,8 @@ pub struct Witness<'a> {
     /// Which of each pin's questions have been answered with yes on some page: `having` first,
     /// then the selectors. What keeps the others from matching is worked out for them alone.
     answered: Vec<Vec<AtomicBool>>,
+    /// What the declarations of pins are held against.
+    arena: Arena<'a>,
     /// For each pin the selectors that lean on something brittle.
     brittle: Vec<Vec<Brittle>>,
     /// For each pin the last page on which nearly equal names are looked for.
@@ -138,6 +143,13 @@ impl<'a> Witness<'a> {
             scripts: ScriptNames::default(),
             placed: placed_scripts(plan),
             answered,
+            arena: Arena {
+                plan,
+                site,
+                files,
+                known: SheetFiles::default(),
+                planned: PlannedSheets::new(plan),
+            },
             brittle: (0..plan.pins.len()).map(|pin| brittle_of(plan, pin)).collect(),
             sampled_to: plan.pins.iter().map(|_| OnceLock::new()).collect(),
         }
@@ -157,9 +169,17 @@ impl<'a> Witness<'a> {
     pub fn look(&self, page: usize, text: &str, document: &Document, pins: &[usize]) -> PageFacts {
         let answers = self.probe.walk(document, pins, self.plan);
         let mut view = View { number: page, page: &self.site.pages[page], document, pins, names: None };
-        let pins =
-            pins.iter().zip(answers).map(|(&pin, answers)| self.pin_facts(pin, answers, text, &mut view));
-        PageFacts { page, pins: pins.collect(), lacking: Vec::new() }
+        let pins = pins.iter().zip(answers);
+        let mut pins: Vec<_> =
+            pins.map(|(&pin, answers)| self.pin_facts(pin, answers, text, &mut view)).collect();
+        let held: Vec<usize> =
+            pins.iter().filter(|facts| facts.having).map(|facts| facts.pin as usize).collect();
+        for (pin, fights) in self.arena.fights(&self.site.pages[page], text, document, &held) {
+            if let Some(facts) = pins.iter_mut().find(|facts| facts.pin as usize == pin) {
+                facts.fights = fights;
+            }
+        }
+        PageFacts { page, pins, lacking: Vec::new() }
     }
 
     fn pin_facts(&self, pin: usize, answers: Answers, text: &str, view: &mut View<'_>) -> PinFacts {
@@ -217,6 +237,7 @@ impl<'a> Witness<'a> {
             pin: offset(pin),
             having: answers.having,
             targets: offset(answers.within.len()),
+            fights: Vec::new(),
             matched: if answers.having { answers.matched.into() } else { Box::default() },
             detail: (!is_bare).then(|| Box::new(detail)),
         }

@@ -55,6 +55,8 @@ pub enum Code {
     BadSyntax,
     /// A selector is not valid.
     BadSelector,
+    /// A declaration of a pin wins nowhere.
+    Beaten,
     /// A selector leans on a name that a machine made, or on a position.
     BrittleTarget,
     /// A file is in another encoding than UTF-8.
@@ -69,6 +71,10 @@ pub enum Code {
     ManyElements,
     /// A file that the board names is not there.
     MissingFile,
+    /// A declaration is important and need not be.
+    NeedlessImportant,
+    /// A declaration sets what holds already.
+    NoChange,
     /// A target matches nothing on a page.
     NoElement,
     /// A selector of a pin's sheet matches nothing on any page.
@@ -81,6 +87,10 @@ pub enum Code {
     NoSlot,
     /// Something in a sheet would reach past the target.
     NotConfined,
+    /// A declaration of a pin loses on some of what it is for.
+    PartlyBeaten,
+    /// Two pins set the same property of the same element.
+    PinClash,
     /// A selector matches on some of the pages only.
     PartlyMatched,
     /// A library that nothing needs.
@@ -89,9 +99,10 @@ pub enum Code {
 
 impl Code {
     /// Every code.
-    pub const ALL: [Code; 17] = [
+    pub const ALL: [Code; 22] = [
         Code::BadSyntax,
         Code::BadSelector,
+        Code::Beaten,
         Code::BrittleTarget,
         Code::BadEncoding,
         Code::Cycle,
@@ -99,12 +110,16 @@ impl Code {
         Code::EarlySlot,
         Code::ManyElements,
         Code::MissingFile,
+        Code::NeedlessImportant,
+        Code::NoChange,
         Code::NoElement,
         Code::NoMatch,
         Code::NoPage,
         Code::NoSlot,
         Code::PageApart,
         Code::NotConfined,
+        Code::PartlyBeaten,
+        Code::PinClash,
         Code::PartlyMatched,
         Code::UnusedLibrary,
     ];
@@ -115,6 +130,11 @@ impl Code {
             Code::BadSyntax => "bad-syntax",
             Code::BadSelector => "bad-selector",
             Code::BrittleTarget => "brittle-target",
+            Code::Beaten => "beaten",
+            Code::NeedlessImportant => "needless-important",
+            Code::NoChange => "no-change",
+            Code::PartlyBeaten => "partly-beaten",
+            Code::PinClash => "pin-clash",
             Code::PageApart => "page-apart",
             Code::BadEncoding => "bad-encoding",
             Code::Cycle => "cycle",

@@ -2,9 +2,11 @@
 //! follow from all of them.
 
 mod apart;
+mod beaten;
 mod board;
 mod brittle;
 mod facts;
+mod fight;
 mod finding;
 mod probe;
 mod script;
@@ -14,6 +16,7 @@ mod target;
 pub use apart::tells_pages_apart;
 pub use brittle::Leaning;
 pub use facts::{Better, Detail, Missing, PageFacts, PinFacts, Witness};
+pub use fight::{Fight, Rival};
 pub use finding::{Code, Finding, Place, Related, Severity};
 pub use probe::Probe;
 
@@ -47,6 +50,7 @@ pub fn findings(ground: &Ground<'_>) -> Vec<Finding> {
     script::findings(ground, &mut findings);
     brittle::findings(ground, &mut findings);
     apart::findings(ground, &mut findings);
+    beaten::findings(ground, &mut findings);
     let board = ground.board_file;
     findings.sort_by(|a, b| {
         let key = |finding: &Finding| {

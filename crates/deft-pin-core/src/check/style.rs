@@ -201,6 +201,12 @@ impl SheetGround<'_> {
                     None => finding,
                 }
             }
+            LossKind::BadValue { property } => {
+                let value = text.split_once(':').map_or("", |(_, value)| value.trim());
+                let finding = error(format!("`{value}` is no value of `{property}`, so the declaration is dropped"));
+                let unit = value.parse::<f64>().is_ok_and(|number| number != 0.0);
+                if unit { finding.help("a length needs a unit: `px`, `em`, `rem`, `%`") } else { finding }
+            }
             LossKind::UnknownDescriptor { at_rule, name } => {
                 error(format!("`@{at_rule}` has no descriptor `{name}`, so it is dropped"))
             }

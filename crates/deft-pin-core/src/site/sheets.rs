@@ -8,7 +8,7 @@ use html5ever::{LocalName, local_name};
 use super::loads::{Load, LoadKind, LoadTarget, address_in, loads};
 use super::pages::{Page, Site};
 use crate::markup::{Document, ElementRef};
-use crate::source::{Decoded, FilePath, Files, Position, position_in};
+use crate::source::{FilePath, Files, Position, position_in};
 use crate::style::{Condition, LayerPath, PageSheet, StyleRules};
 
 /// Where a sheet of a page comes from.
@@ -41,6 +41,8 @@ pub struct SheetPlace {
     pub file: FilePath,
     /// For a sheet in the page, where its text begins there.
     pub inner: Option<Position>,
+    /// For a sheet in the page, the byte of the page's text that its own begins at.
+    pub start: u32,
 }
 
 impl SheetPlace {
@@ -115,7 +117,7 @@ struct Gathering<'a> {
 
 /// Gathers the sheets of a page, those that a plan puts there among them.
 pub fn page_sheets(
-    (decoded, document): (&Decoded, &Document),
+    (text, document): (&str, &Document),
     page: &Page,
     (files, site): (&dyn Files, &Site),
     known: &SheetFiles,
@@ -131,7 +133,7 @@ pub fn page_sheets(
             gathering.place(own);
         }
         if applies(element, title(document, load), preferred.as_ref().map(|(name, _)| name.as_str())) {
-            gathering.load(load, element, decoded, page);
+            gathering.load(load, element, text, page);
         }
     }
     placed.for_each(|own| gathering.place(own));
@@ -168,29 +170,29 @@ fn applies(element: ElementRef<'_>, title: Option<(String, bool)>, preferred: Op
 impl Gathering<'_> {
     fn place(&mut self, placed: PlacedSheet) {
         self.out.sheets.push(PageSheet::alone(placed.rules));
-        self.out.places.push(SheetPlace { origin: placed.origin, file: placed.file, inner: None });
+        self.out.places.push(SheetPlace { origin: placed.origin, file: placed.file, inner: None, start: 0 });
     }
 
-    fn load(&mut self, load: &Load, element: ElementRef<'_>, decoded: &Decoded, page: &Page) {
+    fn load(&mut self, load: &Load, element: ElementRef<'_>, page_text: &str, page: &Page) {
         let media = element.data().attr(&LocalName::from("media")).unwrap_or_default();
         let conditions = if media.trim().is_empty() { Vec::new() } else { vec![Condition::media(media)] };
-        let (rules, file, inner) = match &load.target {
+        let (rules, file, inner, start) = match &load.target {
             LoadTarget::Inline(id) => {
                 let text = element.document().text_of(*id);
                 let start = match element.data().origin {
                     crate::markup::Origin::Tag(span) => span.end,
                     crate::markup::Origin::Implied(at) => at,
                 };
-                let inner = position_in(decoded.text(), start);
-                (Arc::new(StyleRules::new(text)), page.file.clone(), Some(inner))
+                let inner = position_in(page_text, start);
+                (Arc::new(StyleRules::new(text)), page.file.clone(), Some(inner), start)
             }
             LoadTarget::Local(file) => match self.known.get(file, self.files, self.site) {
-                Some(rules) => (rules, file.clone(), None),
+                Some(rules) => (rules, file.clone(), None, 0),
                 None => return self.out.unread.push(file.to_string()),
             },
             LoadTarget::Remote(url) | LoadTarget::Refused(url) => return self.out.unread.push(url.clone()),
         };
-        let place = SheetPlace { origin: SheetOrigin::Site, file, inner };
+        let place = SheetPlace { origin: SheetOrigin::Site, file, inner, start };
         self.add(rules, place, conditions, Vec::new(), Some(element.id), &mut Vec::new());
     }
 
@@ -245,7 +247,7 @@ impl Gathering<'_> {
                 let names = std::iter::once(first).chain(&import.sublayers).cloned().collect();
                 path.push((number as u32 + 1, names));
             }
-            let own = SheetPlace { origin: place.origin.clone(), file, inner: None };
+            let own = SheetPlace { origin: place.origin.clone(), file, inner: None, start: 0 };
             imported.push(Some(self.add(inner, own, all, path, owner, around)));
         }
         around.pop();

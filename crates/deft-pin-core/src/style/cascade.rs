@@ -160,6 +160,12 @@ impl Applied<'_> {
         self.strength.specificity
     }
 
+    /// Whether it would still beat another if it were not important.
+    pub fn beats_unimportant(&self, other: &Applied<'_>) -> bool {
+        let layer = if self.strength.important { -self.strength.layer } else { self.strength.layer };
+        Strength { important: false, layer, ..self.strength } > other.strength
+    }
+
     /// Whether it stands before another in the order of strength, weakest first.
     pub fn by_strength(&self, other: &Applied<'_>) -> std::cmp::Ordering {
         self.strength.cmp(&other.strength)
@@ -265,6 +271,16 @@ impl<'p> Cascade<'p> {
     /// The page's sheets.
     pub fn sheets(&self) -> &'p [PageSheet] {
         self.sheets
+    }
+
+    /// Whether some rule of a sheet may match an element or one of its pseudo-elements.
+    pub fn touches(&mut self, sheet: usize, element: ElementRef<'p>) -> bool {
+        let sheet = &self.sheets[sheet];
+        let places = candidates(&sheet.rules, element, self.document.quirks());
+        places.into_iter().any(|(rule, selector)| {
+            let rule = &sheet.rules.rules[rule as usize];
+            self.matches(&rule.selectors[selector as usize], &rule.scopes, sheet.owner, element).is_some()
+        })
     }
 
     /// The rules of the first sheet that match an element or one of its pseudo-elements.

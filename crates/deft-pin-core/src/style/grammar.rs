@@ -47,7 +47,7 @@ static TYPE_GRAMMARS: LazyLock<FxHashMap<&'static str, Node>> = LazyLock::new(||
 });
 
 static PROPERTY_GRAMMARS: LazyLock<FxHashMap<&'static str, Node>> = LazyLock::new(|| {
-    let rows = super::properties::all();
+    let rows = super::properties::properties();
     rows.filter_map(|property| Some((property.name, parse(property.grammar?)))).collect()
 });
 

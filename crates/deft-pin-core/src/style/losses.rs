@@ -5,8 +5,10 @@
 use cssparser::{Parser, Token};
 
 use super::properties::{is_descriptor, is_property, nearest_property};
+use super::rules::style_declaration;
 use super::sheet::{Block, Declaration, Item, Rule, Sheet, Skipped};
 use super::tokens::{Bracket, FlawKind, flaws};
+use super::values::Validity;
 use crate::source::{Span, nearest};
 
 /// Something that a browser drops, or takes for something else than was meant.
@@ -27,6 +29,11 @@ pub enum LossKind {
         name: String,
         /// The property that was most likely meant.
         nearest: Option<&'static str>,
+    },
+    /// The value is none that the property takes.
+    BadValue {
+        /// The property.
+        property: String,
     },
     /// The at-rule has no descriptor of that name.
     UnknownDescriptor {
@@ -163,8 +170,23 @@ impl<'t> Walk<'t> {
         }
         if let Some(kind) = value_loss(self.text, declaration) {
             self.found.push(Loss { kind, span: declaration.span });
+            return;
+        }
+        let is_style = matches!(around, Around::StyleRule);
+        let judged = style_declaration(self.text, declaration);
+        if is_style
+            && judged.validity == Validity::Dropped
+            && !has_flaw(&self.text[declaration.value.range()])
+        {
+            let kind = LossKind::BadValue { property: name.clone() };
+            self.found.push(Loss { kind, span: declaration.span });
         }
     }
+}
+
+/// Whether a bracket or a quote is wrong, which is told on its own.
+fn has_flaw(value: &str) -> bool {
+    !flaws(value).is_empty()
 }
 
 fn value_loss(text: &str, declaration: &Declaration) -> Option<LossKind> {

@@ -26,7 +26,8 @@ pub use list::members;
 pub use losses::{Loss, LossKind, losses};
 pub use media::{MediaList, Viewport};
 pub use properties::{
-    Flow, Property, is_descriptor, is_inherited, is_property, longhands, nearest_property, property,
+    Flow, Property, is_descriptor, is_inherited, is_property, longhands, nearest_property, properties,
+    property,
 };
 pub use rules::{
     CascadeRule, CascadeSelector, Condition, ConditionTest, Definition, Import, LayerName, LayerPath,

@@ -43,7 +43,7 @@ fn rows() -> impl Iterator<Item = Property> {
 }
 
 /// Every property, and every at-rule with each of its descriptors.
-pub(super) fn all() -> impl Iterator<Item = &'static Property> {
+pub fn properties() -> impl Iterator<Item = &'static Property> {
     PROPERTIES.values()
 }
 

@@ -327,7 +327,8 @@ fn declarations(text: &str, block: &Block) -> Vec<StyleDeclaration> {
     own.map(|declaration| style_declaration(text, declaration)).collect()
 }
 
-fn style_declaration(text: &str, declaration: &Declaration) -> StyleDeclaration {
+/// A declaration as the cascade has it.
+pub(super) fn style_declaration(text: &str, declaration: &Declaration) -> StyleDeclaration {
     let property = if declaration.is_custom() {
         declaration.name.clone()
     } else {

@@ -43,7 +43,8 @@ pub fn validity(name: &str, value: &str, quirks: bool) -> Validity {
         _ => None,
     });
     let Some(grammar) = grammar else { return Validity::Unknown };
-    let quirks = if quirks { Quirks::of(known.name) } else { Quirks::default() };
+    let svg = Quirks { unitless: is_svg_length(known.name), hashless: false };
+    let quirks = if quirks { Quirks::of(known.name) } else { svg };
     let mut matching = Matching { quirks, steps: 0, unknown: false };
     if matching.all(grammar, &tokens) {
         return Validity::Taken;
@@ -79,24 +80,35 @@ fn is_substituted(function: &str) -> bool {
         || function.starts_with("--")
 }
 
-/// Keywords that browsers take and no standard of today lists.
+/// Whether a browser may take what no standard of today lists: keywords of old, and properties whose
+/// published grammar is another than the one that browsers have.
 fn is_kept(property: &str, tokens: &[Tok]) -> bool {
-    const KEPT: &[(&str, &[&str])] = &[
+    const WORDS: &[(&str, &[&str])] = &[
         ("overflow", &["overlay"]),
+        ("overflow-x", &["overlay"]),
+        ("overflow-y", &["overlay"]),
+        ("overflow-anchor", &["visible"]),
         ("image-rendering", &["optimizespeed", "optimizequality"]),
-        ("color-interpolation", &["auto"]),
         ("zoom", &["normal", "reset", "document"]),
+        ("resize", &["auto"]),
+        ("content", &["open-quote", "close-quote", "no-open-quote", "no-close-quote"]),
     ];
-    let words: Vec<&str> = tokens
-        .iter()
-        .filter_map(|token| match token {
-            Tok::Word(word) => Some(word.as_str()),
-            _ => None,
+    const APART: &[&str] = &[
+        "-webkit-animation-duration", "-webkit-background-clip", "-webkit-clip-path", "-webkit-mask",
+        "-webkit-mask-clip", "-webkit-perspective", "alignment-baseline", "baseline-shift", "border-shape",
+        "contain-intrinsic-size", "d", "fill", "offset", "offset-path", "ruby-overhang", "shape-outside",
+        "speak", "stroke", "timeline-trigger", "clip",
+    ];
+    let is_word = |kept: &[&str]| {
+        any(tokens, &|token| match token {
+            Tok::Word(word) => kept.iter().any(|own| word.eq_ignore_ascii_case(own)),
+            _ => false,
         })
-        .collect();
-    KEPT.iter().any(|(name, kept)| {
-        property.starts_with(name) && words.iter().any(|word| kept.contains(&&*word.to_ascii_lowercase()))
-    })
+    };
+    // A comma too many at the end of some shorthands is passed over.
+    matches!(tokens.last(), Some(Tok::Comma))
+        || APART.contains(&property)
+        || WORDS.iter().any(|(name, kept)| *name == property && is_word(kept))
 }
 
 /// A component of a value (css-syntax-3, 5.3), without blanks and comments.
@@ -202,6 +214,22 @@ impl Quirks {
         );
         Quirks { unitless, hashless }
     }
+}
+
+/// Properties of SVG whose lengths need no unit (SVG 2, 4.3).
+fn is_svg_length(property: &str) -> bool {
+    matches!(
+        property,
+        "x" | "y"
+            | "cx"
+            | "cy"
+            | "r"
+            | "rx"
+            | "ry"
+            | "stroke-width"
+            | "stroke-dashoffset"
+            | "stroke-dasharray"
+    )
 }
 
 /// The most steps that are taken before a value counts as unknown.
@@ -370,6 +398,10 @@ impl Matching {
         if let Some(fits) = self.basic(name, range, next) {
             return fits && then(self, at + 1);
         }
+        // The radius of a basic shape may be a percentage alone (css-shapes-1, 3.1).
+        if name == "radial-size" && matches!(next, Some(Tok::Percentage(_))) && then(self, at + 1) {
+            return true;
+        }
         match of_type(name) {
             Some(grammar) => self.node(grammar, tokens, at, depth + 1, then),
             None => {
@@ -406,7 +438,10 @@ impl Matching {
             },
             Some(Tok::Percentage(value)) => units.contains(&Unit::Percentage) && within(*value),
             Some(Tok::Dimension(value, unit)) => units.contains(&Unit::of(unit)) && within(*value),
-            Some(Tok::Function(function, inner)) if is_math(function) => fits_math(inner, units),
+            Some(Tok::Function(function, inner)) if is_math(function) => {
+                fits_math(inner, units)
+                    || self.quirks.unitless && units[0] == Unit::Length && fits_math(inner, &[Unit::Number])
+            }
             _ => false,
         })
     }

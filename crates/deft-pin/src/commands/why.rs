@@ -71,7 +71,7 @@ pub fn page_sheets_of(
         PlannedSheets::new(&plan).placed(&plan, &held, document)
     });
     let files = (&pages.folder as &dyn Files, &pages.site);
-    page_sheets((decoded, document), page, files, known, placed.unwrap_or_default())
+    page_sheets((decoded.text(), document), page, files, known, placed.unwrap_or_default())
 }
 
 /// What is known of where a page is shown.

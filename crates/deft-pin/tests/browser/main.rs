@@ -8,3 +8,4 @@ mod lifting;
 mod placing;
 #[path = "../session/mod.rs"]
 mod session;
+mod values;

@@ -1,0 +1,248 @@
+//! What the declarations of pins come to on a page: which of them win, which lose, and to whom.
+
+use std::collections::BTreeMap;
+
+use crate::markup::Document;
+use crate::plan::{Plan, PlannedSheets};
+use crate::site::{Page, PageSheets, SheetFiles, SheetOrigin, Site, page_sheets};
+use crate::source::{FilePath, Files, Position, Span};
+use crate::style::{Applied, Cascade, Outcome, Step, Truth, Viewport};
+
+use super::finding::Place;
+
+/// What a declaration of a pin comes to on a page.
+#[derive(Clone, Debug, Default)]
+pub struct Fight {
+    /// Where the declaration stands in the pin's sheet as it was written.
+    pub span: Span,
+    /// On how many elements it wins some longhand, or may.
+    pub wins: u32,
+    /// On how many elements it loses all of its longhands.
+    pub loses: u32,
+    /// Whether it is important and somewhere wins by that alone.
+    pub needs_importance: bool,
+    /// Whether it somewhere changes anything.
+    pub changes: bool,
+    /// The strongest that it loses to.
+    pub rival: Option<Box<Rival>>,
+}
+
+/// A declaration that beats one of a pin's.
+#[derive(Clone, Debug)]
+pub struct Rival {
+    /// Where it stands.
+    pub place: Place,
+    /// Its text.
+    pub text: String,
+    /// The selector that it stands under; none for a style attribute.
+    pub selector: Option<String>,
+    /// Its specificity.
+    pub specificity: [u32; 3],
+    /// The specificity of the one that it beats.
+    pub over: [u32; 3],
+    /// The pin that it is from.
+    pub pin: Option<String>,
+    /// The step that decides.
+    pub step: Step,
+    /// A short name for an element on which it wins.
+    pub element: String,
+}
+
+/// What is shared by all pages for this.
+pub(super) struct Arena<'a> {
+    pub(super) plan: &'a Plan<'a>,
+    pub(super) site: &'a Site,
+    pub(super) files: &'a dyn Files,
+    pub(super) known: SheetFiles,
+    pub(super) planned: PlannedSheets,
+}
+
+/// What one declaration comes to on one element.
+#[derive(Default)]
+struct Bout {
+    won: bool,
+    lost: bool,
+    needs_importance: bool,
+    changes: bool,
+    rival: Option<Rival>,
+}
+
+impl Arena<'_> {
+    /// The fights on a page that some pins are on, by pin.
+    pub(super) fn fights(
+        &self,
+        page: &Page,
+        text: &str,
+        document: &Document,
+        held: &[usize],
+    ) -> Vec<(usize, Vec<Fight>)> {
+        let placed = self.planned.placed(self.plan, held, document);
+        if placed.iter().all(|placed| !matches!(placed.origin, SheetOrigin::Pin(_))) {
+            return Vec::new();
+        }
+        let sheets = page_sheets((text, document), page, (self.files, self.site), &self.known, placed);
+        let pin_of = |place: &SheetOrigin| match place {
+            SheetOrigin::Pin(name) => {
+                held.iter().copied().find(|pin| *self.plan.board.pins[*pin].name == *name)
+            }
+            _ => None,
+        };
+        let pins: BTreeMap<usize, usize> = sheets
+            .places
+            .iter()
+            .enumerate()
+            .filter_map(|(number, place)| Some((number, pin_of(&place.origin)?)))
+            .collect();
+        let mut cascade = Cascade::new(document, &sheets.sheets, Viewport::default(), Vec::new());
+        let mut fights: BTreeMap<(usize, Span), Fight> = BTreeMap::new();
+        let view = View { arena: self, page, text, sheets: &sheets, pins: &pins };
+        let pseudos = pseudos(&sheets, &pins);
+        for element in document.elements() {
+            if !pins.keys().any(|sheet| cascade.touches(*sheet, element)) {
+                continue;
+            }
+            for pseudo in &pseudos {
+                let outcomes = cascade.outcomes(element, pseudo.as_deref());
+                let mut bouts: BTreeMap<(usize, Span), Bout> = BTreeMap::new();
+                for outcome in &outcomes {
+                    view.bouts(outcome, element, &mut bouts);
+                }
+                for ((pin, span), bout) in bouts {
+                    let fight =
+                        fights.entry((pin, span)).or_insert_with(|| Fight { span, ..Fight::default() });
+                    fight.wins += u32::from(bout.won);
+                    fight.loses += u32::from(bout.lost && !bout.won);
+                    fight.needs_importance |= bout.needs_importance;
+                    fight.changes |= bout.changes;
+                    if !bout.won && fight.rival.is_none() {
+                        fight.rival = bout.rival.map(Box::new);
+                    }
+                }
+            }
+        }
+        let mut by_pin: BTreeMap<usize, Vec<Fight>> = BTreeMap::new();
+        for ((pin, _), fight) in fights {
+            by_pin.entry(pin).or_default().push(fight);
+        }
+        by_pin.into_iter().collect()
+    }
+}
+
+/// The pseudo-elements that pins' rules are for, and elements themselves.
+fn pseudos(sheets: &PageSheets, pins: &BTreeMap<usize, usize>) -> Vec<Option<String>> {
+    let mut found: Vec<Option<String>> = vec![None];
+    for selector in
+        pins.keys().flat_map(|sheet| &sheets.sheets[*sheet].rules.rules).flat_map(|rule| &rule.selectors)
+    {
+        if !found.contains(&selector.pseudo) {
+            found.push(selector.pseudo.clone());
+        }
+    }
+    found
+}
+
+struct View<'v> {
+    arena: &'v Arena<'v>,
+    page: &'v Page,
+    text: &'v str,
+    sheets: &'v PageSheets,
+    pins: &'v BTreeMap<usize, usize>,
+}
+
+impl View<'_> {
+    fn owner(&self, applied: &Applied<'_>) -> Option<usize> {
+        self.pins.get(&applied.sheet?).copied()
+    }
+
+    fn bouts(
+        &self,
+        outcome: &Outcome<'_>,
+        element: crate::markup::ElementRef<'_>,
+        bouts: &mut BTreeMap<(usize, Span), Bout>,
+    ) {
+        let all = || outcome.may_win.iter().chain([&outcome.winner]).chain(&outcome.losers);
+        let winner = &outcome.winner;
+        for (number, one) in all().enumerate() {
+            let Some(pin) = self.owner(one) else { continue };
+            let rules = &self.sheets.sheets[one.sheet.unwrap_or_default()].rules;
+            let (_, span) = rules.source(one.declaration.span);
+            let bout = bouts.entry((pin, span)).or_default();
+            let wins = number <= outcome.may_win.len();
+            if wins {
+                bout.won = true;
+                let others = || all().filter(|other| !std::ptr::eq(*other, one));
+                bout.needs_importance |= one.declaration.important
+                    && others().any(|other| self.owner(other) != Some(pin) && !one.beats_unimportant(other));
+                let same = |other: &Applied<'_>| {
+                    other.matched == Truth::Yes
+                        && other.longhand == one.longhand
+                        && other.value(&self.sheets.sheets) == one.value(&self.sheets.sheets)
+                };
+                bout.changes |= one.matched != Truth::Yes || !outcome.losers.first().is_some_and(same);
+                continue;
+            }
+            // What comes to the same loses nothing, and a pin may well overrule itself.
+            let same_value = winner.value(&self.sheets.sheets) == one.value(&self.sheets.sheets)
+                && winner.declaration.property == one.declaration.property;
+            if self.owner(winner) == Some(pin) || winner.matched != Truth::Yes || same_value {
+                bout.won = true;
+                bout.changes = true;
+                bout.needs_importance |= one.declaration.important;
+            } else {
+                bout.lost = true;
+                if bout.rival.is_none() {
+                    bout.rival = Some(self.rival(winner, one, element));
+                }
+            }
+        }
+    }
+
+    fn rival(
+        &self,
+        winner: &Applied<'_>,
+        loser: &Applied<'_>,
+        element: crate::markup::ElementRef<'_>,
+    ) -> Rival {
+        let text = winner.text(&self.sheets.sheets).slice(winner.declaration.span).to_owned();
+        let (place, selector) = match winner.sheet {
+            None => (self.attribute(element), None),
+            Some(sheet) => {
+                let rules = &self.sheets.sheets[sheet].rules;
+                let about = &self.sheets.places[sheet];
+                let (_, own) = rules.source(winner.declaration.span);
+                let is_site = about.origin == SheetOrigin::Site;
+                let file = if is_site { self.arena.site.path_of(&about.file) } else { about.file.clone() };
+                let position = |at: u32| about.position(rules.position(at));
+                let span = Span { start: own.start + about.start, end: own.end + about.start };
+                let place = Place {
+                    file,
+                    span,
+                    start: position(winner.declaration.span.start),
+                    end: position(winner.declaration.span.end),
+                };
+                (place, winner.selector.map(|selector| rules.written(selector.span).to_owned()))
+            }
+        };
+        Rival {
+            place,
+            text,
+            selector,
+            specificity: winner.specificity(),
+            over: loser.specificity(),
+            pin: self.owner(winner).map(|pin| self.arena.plan.board.pins[pin].name.to_string()),
+            step: winner.beats_by(loser),
+            element: crate::find::label(element),
+        }
+    }
+
+    /// The start tag that a style attribute stands in.
+    fn attribute(&self, element: crate::markup::ElementRef<'_>) -> Place {
+        let file: FilePath = self.arena.site.path_of(&self.page.file);
+        let span = match element.data().origin {
+            crate::markup::Origin::Tag(span) => span,
+            crate::markup::Origin::Implied(at) => Span { start: at, end: at },
+        };
+        let position = |at: u32| -> Position { crate::source::position_in(self.text, at) };
+        Place { file, span, start: position(span.start), end: position(span.end) }
+    }
+}
