@@ -11,6 +11,7 @@ use super::pattern::PagePattern;
 use super::schema::KEYS;
 use crate::markup::{SelectorList, Slot, parse_selectors};
 use crate::source::{FilePath, PathError, SourceText, Span, nearest};
+use crate::style::Strength;
 
 /// A value of the board, and where it stands.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -75,6 +76,10 @@ pub struct Pin {
     pub within: Option<Placed<SelectorText>>,
     /// Its style sheet.
     pub style: Option<Placed<FilePath>>,
+    /// Whether its target's specificity is added to its CSS.
+    pub strength: Strength,
+    /// Names of its CSS that it shares with the page.
+    pub share: Vec<String>,
     /// Its script.
     pub script: Option<Placed<FilePath>>,
     /// The libraries that it needs: places in [`Board::libraries`].
@@ -499,6 +504,8 @@ impl Reader {
             having: None,
             within: None,
             style: None,
+            strength: Strength::default(),
+            share: Vec::new(),
             script: None,
             needs: Vec::new(),
             after: Vec::new(),
@@ -513,6 +520,15 @@ impl Reader {
                 "style" => pin.style = self.text("style", value).and_then(|path| self.file("style", path)),
                 "script" => {
                     pin.script = self.text("script", value).and_then(|path| self.file("script", path))
+                }
+                "strength" => {
+                    let names = Strength::ALL.map(Strength::name);
+                    let found =
+                        self.text("strength", value).and_then(|text| self.one_of("strength", &text, &names));
+                    pin.strength = found.map_or(pin.strength, |found| Strength::ALL[found]);
+                }
+                "share" => {
+                    pin.share = self.texts("share", value).into_iter().map(|name| name.value).collect();
                 }
                 "needs" => pin.needs = self.libraries_named("needs", value),
                 "after" => {
@@ -610,6 +626,8 @@ mod tests {
             "pages" | "skip" => "['/']".to_owned(),
             "needs" | "after" => "[]".to_owned(),
             "slot" => "'foot'".to_owned(),
+            "strength" => "'keep'".to_owned(),
+            "share" => "['x']".to_owned(),
             "kind" => "'files'".to_owned(),
             _ => "'a'".to_owned(),
         };

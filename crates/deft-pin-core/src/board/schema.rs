@@ -10,6 +10,7 @@ use schemars::{JsonSchema, Schema, schema_for};
 
 use super::host::HostKind;
 use crate::markup::Slot;
+use crate::style::Strength;
 
 /// A board for Deft Pin: a site, the libraries that may be brought in, and the pins.
 #[derive(JsonSchema)]
@@ -93,6 +94,13 @@ struct PinKeys {
     /// Its style sheet: a file beside the board.
     #[serde(default)]
     style: Option<String>,
+    /// Whether what its CSS says gets stronger by the target's selector.
+    #[serde(default)]
+    strength: Strength,
+    /// Names of its CSS (keyframes, fonts, counter styles, registered properties, layers,
+    /// containers) that it shares with the page instead of getting its own for them.
+    #[serde(default)]
+    share: Vec<String>,
     /// Its script: a file beside the board.
     #[serde(default)]
     script: Option<String>,

@@ -76,7 +76,7 @@ impl PartReader<'_> {
         }
         let owner = Owner::Pin(place);
         let style = pin.style.as_ref().and_then(|path| self.read(owner, PartKind::Style, path, path.span));
-        let style = style.map(|file| PinStyle::new(file, pin.within.as_deref()));
+        let style = style.map(|file| PinStyle::new(file, pin));
         let script = pin.script.as_ref().and_then(|path| self.read(owner, PartKind::Script, path, path.span));
         let script_flaws = script.as_ref().map(|file| syntax_flaws(file.text.as_str())).unwrap_or_default();
         PlannedPin { style, script, script_flaws }

@@ -1,7 +1,7 @@
 //! A pin's sheet: its rules, confined where the pin has a target on the page.
 
 use super::file::FileText;
-use crate::board::SelectorText;
+use crate::board::Pin;
 use crate::markup::{Selector, SelectorError, parse_selectors};
 use crate::source::Span;
 use crate::style::{Edit, Fence, Loss, NotConfined, Rule, Sheet, UrlUse, fence, losses, members, urls};
@@ -47,7 +47,7 @@ pub struct SelectorTest {
 
 impl PinStyle {
     /// Reads a pin's sheet and confines it to what `within` matches.
-    pub(super) fn new(file: FileText, within: Option<&SelectorText>) -> Self {
+    pub(super) fn new(file: FileText, pin: &Pin) -> Self {
         let text = file.text.as_str();
         let sheet = Sheet::parse(text);
         let imports = urls(text).into_iter().filter(|url| url.import).collect();
@@ -60,8 +60,9 @@ impl PinStyle {
             edits: Vec::new(),
             file,
         };
-        let fenced = match within {
-            Some(within) => match fence(style.file.text.as_str(), &sheet, &Fence::around(&within.text)) {
+        let around = |within: &str| Fence::around(within, &pin.name, pin.strength, &pin.share);
+        let fenced = match &pin.within {
+            Some(within) => match fence(style.file.text.as_str(), &sheet, &around(&within.text)) {
                 Ok((edits, fenced)) => {
                     style.edits = edits;
                     fenced

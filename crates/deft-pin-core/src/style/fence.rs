@@ -7,12 +7,38 @@
 //! of the sheet the same one wins before and after. `:scope` stands for the target itself.
 
 use cssparser::{Parser, Token};
+use serde::{Deserialize, Serialize};
 
 use super::edit::Edit;
 use super::list::members;
+use super::shared_names::renames;
 use super::sheet::{AtRule, Item, Rule, Sheet, StyleRule};
-use crate::markup::parse_selectors;
+use crate::markup::{parse_nested_selectors, parse_scoped_selectors, parse_selectors};
 use crate::source::Span;
+
+/// Whether the target's specificity is added to what is fenced.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Strength {
+    /// It is: what the pin says wins more easily over what the site says.
+    #[default]
+    Raise,
+    /// It is not: what the pin says is as strong as it is written.
+    Keep,
+}
+
+impl Strength {
+    /// Every strength.
+    pub const ALL: [Strength; 2] = [Strength::Raise, Strength::Keep];
+
+    /// The name that boards use.
+    pub fn name(self) -> &'static str {
+        match self {
+            Strength::Raise => "raise",
+            Strength::Keep => "keep",
+        }
+    }
+}
 
 /// A target that sheets are confined to: a selector list, taken as a whole.
 #[derive(Clone, Debug)]
@@ -21,19 +47,28 @@ pub struct Fence {
     inside: String,
     /// `:scope` in other words: the target, with a pseudo-class's specificity.
     target: String,
+    /// What goes in front of the names that the page shares.
+    name: String,
+    /// Names that are shared on purpose.
+    share: Vec<String>,
 }
 
 impl Fence {
-    /// The fence around what a selector list matches.
-    pub fn around(within: &str) -> Self {
+    /// The fence around what a selector list matches, for a sheet of this name.
+    pub fn around(within: &str, name: &str, strength: Strength, share: &[String]) -> Self {
         let within = within.trim();
+        let function = match strength {
+            Strength::Raise => "is",
+            Strength::Keep => "where",
+        };
         let inside = if members(within).len() > 1 {
-            format!(":is({within}, :is({within}) *)")
+            format!(":{function}({within}, :is({within}) *)")
         } else {
-            format!(":is({within}, {within} *)")
+            format!(":{function}({within}, {within} *)")
         };
         // Every element is an nth child (Selectors 4, 14.3), so this adds specificity alone.
-        Fence { inside, target: format!(":where({within}):nth-child(n)") }
+        let target = format!(":where({within}):nth-child(n)");
+        Fence { inside, target, name: name.to_owned(), share: share.to_vec() }
     }
 }
 
@@ -65,9 +100,13 @@ pub struct NotConfined {
 pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<(Vec<Edit>, Vec<Fenced>), Vec<NotConfined>> {
     let mut work = Work { text, fence, edits: Vec::new(), fenced: Vec::new(), refused: Vec::new() };
     for rule in &sheet.rules {
-        work.rule(rule);
+        work.rule(rule, Around::Sheet);
     }
-    if work.refused.is_empty() { Ok((work.edits, work.fenced)) } else { Err(work.refused) }
+    if !work.refused.is_empty() {
+        return Err(work.refused);
+    }
+    work.edits.extend(renames(text, sheet, &fence.name, &fence.share));
+    Ok((work.edits, work.fenced))
 }
 
 struct Work<'a> {
@@ -78,78 +117,229 @@ struct Work<'a> {
     refused: Vec<NotConfined>,
 }
 
-impl Work<'_> {
-    fn rule(&mut self, rule: &Rule) {
+/// What a rule stands in, which says what `&` and `:scope` mean there.
+#[derive(Clone, Copy, PartialEq)]
+enum Around {
+    Sheet,
+    /// Another style rule.
+    Rule,
+    /// `@scope`, whose root `:scope` means.
+    Scope,
+}
+
+/// What has to stand around an item of a style rule that others are nested in.
+#[derive(Clone, Copy, PartialEq)]
+enum Kept {
+    /// The rule's selectors with the fence: for its own declarations.
+    Fenced,
+    /// The rule's selectors as they are, so that `&` keeps its meaning: for nested rules.
+    Plain,
+    /// Both in turn: a condition with declarations and rules in it.
+    Both,
+}
+
+/// At-rules that rules may stand in without being changed by it.
+fn is_conditional(name: &str) -> bool {
+    matches!(name, "media" | "supports" | "container" | "starting-style" | "layer")
+}
+
+fn kept(item: &Item) -> Kept {
+    match item {
+        Item::Declaration(_) => Kept::Fenced,
+        Item::Rule(Rule::Style(_)) => Kept::Plain,
+        Item::Rule(Rule::At(at)) if at.name == "scope" => Kept::Plain,
+        Item::Rule(Rule::At(at)) => {
+            let inner: Vec<Kept> = at.block.iter().flat_map(|block| &block.items).map(kept).collect();
+            match (inner.contains(&Kept::Fenced), inner.contains(&Kept::Plain), inner.contains(&Kept::Both)) {
+                (_, _, true) | (true, true, _) => Kept::Both,
+                (_, true, false) => Kept::Plain,
+                _ => Kept::Fenced,
+            }
+        }
+    }
+}
+
+fn start_of(item: &Item) -> u32 {
+    match item {
+        Item::Declaration(own) => own.span.start,
+        Item::Rule(Rule::Style(style)) => style.prelude.start,
+        Item::Rule(Rule::At(at)) => at.span.start,
+    }
+}
+
+/// The pieces that a style rule with rules in it is parted into.
+struct Parting<'r> {
+    fenced: String,
+    plain: String,
+    current: Option<Kept>,
+    /// The headers of the conditions that are open.
+    open: Vec<&'r str>,
+}
+
+impl<'a> Work<'a> {
+    fn rule(&mut self, rule: &'a Rule, around: Around) {
         match rule {
-            Rule::Style(style) => self.style_rule(style),
-            Rule::At(at) => self.at_rule(at),
+            Rule::Style(style) => self.style_rule(style, around),
+            Rule::At(at) => self.at_rule(at, around),
         }
     }
 
-    fn at_rule(&mut self, at: &AtRule) {
-        let conditional = matches!(at.name.as_str(), "media" | "supports" | "container" | "starting-style");
-        let nameless_layer = at.name == "layer" && at.prelude.start == at.prelude.end;
+    fn refuse(&mut self, span: Span, what: String, why: &'static str) {
+        self.refused.push(NotConfined { span, what, why });
+    }
+
+    fn at_rule(&mut self, at: &'a AtRule, around: Around) {
+        let named = matches!(
+            at.name.as_str(),
+            "keyframes" | "-webkit-keyframes" | "font-face" | "counter-style" | "property" | "layer"
+        );
         match &at.block {
-            Some(block) if conditional || nameless_layer => {
+            Some(block) if is_conditional(&at.name) => {
                 for item in &block.items {
                     if let Item::Rule(rule) = item {
-                        self.rule(rule);
+                        self.rule(rule, around);
                     }
                 }
             }
+            Some(_) if at.name == "scope" => self.scope(at, around),
+            // Known by a name, which the sheet gets one of its own for.
+            _ if named => {}
             _ => {
                 let end = at.block.as_ref().map_or(at.span.end, |block| block.span.start);
-                self.refused.push(NotConfined {
-                    span: Span { end, ..at.span },
-                    what: format!("`@{}`", at.name),
-                    why: reason(&at.name),
-                });
+                self.refuse(Span { end, ..at.span }, format!("`@{}`", at.name), reason(&at.name));
             }
         }
     }
 
-    fn style_rule(&mut self, style: &StyleRule) {
-        for item in &style.block.items {
-            if let Item::Rule(nested) = item {
-                let (span, what) = match nested {
-                    Rule::Style(rule) => (rule.prelude, "a nested rule".to_owned()),
-                    Rule::At(at) => (at.prelude, format!("a nested `@{}`", at.name)),
-                };
-                let why = "nesting gives a selector another meaning once the rule around it is confined";
-                self.refused.push(NotConfined { span, what, why });
+    /// The rules of `@scope` are fenced like any other. Its own selectors may stand outside the
+    /// target; bare declarations are for its root, which may too.
+    fn scope(&mut self, at: &'a AtRule, around: Around) {
+        let prelude = &self.text[at.prelude.range()];
+        if around != Around::Scope {
+            let mut edits = Vec::new();
+            self.fence.scope_edits(&mut Parser::new(prelude), &mut edits);
+            self.place(edits, at.prelude.start);
+        }
+        for item in at.block.iter().flat_map(|block| &block.items) {
+            match item {
+                Item::Rule(rule) => self.rule(rule, Around::Scope),
+                Item::Declaration(own) => {
+                    let open = format!(":where(:scope){} {{ ", self.fence.inside);
+                    self.edits.push(Edit::insert(own.span.start, open));
+                    self.edits.push(Edit::insert(own.span.end, " }"));
+                }
             }
         }
+    }
+
+    fn place(&mut self, edits: Vec<Edit>, base: u32) {
+        self.edits
+            .extend(edits.into_iter().map(|edit| Edit { span: edit.span.shifted(base as usize), ..edit }));
+    }
+
+    fn style_rule(&mut self, style: &'a StyleRule, around: Around) {
         let prelude = &self.text[style.prelude.range()];
-        let Ok(list) = parse_selectors(prelude) else { return };
-        if list.slice().iter().any(|selector| selector.has_parent_selector()) {
+        let read = |text: &str| match around {
+            Around::Sheet => parse_selectors(text),
+            Around::Rule => parse_nested_selectors(text),
+            Around::Scope => parse_scoped_selectors(text),
+        };
+        // A rule whose selectors are not valid is dropped, with all that is nested in it.
+        let Ok(list) = read(prelude) else { return };
+        if around == Around::Sheet && list.slice().iter().any(|selector| selector.has_parent_selector()) {
             let why = "outside of a nested rule, `&` means the whole document";
-            self.refused.push(NotConfined { span: style.prelude, what: "`&`".to_owned(), why });
-            return;
+            return self.refuse(style.prelude, "`&`".to_owned(), why);
         }
-        let edits = self.fence.prelude_edits(prelude);
-        let selectors = super::edit::apply(prelude, edits.clone());
-        if parse_selectors(&selectors).is_err() {
+        let mut plain_edits = Vec::new();
+        if around != Around::Scope {
+            self.fence.scope_edits(&mut Parser::new(prelude), &mut plain_edits);
+        }
+        let mut edits = self.fence.subject_edits(prelude);
+        edits.extend(plain_edits.iter().cloned());
+        let fenced = super::edit::apply(prelude, edits.clone());
+        if read(&fenced).is_err() {
             let why = "with the target's selector in it, it is no valid selector any more";
-            self.refused.push(NotConfined { span: style.prelude, what: format!("`{prelude}`"), why });
+            return self.refuse(style.prelude, format!("`{prelude}`"), why);
+        }
+        let is_whole = style.block.items.iter().all(|item| kept(item) == Kept::Fenced);
+        if is_whole {
+            self.place(edits, style.prelude.start);
+            self.fenced.push(Fenced { prelude: style.prelude, selectors: fenced });
             return;
         }
-        let base = style.prelude.start as usize;
-        self.edits.extend(edits.into_iter().map(|edit| Edit { span: edit.span.shifted(base), ..edit }));
-        self.fenced.push(Fenced { prelude: style.prelude, selectors });
+        // `&` in what is nested has to mean what it meant: the rule's own declarations are fenced
+        // apart from the nested rules, each at its place in the order.
+        let plain = super::edit::apply(prelude, plain_edits.clone());
+        let mut parting = Parting { fenced: fenced.clone(), plain, current: None, open: Vec::new() };
+        let first = first_kept(&style.block.items);
+        match first {
+            Kept::Plain => self.place(plain_edits, style.prelude.start),
+            _ => {
+                self.place(edits, style.prelude.start);
+                self.fenced.push(Fenced { prelude: style.prelude, selectors: fenced });
+            }
+        }
+        parting.current = Some(first);
+        self.part(&style.block.items, &mut parting);
+    }
+
+    /// Parts the items of a style rule, so that each stands in the selectors that it needs.
+    fn part(&mut self, items: &'a [Item], parting: &mut Parting<'a>) {
+        for item in items {
+            match kept(item) {
+                Kept::Both => {
+                    let Item::Rule(Rule::At(at)) = item else { continue };
+                    if at.name == "layer" && at.prelude.start == at.prelude.end {
+                        let why = "parted in two, a layer without a name would be two layers";
+                        self.refuse(at.span, "declarations and rules in `@layer`".to_owned(), why);
+                        continue;
+                    }
+                    let inner = at.block.as_ref().map_or(&[][..], |block| &block.items);
+                    self.switch(first_kept(inner), start_of(item), parting);
+                    let header = &self.text[at.span.start as usize..at.prelude.end as usize];
+                    parting.open.push(header);
+                    self.part(inner, parting);
+                    parting.open.pop();
+                }
+                needed => {
+                    self.switch(needed, start_of(item), parting);
+                    if let (Kept::Plain, Item::Rule(rule)) = (needed, item) {
+                        self.rule(rule, Around::Rule);
+                    }
+                }
+            }
+        }
+    }
+
+    fn switch(&mut self, needed: Kept, at: u32, parting: &mut Parting<'a>) {
+        if parting.current.replace(needed) == Some(needed) {
+            return;
+        }
+        let selectors = if needed == Kept::Plain { &parting.plain } else { &parting.fenced };
+        let mut text = "} ".repeat(parting.open.len() + 1);
+        text.push_str(&format!("{selectors} {{ "));
+        for header in &parting.open {
+            text.push_str(&format!("{header} {{ "));
+        }
+        self.edits.push(Edit::insert(at, text));
+    }
+}
+
+/// What the first item of a rule or a condition needs around it.
+fn first_kept(items: &[Item]) -> Kept {
+    match items.first().map(|item| (kept(item), item)) {
+        Some((Kept::Both, Item::Rule(Rule::At(at)))) => {
+            first_kept(at.block.as_ref().map_or(&[][..], |block| &block.items))
+        }
+        Some((kept, _)) => kept,
+        None => Kept::Fenced,
     }
 }
 
 fn reason(at_rule: &str) -> &'static str {
     match at_rule {
-        "keyframes" | "-webkit-keyframes" => "keyframes are known by their name to the whole page",
-        "font-face" | "font-palette-values" | "font-feature-values" => {
-            "fonts are known by their name to the whole page"
-        }
-        "counter-style" => "counter styles are known by their name to the whole page",
-        "property" => "a registered property is registered for the whole page",
-        "layer" => "layers are known by their name to the whole page, and their order is set for all of it",
+        "font-palette-values" | "font-feature-values" => "fonts are known by their name to the whole page",
         "import" => "an imported sheet is a sheet of its own",
-        "scope" => "the scope's own selectors reach through the whole page",
         "page" => "it says how the whole page is printed",
         "view-transition" => "it concerns the whole page",
         _ => "what it does is not cut down by a selector",
@@ -157,10 +347,9 @@ fn reason(at_rule: &str) -> &'static str {
 }
 
 impl Fence {
-    /// The edits that fence a selector list, placed within its text.
-    fn prelude_edits(&self, prelude: &str) -> Vec<Edit> {
+    /// The edits that fence the subjects of a selector list, placed within its text.
+    fn subject_edits(&self, prelude: &str) -> Vec<Edit> {
         let mut edits = Vec::new();
-        self.scope_edits(&mut Parser::new(prelude), &mut edits);
         let mut input = Parser::new(prelude);
         let mut subject = Subject::default();
         loop {
@@ -279,7 +468,7 @@ mod tests {
 
     fn fenced(text: &str, within: &str) -> Result<String, Vec<String>> {
         let sheet = Sheet::parse(text);
-        match fence(text, &sheet, &Fence::around(within)) {
+        match fence(text, &sheet, &Fence::around(within, "p", Strength::Raise, &[])) {
             Ok((edits, _)) => Ok(super::super::edit::apply(text, edits)),
             Err(refused) => Err(refused.into_iter().map(|r| r.what).collect()),
         }
@@ -314,16 +503,39 @@ mod tests {
     #[test]
     fn what_would_leak_is_refused_with_its_place() {
         for (text, what) in [
-            ("@keyframes k{from{a:b}}", "`@keyframes`"),
-            ("@font-face{font-family:x}", "`@font-face`"),
-            ("@layer a{p{b:c}}", "`@layer`"),
+            ("@font-feature-values x{}", "`@font-feature-values`"),
+            ("@page{margin:0}", "`@page`"),
             ("@import 'x';", "`@import`"),
-            ("p{&:hover{a:b}}", "a nested rule"),
-            ("p{@media print{a:b}}", "a nested `@media`"),
             ("& p{}", "`&`"),
-            ("@scope (a){p{}}", "`@scope`"),
+            ("a{@layer{b:c;&.d{e:f}}}", "declarations and rules in `@layer`"),
         ] {
             assert_eq!(fenced(text, "#s"), Err(vec![what.to_owned()]), "{text}");
+        }
+    }
+
+    #[test]
+    fn nested_rules_keep_what_they_are_nested_in() {
+        let table = [
+            ("a{&:hover{b:c}}", "a{&:hover:is(#s, #s *){b:c}}"),
+            ("a{b:c;&.d{e:f}g:h}", "a:is(#s, #s *){b:c;} a { &.d:is(#s, #s *){e:f}} a:is(#s, #s *) { g:h}"),
+            ("a{@media print{b:c}}", "a:is(#s, #s *){@media print{b:c}}"),
+            ("a{> b{c:d} e{f:g}}", "a{> b:is(#s, #s *){c:d} e:is(#s, #s *){f:g}}"),
+            (
+                "a{@media print{b:c;&.d{e:f}}}",
+                "a:is(#s, #s *){@media print{b:c;} } a { @media print { &.d:is(#s, #s *){e:f}}}",
+            ),
+            (
+                ":scope{b:c;& d{e:f}}",
+                ":where(#s):nth-child(n):is(#s, #s *){b:c;} :where(#s):nth-child(n) { & d:is(#s, #s *){e:f}}",
+            ),
+            (
+                "@scope (a) to (b){:scope{c:d} > e{f:g} h:i}",
+                "@scope (a) to (b){:scope:is(#s, #s *){c:d} > e:is(#s, #s *){f:g} :where(:scope):is(#s, #s *) { h:i }}",
+            ),
+            ("@layer x{a{b:c}}", "@layer p-x{a:is(#s, #s *){b:c}}"),
+        ];
+        for (text, expected) in table {
+            assert_eq!(fenced(text, "#s").as_deref(), Ok(expected), "{text}");
         }
     }
 }

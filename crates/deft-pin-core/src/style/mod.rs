@@ -12,6 +12,7 @@ mod losses;
 mod media;
 mod properties;
 mod rules;
+mod shared_names;
 mod sheet;
 mod tokens;
 mod truth;
@@ -20,7 +21,7 @@ mod values;
 
 pub use cascade::{Applied, Cascade, Outcome, PageSheet, Step, layer_name};
 pub use edit::{Edit, apply};
-pub use fence::{Fence, Fenced, NotConfined, fence};
+pub use fence::{Fence, Fenced, NotConfined, Strength, fence};
 pub use inline::inline_safe;
 pub use list::members;
 pub use losses::{Loss, LossKind, losses};

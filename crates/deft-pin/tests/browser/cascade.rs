@@ -56,10 +56,10 @@ const DROPPED: &[&str] = &[
 
 const CLASSES: &[&str] = &["a", "b", "c", "d", "e"];
 
-struct Maker<'d> {
-    dice: &'d mut Dice,
-    number: usize,
-    ids: usize,
+pub struct Maker<'d> {
+    pub dice: &'d mut Dice,
+    pub number: usize,
+    pub ids: usize,
 }
 
 impl Maker<'_> {
@@ -164,7 +164,7 @@ impl Maker<'_> {
         format!("{} {{ {} }}\n", self.list(), self.declarations())
     }
 
-    fn sheet(&mut self) -> String {
+    pub fn sheet(&mut self) -> String {
         let mut sheet = String::new();
         if self.dice.once_in(4) {
             sheet.push_str(
@@ -175,7 +175,7 @@ impl Maker<'_> {
         sheet + &rules
     }
 
-    fn element(&mut self, depth: usize) -> String {
+    pub fn element(&mut self, depth: usize) -> String {
         let tag = if depth > 2 { "span" } else { self.dice.pick(&["div", "div", "section", "p", "span"]) };
         let mut attributes = String::new();
         let count = self.dice.below(3);

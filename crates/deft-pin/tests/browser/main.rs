@@ -3,6 +3,7 @@
 mod cascade;
 mod dice;
 mod driver;
+mod fence;
 mod finding;
 mod lifting;
 mod placing;

@@ -1,0 +1,384 @@
+//! Names that CSS shares across a whole page: keyframes, fonts, counter styles, registered
+//! properties, layers and containers. A fenced sheet gets names of its own for those that it
+//! defines, and its uses with them.
+
+use cssparser::{ParseError, Parser, Token, serialize_identifier, serialize_string};
+use rustc_hash::FxHashSet;
+
+use super::edit::Edit;
+use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet};
+use crate::source::Span;
+
+/// What a name is for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+enum Kind {
+    Keyframes,
+    Font,
+    CounterStyle,
+    Property,
+    Layer,
+    Container,
+}
+
+/// The edits that give the shared names that a sheet defines the name of its pin, but for those
+/// that it shares on purpose.
+pub(super) fn renames(text: &str, sheet: &Sheet, pin: &str, share: &[String]) -> Vec<Edit> {
+    let mut work = Work { text, pin, defined: FxHashSet::default(), edits: Vec::new() };
+    sheet.rules.iter().for_each(|rule| work.collect(rule));
+    work.defined.retain(|(_, name)| !share.contains(name));
+    if !work.defined.is_empty() {
+        sheet.rules.iter().for_each(|rule| work.rule(rule));
+    }
+    work.edits
+}
+
+struct Work<'t> {
+    text: &'t str,
+    pin: &'t str,
+    defined: FxHashSet<(Kind, String)>,
+    edits: Vec<Edit>,
+}
+
+/// A word of a value: an identifier or a string, with where it stands and what it stands in.
+struct Word {
+    name: String,
+    span: Span,
+    is_string: bool,
+    /// The functions around it, outermost first, in lower case.
+    functions: Vec<String>,
+    /// How many commas of the value's own stand before it.
+    part: usize,
+    /// Whether a comma stands before it within the innermost function.
+    is_later: bool,
+}
+
+fn words(text: &str, base: usize) -> Vec<Word> {
+    let mut found = Vec::new();
+    let mut functions = Vec::new();
+    scan(&mut Parser::new(text), base, &mut functions, 0, &mut found);
+    found
+}
+
+fn scan(
+    input: &mut Parser<'_>,
+    base: usize,
+    functions: &mut Vec<String>,
+    part: usize,
+    found: &mut Vec<Word>,
+) {
+    let mut commas = 0;
+    loop {
+        let start = input.position().byte_index();
+        let Ok(token) = input.next_including_whitespace_and_comments().cloned() else { return };
+        let span = Span::new(base + start, base + input.position().byte_index());
+        let part = if functions.is_empty() { commas } else { part };
+        let mut word = |name: &str, is_string: bool, functions: &[String]| {
+            found.push(Word {
+                name: name.to_owned(),
+                span,
+                is_string,
+                functions: functions.to_vec(),
+                part,
+                is_later: commas > 0,
+            });
+        };
+        match token {
+            Token::Ident(name) => word(&name, false, functions),
+            Token::QuotedString(name) => word(&name, true, functions),
+            Token::Comma => commas += 1,
+            Token::Function(_)
+            | Token::ParenthesisBlock
+            | Token::SquareBracketBlock
+            | Token::CurlyBracketBlock => {
+                let name = match &token {
+                    Token::Function(name) => name.to_ascii_lowercase(),
+                    _ => String::new(),
+                };
+                functions.push(name);
+                let _: Result<(), ParseError<()>> = input.parse_nested_block(|input| {
+                    scan(input, base, functions, part, found);
+                    Ok(())
+                });
+                functions.pop();
+            }
+            _ => {}
+        }
+    }
+}
+
+/// The names of the families in a value, by its parts: words in a row are one name.
+fn families(words: &[Word]) -> Vec<(String, Span, bool)> {
+    let mut found: Vec<(String, Span, bool, usize)> = Vec::new();
+    for word in words.iter().filter(|word| word.functions.is_empty()) {
+        match found.last_mut() {
+            Some((name, span, false, part)) if *part == word.part && !word.is_string => {
+                name.push(' ');
+                name.push_str(&word.name);
+                span.end = word.span.end;
+            }
+            _ => found.push((word.name.clone(), word.span, word.is_string, word.part)),
+        }
+    }
+    found.into_iter().map(|(name, span, is_string, _)| (name, span, is_string)).collect()
+}
+
+/// What the first word of a container query's prelude may be beside a name.
+fn is_query_word(word: &str) -> bool {
+    ["not", "and", "or", "style", "scroll-state", "none"].iter().any(|own| word.eq_ignore_ascii_case(own))
+}
+
+impl Work<'_> {
+    fn slice(&self, span: Span) -> &str {
+        &self.text[span.range()]
+    }
+
+    fn define(&mut self, kind: Kind, name: &str) {
+        self.defined.insert((kind, name.to_owned()));
+    }
+
+    fn has(&self, kind: Kind, name: &str) -> bool {
+        self.defined.contains(&(kind, name.to_owned()))
+    }
+
+    fn collect(&mut self, rule: &Rule) {
+        let block = match rule {
+            Rule::Style(style) => Some(&style.block),
+            Rule::At(at) => {
+                self.collect_at(at);
+                at.block.as_ref()
+            }
+        };
+        for item in block.iter().flat_map(|block| &block.items) {
+            match item {
+                Item::Rule(rule) => self.collect(rule),
+                Item::Declaration(own) if is_container(&own.name) => {
+                    let named: Vec<_> = container_words(self.slice(own.value), own.value.start as usize);
+                    for word in named {
+                        self.define(Kind::Container, &word.name);
+                    }
+                }
+                Item::Declaration(_) => {}
+            }
+        }
+    }
+
+    fn collect_at(&mut self, at: &AtRule) {
+        let prelude = words(self.slice(at.prelude), at.prelude.start as usize);
+        let first = prelude.first().map(|word| word.name.clone());
+        match (at.name.as_str(), first) {
+            ("keyframes" | "-webkit-keyframes", Some(name)) => self.define(Kind::Keyframes, &name),
+            ("counter-style", Some(name)) => self.define(Kind::CounterStyle, &name),
+            ("property", Some(name)) => self.define(Kind::Property, &name),
+            ("layer", Some(_)) => {
+                // Of `a.b` the name on the outside is the page's; what is inside goes with it.
+                for name in self.slice(at.prelude).to_owned().split(',') {
+                    let outer = name.split('.').next().unwrap_or_default().trim();
+                    self.define(Kind::Layer, outer);
+                }
+            }
+            ("font-face", _) => {
+                for (name, ..) in self.face(at) {
+                    self.define(Kind::Font, &name.to_lowercase());
+                }
+            }
+            _ => {}
+        }
+    }
+
+    fn face(&self, at: &AtRule) -> Vec<(String, Span, bool)> {
+        let own = at.block.iter().flat_map(|block| &block.items).find_map(|item| match item {
+            Item::Declaration(own) if own.name.eq_ignore_ascii_case("font-family") => Some(own),
+            _ => None,
+        });
+        own.map(|own| families(&words(self.slice(own.value), own.value.start as usize))).unwrap_or_default()
+    }
+
+    fn rule(&mut self, rule: &Rule) {
+        match rule {
+            Rule::Style(style) => self.block(&style.block),
+            Rule::At(at) => {
+                self.at_rule(at);
+                if let Some(block) = &at.block {
+                    self.block(block);
+                }
+            }
+        }
+    }
+
+    fn block(&mut self, block: &Block) {
+        for item in &block.items {
+            match item {
+                Item::Rule(rule) => self.rule(rule),
+                Item::Declaration(own) => self.declaration(own),
+            }
+        }
+    }
+
+    fn at_rule(&mut self, at: &AtRule) {
+        let prelude = words(self.slice(at.prelude), at.prelude.start as usize);
+        let kind = match at.name.as_str() {
+            "keyframes" | "-webkit-keyframes" => Kind::Keyframes,
+            "counter-style" => Kind::CounterStyle,
+            "property" => Kind::Property,
+            "container" => Kind::Container,
+            "layer" => {
+                // The first word of each part; after a dot stands a name inside of another.
+                let mut part = None;
+                for word in prelude.iter().filter(|word| word.functions.is_empty()) {
+                    if part.replace(word.part) != Some(word.part) && self.has(Kind::Layer, &word.name) {
+                        self.rename(word);
+                    }
+                }
+                return;
+            }
+            _ => return,
+        };
+        match prelude.first() {
+            Some(first) if first.functions.is_empty() && self.has(kind, &first.name) => {
+                if kind != Kind::Container || !is_query_word(&first.name) {
+                    self.rename(first);
+                }
+            }
+            _ => {}
+        }
+        if kind == Kind::Container {
+            for word in &prelude {
+                if self.has(Kind::Property, &word.name) {
+                    self.rename(word);
+                }
+            }
+        }
+    }
+
+    fn declaration(&mut self, own: &Declaration) {
+        let name = own.name.to_ascii_lowercase();
+        if self.has(Kind::Property, &own.name) {
+            let new = format!("--{}-{}", self.pin, own.name.trim_start_matches('-'));
+            self.edits.push(Edit { span: own.name_span(), text: new });
+        }
+        let all = words(self.slice(own.value), own.value.start as usize);
+        let bare = name.strip_prefix("-webkit-").unwrap_or(&name);
+        match bare {
+            "font-family" | "font" => {
+                for (family, span, is_string) in families(&all) {
+                    self.family(&family, span, is_string);
+                }
+            }
+            _ if is_container(bare) => {
+                for word in container_words(self.slice(own.value), own.value.start as usize) {
+                    if self.has(Kind::Container, &word.name) {
+                        self.rename(&word);
+                    }
+                }
+            }
+            _ => {}
+        }
+        for word in &all {
+            let outside = word.functions.is_empty();
+            let in_counter =
+                word.functions.last().is_some_and(|name| name == "counter" || name == "counters");
+            let is_used = match bare {
+                "animation" | "animation-name" if outside => self.has(Kind::Keyframes, &word.name),
+                "list-style" | "list-style-type" if outside && !word.is_string => {
+                    self.has(Kind::CounterStyle, &word.name)
+                }
+                _ => {
+                    in_counter && word.is_later && !word.is_string && self.has(Kind::CounterStyle, &word.name)
+                }
+            };
+            if is_used || !word.is_string && self.has(Kind::Property, &word.name) {
+                self.rename(word);
+            }
+        }
+    }
+
+    /// A family of one or more words; in the shorthand its first words may be something else.
+    fn family(&mut self, family: &str, span: Span, is_string: bool) {
+        let lower = family.to_lowercase();
+        let known = self.defined.iter().filter(|(kind, _)| *kind == Kind::Font).map(|(_, name)| name);
+        let own = known.filter(|name| lower == **name || !is_string && lower.ends_with(&format!(" {name}")));
+        let Some(own) = own.max_by_key(|name| name.len()).cloned() else { return };
+        let written = self.slice(span);
+        let start = if is_string { span.start } else { span.end - own.len().min(written.len()) as u32 };
+        // Escapes and blanks in between make it another text than its name: then all of it goes.
+        let start = if !is_string && self.slice(Span { start, end: span.end }).to_lowercase() != own {
+            span.start
+        } else {
+            start
+        };
+        let shown = &family[family.len().saturating_sub(own.len())..];
+        let mut text = String::new();
+        let _ = serialize_string(&format!("{} {shown}", self.pin), &mut text);
+        self.edits.push(Edit { span: Span { start, end: span.end }, text });
+    }
+
+    fn rename(&mut self, word: &Word) {
+        let new = match word.name.strip_prefix("--") {
+            Some(rest) => format!("--{}-{rest}", self.pin),
+            None => format!("{}-{}", self.pin, word.name),
+        };
+        let mut text = String::new();
+        let _ = match word.is_string {
+            true => serialize_string(&new, &mut text),
+            false => serialize_identifier(&new, &mut text),
+        };
+        self.edits.push(Edit { span: word.span, text });
+    }
+}
+
+fn is_container(property: &str) -> bool {
+    property.eq_ignore_ascii_case("container") || property.eq_ignore_ascii_case("container-name")
+}
+
+/// The names in the value of `container` or `container-name`.
+fn container_words(value: &str, base: usize) -> Vec<Word> {
+    let names = value.split('/').next().unwrap_or_default();
+    let wide = ["none", "inherit", "initial", "unset", "revert", "revert-layer"];
+    let mut found = words(names, base);
+    found.retain(|word| {
+        word.functions.is_empty() && !wide.iter().any(|own| word.name.eq_ignore_ascii_case(own))
+    });
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::edit::apply;
+    use super::*;
+
+    #[test]
+    fn what_a_sheet_defines_gets_its_own_name_and_nothing_else_does() {
+        let table = [
+            (
+                "@keyframes turn{to{rotate:1turn}} a{animation:2s turn,blink 1s} b{animation-name:'turn'} .turn{color:red}",
+                "@keyframes p-turn{to{rotate:1turn}} a{animation:2s p-turn,blink 1s} b{animation-name:\"p-turn\"} .turn{color:red}",
+            ),
+            (
+                "@font-face{font-family:Sorrel Sans;src:url(a)} a{font:bold 12px/1 Sorrel Sans,serif} b{font-family:'sorrel sans',Sorrel}",
+                "@font-face{font-family:\"p Sorrel Sans\";src:url(a)} a{font:bold 12px/1 \"p Sorrel Sans\",serif} b{font-family:\"p sorrel sans\",Sorrel}",
+            ),
+            (
+                "@counter-style tick{symbols:x} a{list-style:tick inside} b{content:counter(tick,tick) 'tick'}",
+                "@counter-style p-tick{symbols:x} a{list-style:p-tick inside} b{content:counter(tick,p-tick) 'tick'}",
+            ),
+            (
+                "@property --deep{syntax:'*'} a{--deep:1;--other:2;color:var(--deep, var(--other));transition:--deep 1s}",
+                "@property --p-deep{syntax:'*'} a{--p-deep:1;--other:2;color:var(--p-deep, var(--other));transition:--p-deep 1s}",
+            ),
+            ("@layer base, base.in; @layer base{a{b:c}}", "@layer p-base, p-base.in; @layer p-base{a{b:c}}"),
+            (
+                "a{container:card / inline-size} @container card (width>1px){b{c:d}} @container other (width>1px){b{c:d}}",
+                "a{container:p-card / inline-size} @container p-card (width>1px){b{c:d}} @container other (width>1px){b{c:d}}",
+            ),
+            (
+                "a{animation:turn 1s;font-family:Sorrel;color:var(--deep)}",
+                "a{animation:turn 1s;font-family:Sorrel;color:var(--deep)}",
+            ),
+            ("@keyframes kept{} a{animation:kept 1s}", "@keyframes kept{} a{animation:kept 1s}"),
+        ];
+        for (text, expected) in table {
+            let edits = renames(text, &Sheet::parse(text), "p", &["kept".to_owned()]);
+            assert_eq!(apply(text, edits), expected, "{text}");
+        }
+    }
+}
