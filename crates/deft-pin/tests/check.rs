@@ -67,7 +67,7 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ("script = 'p.js'", "", "import a from 'b'", "bad-syntax", "error", "import", "classic script"),
         ("style = 'p.csv'", "", "", "missing-file", "error", "'p.csv'", "did you mean `p.css`?"),
         ("style = 'p.css'", "body{background:url(no.png)}", "", "missing-file", "warning", "url(no.png)", "`no.png` cannot be loaded"),
-        ("within = 'body'\nstyle = 'p.css'", "@keyframes k{}", "", "not-confined", "error", "@keyframes k", "known by their name to the whole page"),
+        ("within = 'body'\nstyle = 'p.css'", "@page{margin:0}", "", "not-confined", "error", "@page", "how the whole page is printed"),
         ("style = 'p.css'", "@import 'x.css';", "", "not-confined", "error", "'x.css'", "cannot import"),
         ("script = 'p.js'\nafter = ['p']", "", "", "cycle", "error", "'p'", "`p` comes after itself"),
         ("script = 'p.js'\n[library.l]\nscript = 'p.js'", "", "", "unused-library", "warning", "l", "no pin needs the library `l`"),
