@@ -171,7 +171,8 @@ impl Work<'_> {
             ("property", Some(name)) => self.define(Kind::Property, &name),
             ("layer", Some(_)) => {
                 // Of `a.b` the name on the outside is the page's; what is inside goes with it.
-                for name in self.slice(at.prelude).to_owned().split(',') {
+                let text = self.text;
+                for name in text[at.prelude.range()].split(',') {
                     let outer = name.split('.').next().unwrap_or_default().trim();
                     self.define(Kind::Layer, outer);
                 }
@@ -233,13 +234,9 @@ impl Work<'_> {
             }
             _ => return,
         };
-        match prelude.first() {
-            Some(first) if first.functions.is_empty() && self.has(kind, &first.name) => {
-                if kind != Kind::Container || !is_query_word(&first.name) {
-                    self.rename(first);
-                }
-            }
-            _ => {}
+        let named = prelude.first().filter(|first| first.functions.is_empty() && self.has(kind, &first.name));
+        if let Some(first) = named.filter(|first| kind != Kind::Container || !is_query_word(&first.name)) {
+            self.rename(first);
         }
         if kind == Kind::Container {
             for word in &prelude {
