@@ -74,9 +74,5 @@ fn a_fenced_sheet_is_the_sheet_cut_down_to_its_target() {
 }
 
 fn fenced_text(session: &Session) -> String {
-    session
-        .files("out/_pins")
-        .into_iter()
-        .map(|(_, bytes)| String::from_utf8_lossy(&bytes).into_owned())
-        .collect()
+    session.files("out/_pins").values().map(|bytes| String::from_utf8_lossy(bytes)).collect()
 }
