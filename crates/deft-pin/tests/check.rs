@@ -4,7 +4,7 @@ mod session;
 
 use session::Session;
 
-const PAGE: &str = "<!doctype html><html><head><style>.title { color: teal } h2 { margin: 1px !important }</style></head><body><main id=fares class=wide>\
+const PAGE: &str = "<!doctype html><html><head><style>.title { color: teal } h2 { margin: 1px !important } @keyframes sail { to { top: 1px } }</style></head><body><main id=fares class=wide>\
     <h2 class=title>Fares</h2><p id=twice></p><p id=twice style='color: red'></p></main></body></html>";
 
 /// A site of three pages with one pin, whose keys and files are given.
@@ -45,6 +45,10 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ("pages = ['/']\nstyle = 'p.css'\nscript = 'p.js'", ".mine{}", "x.className = 'mine'", "no-match", "note", ".mine", "`p.js` names `.mine`"),
         ("style = 'p.css'", "h2{}", "", "partly-matched", "note", "h2", "on 2 of its 3 pages"),
         ("style = 'p.css'", "body{colr:red}", "", "dropped-declaration", "error", "colr", "did you mean `color`?"),
+        ("pages = ['/fares/*']\nstyle = 'p.css'\nexpect = { pages = 1 }", "h2{}", "", "too-wide", "error", "1", "is on 2 pages, and it expects to be on 1"),
+        ("pages = ['/fares/*']\nstyle = 'p.css'\nexpect = { elements = 1 }", "p{top:0}", "", "too-wide", "error", "1", "touches 2 elements on `/fares/`"),
+        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'\nexpect = { pages = 2, elements = 3 }", "p{top:0}", "", "too-wide", "error", "3", "touches 1 element"),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", "@keyframes sail{to{top:0}}", "", "leak", "warning", "@keyframes sail", "of the same name"),
         ("style = 'p.css'", "body{width: 10}", "", "dropped-declaration", "error", "width: 10", "a length needs a unit"),
         ("style = 'p.css'", "body{color: blu}", "", "dropped-declaration", "error", "color: blu", "`blu` is no value of `color`"),
         ("pages = ['/fares/*']\nwithin = '[id=fares]'\nstyle = 'p.css'", "main > :nth-child(3) {}", "", "brittle-target", "warning", "main > :nth-child(3)", "counts siblings"),

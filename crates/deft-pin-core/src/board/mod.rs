@@ -9,4 +9,4 @@ pub mod schema;
 pub use host::HostKind;
 pub use mistake::Mistake;
 pub use pattern::PagePattern;
-pub use read::{Board, Library, Pin, Placed, SelectorText, Source};
+pub use read::{Board, Expect, Library, Pin, Placed, SelectorText, Source};

@@ -86,10 +86,21 @@ pub struct Pin {
     pub needs: Vec<Placed<usize>>,
     /// The pins that come before it: places in [`Board::pins`].
     pub after: Vec<Placed<usize>>,
+    /// What it is held to.
+    pub expect: Expect,
     /// Where its script stands.
     pub slot: Placed<Slot>,
     /// Whether it is left out.
     pub off: bool,
+}
+
+/// What a pin is held to.
+#[derive(Clone, Debug, Default)]
+pub struct Expect {
+    /// On how many pages it is.
+    pub pages: Option<Placed<usize>>,
+    /// How many elements it touches on each page.
+    pub elements: Option<Placed<usize>>,
 }
 
 /// A whole board, checked.
@@ -473,6 +484,33 @@ impl Reader {
         Some(Placed { value: SelectorText { text: text.value, list }, span: text.span })
     }
 
+    fn expect(&mut self, table: &DeTable<'_>) -> Expect {
+        let mut expect = Expect::default();
+        for (key, value) in entries(table) {
+            match key.as_str() {
+                "pages" => expect.pages = self.count("pages", value),
+                "elements" => expect.elements = self.count("elements", value),
+                _ => self.unknown_key(&key, "[pin.NAME.expect]", &KEYS.expect),
+            }
+        }
+        expect
+    }
+
+    fn count(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<usize>> {
+        let span = span_of(value);
+        let number = match value.get_ref() {
+            DeValue::Integer(number) => usize::from_str_radix(number.as_str(), number.radix()).ok(),
+            _ => None,
+        };
+        if number.is_none() {
+            self.mistake(
+                span,
+                format!("`{key}` is a whole number, and this is {}", kind_of(value.get_ref())),
+            );
+        }
+        number.map(|value| Placed { value, span })
+    }
+
     fn slot(&mut self, value: Value<'_, '_>) -> Option<Placed<Slot>> {
         let text = self.text("slot", value)?;
         let found = self.one_of("slot", &text, &Slot::ALL.map(Slot::name))?;
@@ -506,6 +544,7 @@ impl Reader {
             style: None,
             strength: Strength::default(),
             share: Vec::new(),
+            expect: Expect::default(),
             script: None,
             needs: Vec::new(),
             after: Vec::new(),
@@ -529,6 +568,11 @@ impl Reader {
                 }
                 "share" => {
                     pin.share = self.texts("share", value).into_iter().map(|name| name.value).collect();
+                }
+                "expect" => {
+                    if let Some(table) = self.table(value, "[pin.NAME.expect]") {
+                        pin.expect = self.expect(table);
+                    }
                 }
                 "needs" => pin.needs = self.libraries_named("needs", value),
                 "after" => {
@@ -628,6 +672,7 @@ mod tests {
             "slot" => "'foot'".to_owned(),
             "strength" => "'keep'".to_owned(),
             "share" => "['x']".to_owned(),
+            "expect" => "{ pages = 1, elements = 2 }".to_owned(),
             "kind" => "'files'".to_owned(),
             _ => "'a'".to_owned(),
         };

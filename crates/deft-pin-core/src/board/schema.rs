@@ -110,12 +110,28 @@ struct PinKeys {
     /// The pins whose scripts come before its own.
     #[serde(default)]
     after: Vec<String>,
+    /// What `check` holds the pin to.
+    #[serde(default)]
+    expect: Option<ExpectKeys>,
     /// Where its script stands. Styles stand in the head.
     #[serde(default)]
     slot: Slot,
     /// Leaves the pin out, as if it were not on the board.
     #[serde(default)]
     off: bool,
+}
+
+/// What `check` holds a pin to.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct ExpectKeys {
+    /// On how many pages it is.
+    #[serde(default)]
+    pages: Option<usize>,
+    /// How many elements it touches on each page: those of its target, or without one those that
+    /// its rules match.
+    #[serde(default)]
+    elements: Option<usize>,
 }
 
 /// The JSON Schema of a board, for editors.
@@ -130,6 +146,7 @@ pub(super) struct Keys {
     pub(super) host: Vec<String>,
     pub(super) library: Vec<String>,
     pub(super) pin: Vec<String>,
+    pub(super) expect: Vec<String>,
 }
 
 pub(super) static KEYS: LazyLock<Keys> = LazyLock::new(|| Keys {
@@ -138,6 +155,7 @@ pub(super) static KEYS: LazyLock<Keys> = LazyLock::new(|| Keys {
     host: keys_of(&schema_for!(HostKeys)),
     library: keys_of(&schema_for!(LibraryKeys)),
     pin: keys_of(&schema_for!(PinKeys)),
+    expect: keys_of(&schema_for!(ExpectKeys)),
 });
 
 fn keys_of(schema: &Schema) -> Vec<String> {

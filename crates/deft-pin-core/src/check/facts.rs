@@ -5,7 +5,7 @@ use std::sync::OnceLock;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use super::brittle::{Brittle, Leaning, better, brittle_of};
-use super::fight::{Arena, Fight};
+use super::fight::{Arena, Fight, Leak};
 use super::probe::{Answers, Probe};
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
 use crate::plan::{FileText, LibraryPart, Plan, PlannedSheets};
@@ -37,6 +37,10 @@ pub struct PinFacts {
     pub matched: Box<[bool]>,
     /// What the declarations of its sheet come to on the page.
     pub fights: Vec<Fight>,
+    /// How many elements its rules match, or may.
+    pub touched: u32,
+    /// Names that its sheet defines for the whole page and the site has already.
+    pub leaks: Vec<Leak>,
     /// What few pages have to say besides.
     pub detail: Option<Box<Detail>>,
 }
@@ -174,9 +178,9 @@ impl<'a> Witness<'a> {
             pins.map(|(&pin, answers)| self.pin_facts(pin, answers, text, &mut view)).collect();
         let held: Vec<usize> =
             pins.iter().filter(|facts| facts.having).map(|facts| facts.pin as usize).collect();
-        for (pin, fights) in self.arena.fights(&self.site.pages[page], text, document, &held) {
+        for (pin, outcome) in self.arena.fights(&self.site.pages[page], text, document, &held) {
             if let Some(facts) = pins.iter_mut().find(|facts| facts.pin as usize == pin) {
-                facts.fights = fights;
+                (facts.fights, facts.touched, facts.leaks) = (outcome.fights, outcome.touched, outcome.leaks);
             }
         }
         PageFacts { page, pins, lacking: Vec::new() }
@@ -238,6 +242,8 @@ impl<'a> Witness<'a> {
             having: answers.having,
             targets: offset(answers.within.len()),
             fights: Vec::new(),
+            touched: 0,
+            leaks: Vec::new(),
             matched: if answers.having { answers.matched.into() } else { Box::default() },
             detail: (!is_bare).then(|| Box::new(detail)),
         }

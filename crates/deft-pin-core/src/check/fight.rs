@@ -48,6 +48,27 @@ pub struct Rival {
     pub element: String,
 }
 
+/// A name that a pin's sheet defines for the whole page, and that the site has already.
+#[derive(Clone, Debug)]
+pub struct Leak {
+    /// Where the pin defines it, in its sheet as it was written.
+    pub span: Span,
+    /// The at-rule that does.
+    pub kind: String,
+    /// The name.
+    pub name: String,
+    /// Where the site does.
+    pub place: Place,
+}
+
+/// What a pin comes to on a page.
+#[derive(Default)]
+pub(super) struct OnPage {
+    pub(super) fights: Vec<Fight>,
+    pub(super) touched: u32,
+    pub(super) leaks: Vec<Leak>,
+}
+
 /// What is shared by all pages for this.
 pub(super) struct Arena<'a> {
     pub(super) plan: &'a Plan<'a>,
@@ -75,7 +96,7 @@ impl Arena<'_> {
         text: &str,
         document: &Document,
         held: &[usize],
-    ) -> Vec<(usize, Vec<Fight>)> {
+    ) -> Vec<(usize, OnPage)> {
         let placed = self.planned.placed(self.plan, held, document);
         if placed.iter().all(|placed| !matches!(placed.origin, SheetOrigin::Pin(_))) {
             return Vec::new();
@@ -95,10 +116,18 @@ impl Arena<'_> {
             .collect();
         let mut cascade = Cascade::new(document, &sheets.sheets, Viewport::default(), Vec::new());
         let mut fights: BTreeMap<(usize, Span), Fight> = BTreeMap::new();
+        let mut by_pin: BTreeMap<usize, OnPage> = BTreeMap::new();
         let view = View { arena: self, page, text, sheets: &sheets, pins: &pins };
         let pseudos = pseudos(&sheets, &pins);
         for element in document.elements() {
-            if !pins.keys().any(|sheet| cascade.touches(*sheet, element)) {
+            let mut is_touched = false;
+            for (sheet, pin) in &pins {
+                if cascade.touches(*sheet, element) {
+                    by_pin.entry(*pin).or_default().touched += 1;
+                    is_touched = true;
+                }
+            }
+            if !is_touched {
                 continue;
             }
             for pseudo in &pseudos {
@@ -120,9 +149,11 @@ impl Arena<'_> {
                 }
             }
         }
-        let mut by_pin: BTreeMap<usize, Vec<Fight>> = BTreeMap::new();
         for ((pin, _), fight) in fights {
-            by_pin.entry(pin).or_default().push(fight);
+            by_pin.entry(pin).or_default().fights.push(fight);
+        }
+        for (sheet, pin) in &pins {
+            by_pin.entry(*pin).or_default().leaks = view.leaks(*sheet);
         }
         by_pin.into_iter().collect()
     }
@@ -197,6 +228,38 @@ impl View<'_> {
         }
     }
 
+    /// What a pin's sheet defines for the whole page under a name of the site's.
+    fn leaks(&self, sheet: usize) -> Vec<Leak> {
+        let places = || self.sheets.places.iter().enumerate();
+        let site = || places().filter(|(_, place)| place.origin == SheetOrigin::Site);
+        let own = &self.sheets.sheets[sheet].rules;
+        let shared = own.definitions.iter().filter(|definition| definition.kind != "font-face");
+        let leak = |definition: &crate::style::Definition| {
+            let (number, other) = site().find_map(|(number, _)| {
+                let mut others = self.sheets.sheets[number].rules.definitions.iter();
+                let same =
+                    others.find(|other| (&other.kind, &other.name) == (&definition.kind, &definition.name));
+                same.map(|other| (number, other))
+            })?;
+            let (_, span) = own.source(definition.span);
+            let place = self.place_of(number, other.span);
+            Some(Leak { span, kind: definition.kind.clone(), name: definition.name.clone(), place })
+        };
+        shared.filter_map(leak).collect()
+    }
+
+    /// A place in a sheet of the page, as one in its file.
+    fn place_of(&self, sheet: usize, span: Span) -> Place {
+        let rules = &self.sheets.sheets[sheet].rules;
+        let about = &self.sheets.places[sheet];
+        let (_, own) = rules.source(span);
+        let is_site = about.origin == SheetOrigin::Site;
+        let file = if is_site { self.arena.site.path_of(&about.file) } else { about.file.clone() };
+        let position = |at: u32| about.position(rules.position(at));
+        let in_file = Span { start: own.start + about.start, end: own.end + about.start };
+        Place { file, span: in_file, start: position(span.start), end: position(span.end) }
+    }
+
     fn rival(
         &self,
         winner: &Applied<'_>,
@@ -208,18 +271,7 @@ impl View<'_> {
             None => (self.attribute(element), None),
             Some(sheet) => {
                 let rules = &self.sheets.sheets[sheet].rules;
-                let about = &self.sheets.places[sheet];
-                let (_, own) = rules.source(winner.declaration.span);
-                let is_site = about.origin == SheetOrigin::Site;
-                let file = if is_site { self.arena.site.path_of(&about.file) } else { about.file.clone() };
-                let position = |at: u32| about.position(rules.position(at));
-                let span = Span { start: own.start + about.start, end: own.end + about.start };
-                let place = Place {
-                    file,
-                    span,
-                    start: position(winner.declaration.span.start),
-                    end: position(winner.declaration.span.end),
-                };
+                let place = self.place_of(sheet, winner.declaration.span);
                 (place, winner.selector.map(|selector| rules.written(selector.span).to_owned()))
             }
         };

@@ -67,6 +67,8 @@ pub enum Code {
     DroppedDeclaration,
     /// A script stands in an earlier slot than what it comes after.
     EarlySlot,
+    /// A name that a sheet defines for the whole page is one of the site's.
+    Leak,
     /// The target is an ID that a page has more than once.
     ManyElements,
     /// A file that the board names is not there.
@@ -93,13 +95,15 @@ pub enum Code {
     PinClash,
     /// A selector matches on some of the pages only.
     PartlyMatched,
+    /// A pin is on other pages, or touches other numbers of elements, than it expects.
+    TooWide,
     /// A library that nothing needs.
     UnusedLibrary,
 }
 
 impl Code {
     /// Every code.
-    pub const ALL: [Code; 22] = [
+    pub const ALL: [Code; 24] = [
         Code::BadSyntax,
         Code::BadSelector,
         Code::Beaten,
@@ -108,6 +112,7 @@ impl Code {
         Code::Cycle,
         Code::DroppedDeclaration,
         Code::EarlySlot,
+        Code::Leak,
         Code::ManyElements,
         Code::MissingFile,
         Code::NeedlessImportant,
@@ -121,6 +126,7 @@ impl Code {
         Code::PartlyBeaten,
         Code::PinClash,
         Code::PartlyMatched,
+        Code::TooWide,
         Code::UnusedLibrary,
     ];
 
@@ -135,6 +141,8 @@ impl Code {
             Code::NoChange => "no-change",
             Code::PartlyBeaten => "partly-beaten",
             Code::PinClash => "pin-clash",
+            Code::Leak => "leak",
+            Code::TooWide => "too-wide",
             Code::PageApart => "page-apart",
             Code::BadEncoding => "bad-encoding",
             Code::Cycle => "cycle",

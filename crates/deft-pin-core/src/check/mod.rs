@@ -12,11 +12,12 @@ mod probe;
 mod script;
 mod style;
 mod target;
+mod width;
 
 pub use apart::tells_pages_apart;
 pub use brittle::Leaning;
 pub use facts::{Better, Detail, Missing, PageFacts, PinFacts, Witness};
-pub use fight::{Fight, Rival};
+pub use fight::{Fight, Leak, Rival};
 pub use finding::{Code, Finding, Place, Related, Severity};
 pub use probe::Probe;
 
@@ -51,6 +52,7 @@ pub fn findings(ground: &Ground<'_>) -> Vec<Finding> {
     brittle::findings(ground, &mut findings);
     apart::findings(ground, &mut findings);
     beaten::findings(ground, &mut findings);
+    width::findings(ground, &mut findings);
     let board = ground.board_file;
     findings.sort_by(|a, b| {
         let key = |finding: &Finding| {
