@@ -14,14 +14,17 @@ use std::time::{Duration, Instant};
 use deft_pin_core::markup::parse;
 use rayon::prelude::*;
 
-const PAGES: usize = 4000;
-const TURNS: usize = 7;
+/// Pages and turns of a bench, and of a test that only sees whether it runs.
+const BENCH: (usize, usize) = (4000, 7);
+const TEST: (usize, usize) = (60, 1);
 
 fn main() {
+    // Cargo says so where it is a bench.
+    let (count, turns) = if std::env::args().any(|argument| argument == "--bench") { BENCH } else { TEST };
     let made = tempfile::tempdir().expect("a folder for the tree");
     let given = std::env::var_os("DEFT_PIN_TREE").map(PathBuf::from);
     let tree = given.unwrap_or_else(|| {
-        make_tree(made.path()).expect("the tree can be written");
+        make_tree(made.path(), count).expect("the tree can be written");
         made.path().to_owned()
     });
     let out = tempfile::tempdir().expect("a folder for the copy");
@@ -32,7 +35,7 @@ fn main() {
     let board = tree.join("deft-pin.toml");
     let copy = out.path().join("copy");
     let mut times: [Vec<Duration>; 4] = Default::default();
-    for _ in 0..TURNS {
+    for _ in 0..turns {
         times[0].push(timed(|| bare_parse(&pages)));
         times[1].push(timed(|| bare_parse_and_copy(&pages, &out.path().join("bare"))));
         times[2].push(timed(|| run(&["check", "--board"], &board, None)));
@@ -100,11 +103,11 @@ fn find_pages(folder: &Path, pages: &mut Vec<PathBuf>) {
 }
 
 /// The demo's pages again and again, with its own pins, on as many paths.
-fn make_tree(into: &Path) -> std::io::Result<()> {
+fn make_tree(into: &Path, count: usize) -> std::io::Result<()> {
     let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("demo");
     let mut pages = Vec::new();
     find_pages(&demo.join("site"), &mut pages);
-    for at in 0..PAGES {
+    for at in 0..count {
         let page = &pages[at % pages.len()];
         let text = fs::read_to_string(page)?;
         // Pages of a journal are long: the main part is there several times over.
