@@ -118,20 +118,21 @@ impl Arena<'_> {
         let mut fights: BTreeMap<(usize, Span), Fight> = BTreeMap::new();
         let mut by_pin: BTreeMap<usize, OnPage> = BTreeMap::new();
         let view = View { arena: self, page, text, sheets: &sheets, pins: &pins };
-        let pseudos = pseudos(&sheets, &pins);
         for element in document.elements() {
-            let mut is_touched = false;
+            let mut parts: Vec<Option<&str>> = Vec::new();
             for (sheet, pin) in &pins {
-                if cascade.touches(*sheet, element) {
+                let own = cascade.touched(*sheet, element);
+                if !own.is_empty() {
                     by_pin.entry(*pin).or_default().touched += 1;
-                    is_touched = true;
                 }
+                own.into_iter().for_each(|part| {
+                    if !parts.contains(&part) {
+                        parts.push(part);
+                    }
+                });
             }
-            if !is_touched {
-                continue;
-            }
-            for pseudo in &pseudos {
-                let outcomes = cascade.outcomes(element, pseudo.as_deref());
+            for part in parts {
+                let outcomes = cascade.outcomes_of(element, part, &|sheet| pins.contains_key(&sheet));
                 let mut bouts: BTreeMap<(usize, Span), Bout> = BTreeMap::new();
                 for outcome in &outcomes {
                     view.bouts(outcome, element, &mut bouts);
@@ -157,19 +158,6 @@ impl Arena<'_> {
         }
         by_pin.into_iter().collect()
     }
-}
-
-/// The pseudo-elements that pins' rules are for, and elements themselves.
-fn pseudos(sheets: &PageSheets, pins: &BTreeMap<usize, usize>) -> Vec<Option<String>> {
-    let mut found: Vec<Option<String>> = vec![None];
-    for selector in
-        pins.keys().flat_map(|sheet| &sheets.sheets[*sheet].rules.rules).flat_map(|rule| &rule.selectors)
-    {
-        if !found.contains(&selector.pseudo) {
-            found.push(selector.pseudo.clone());
-        }
-    }
-    found
 }
 
 struct View<'v> {

@@ -8,6 +8,7 @@ use std::sync::Arc;
 
 use html5ever::local_name;
 use html5ever::tree_builder::QuirksMode;
+use rustc_hash::FxHashSet;
 
 use super::layers::{Layers, UNLAYERED};
 use super::media::Viewport;
@@ -273,14 +274,21 @@ impl<'p> Cascade<'p> {
         self.sheets
     }
 
-    /// Whether some rule of a sheet may match an element or one of its pseudo-elements.
-    pub fn touches(&mut self, sheet: usize, element: ElementRef<'p>) -> bool {
+    /// What the rules of a sheet may match of an element: itself (`None`) and its pseudo-elements.
+    pub fn touched(&mut self, sheet: usize, element: ElementRef<'p>) -> Vec<Option<&'p str>> {
         let sheet = &self.sheets[sheet];
-        let places = candidates(&sheet.rules, element, self.document.quirks());
-        places.into_iter().any(|(rule, selector)| {
+        let mut found = Vec::new();
+        for (rule, selector) in candidates(&sheet.rules, element, self.document.quirks()) {
             let rule = &sheet.rules.rules[rule as usize];
-            self.matches(&rule.selectors[selector as usize], &rule.scopes, sheet.owner, element).is_some()
-        })
+            let selector = &rule.selectors[selector as usize];
+            let pseudo = selector.pseudo.as_deref();
+            if !found.contains(&pseudo)
+                && self.matches(selector, &rule.scopes, sheet.owner, element).is_some()
+            {
+                found.push(pseudo);
+            }
+        }
+        found
     }
 
     /// The rules of the first sheet that match an element or one of its pseudo-elements.
@@ -497,7 +505,26 @@ impl<'p> Cascade<'p> {
             true => self.flow(element),
             false => Flow::default(),
         };
-        settle(&applied, flow)
+        settle(&applied, flow, None)
+    }
+
+    /// The same, for the longhands alone that some of the sheets set.
+    pub fn outcomes_of(
+        &mut self,
+        element: ElementRef<'p>,
+        pseudo: Option<&str>,
+        sheets: &dyn Fn(usize) -> bool,
+    ) -> Vec<Outcome<'p>> {
+        let applied = self.applied(element, pseudo);
+        let flow = match applied.iter().any(|applied| is_logical(&applied.declaration.property)) {
+            true => self.flow(element),
+            false => Flow::default(),
+        };
+        let own = applied.iter().filter(|one| one.sheet.is_some_and(sheets));
+        let wanted = own.flat_map(|one| longhands(&one.declaration.property));
+        let wanted: FxHashSet<String> =
+            wanted.map(|longhand| flow.physical(&longhand).into_owned()).collect();
+        settle(&applied, flow, Some(&wanted))
     }
 
     /// How text runs in an element: what `writing-mode` and `direction` come to on it or on the
@@ -552,11 +579,14 @@ fn is_logical(property: &str) -> bool {
 }
 
 /// The winner of each longhand.
-fn settle<'p>(applied: &[Applied<'p>], flow: Flow) -> Vec<Outcome<'p>> {
+fn settle<'p>(applied: &[Applied<'p>], flow: Flow, wanted: Option<&FxHashSet<String>>) -> Vec<Outcome<'p>> {
     let mut by_longhand: BTreeMap<String, Vec<(&Applied<'p>, Cow<'_, str>)>> = BTreeMap::new();
     for one in applied {
         for longhand in longhands(&one.declaration.property) {
-            by_longhand.entry(flow.physical(&longhand).into_owned()).or_default().push((one, longhand));
+            let physical = flow.physical(&longhand);
+            if wanted.is_none_or(|wanted| wanted.contains(&*physical)) {
+                by_longhand.entry(physical.into_owned()).or_default().push((one, longhand));
+            }
         }
     }
     let outcome = |(property, mut all): (String, Vec<(&Applied<'p>, Cow<'_, str>)>)| {

@@ -4,7 +4,7 @@
 use std::borrow::Cow;
 use std::sync::LazyLock;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::source::nearest;
 
@@ -119,6 +119,13 @@ pub fn nearest_property(name: &str) -> Option<&'static str> {
     nearest(name, known)
 }
 
+/// The longhands that have a physical twin.
+static LOGICAL: LazyLock<FxHashSet<&'static str>> = LazyLock::new(|| {
+    let names =
+        PROPERTIES.values().filter(|property| property.longhands.is_empty()).map(|property| property.name);
+    names.filter(|name| Flow::default().mapped(name) != *name).collect()
+});
+
 /// How text runs in an element: what logical properties are mapped by (css-logical-1, 4).
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Flow {
@@ -196,6 +203,10 @@ impl Flow {
 
     /// The physical twin of a logical longhand; any other name as it is.
     pub fn physical(self, name: &str) -> Cow<'_, str> {
+        if !LOGICAL.contains(name) { Cow::Borrowed(name) } else { self.mapped(name) }
+    }
+
+    fn mapped(self, name: &str) -> Cow<'_, str> {
         for word in ["inline-start", "inline-end", "block-start", "block-end"] {
             let Some((head, tail)) = name.split_once(word) else { continue };
             let fits = matches!(
