@@ -4,8 +4,8 @@ use std::collections::BTreeSet;
 use std::sync::OnceLock;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use super::brittle::{Brittle, Leaning, better, brittle_of};
 use super::fight::{Arena, Fight, Leak};
+use super::leaning::{Better, Brittle, better, brittle_of};
 use super::probe::{Answers, Probe};
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
 use crate::plan::{FileText, LibraryPart, Plan, PlannedSheets};
@@ -58,17 +58,6 @@ pub struct Detail {
     pub missing: Vec<(usize, Missing)>,
     /// For selectors that lean on something brittle, what is likely to last.
     pub better: Vec<Better>,
-}
-
-/// What finds the same as a brittle selector.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Better {
-    /// Where the brittle one stands.
-    pub leaning: Leaning,
-    /// A selector that is likely to last, if there is one.
-    pub selector: Option<String>,
-    /// Whether the brittle one matches one element alone.
-    pub alone: bool,
 }
 
 impl PinFacts {

@@ -8,6 +8,7 @@ mod brittle;
 mod facts;
 mod fight;
 mod finding;
+mod leaning;
 mod probe;
 mod script;
 mod style;
@@ -15,10 +16,10 @@ mod target;
 mod width;
 
 pub use apart::tells_pages_apart;
-pub use brittle::Leaning;
-pub use facts::{Better, Detail, Missing, PageFacts, PinFacts, Witness};
+pub use facts::{Detail, Missing, PageFacts, PinFacts, Witness};
 pub use fight::{Fight, Leak, Rival};
 pub use finding::{Code, Finding, Place, Related, Severity};
+pub use leaning::{Better, Leaning};
 pub use probe::Probe;
 
 use crate::find::Feature;

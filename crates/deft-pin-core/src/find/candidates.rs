@@ -6,8 +6,8 @@
 use cssparser::{serialize_identifier, serialize_string};
 use html5ever::{local_name, ns};
 
-use super::lasting::Reason;
 use super::quality::{NameQuality, quality};
+use super::reason::Reason;
 use crate::markup::{ElementRef, NodeData};
 
 /// A selector that an element could go by.

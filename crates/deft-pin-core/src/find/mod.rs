@@ -8,14 +8,16 @@ mod lift;
 mod marker;
 mod outline;
 mod quality;
+mod reason;
 mod search;
 mod survey;
 
 pub use index::PageIndex;
-pub use lasting::{Lasting, Reason, address, lasting_selectors, weaknesses};
+pub use lasting::{Lasting, address, lasting_selectors, weaknesses};
 pub use lift::{Lift, Lifted, lift};
 pub use marker::{Feature, Marker, Markers, features};
 pub use outline::{Outline, Section, outline};
 pub use quality::{NameQuality, quality};
+pub use reason::Reason;
 pub use search::{Hit, HitKind, Query, ancestors, label, search};
 pub use survey::{Detail, IdSurvey, PageSurvey, SectionSurvey, load_name, survey};
