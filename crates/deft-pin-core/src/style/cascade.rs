@@ -500,11 +500,7 @@ impl<'p> Cascade<'p> {
 
     /// What the declarations on an element come to, by longhand.
     pub fn outcomes(&mut self, element: ElementRef<'p>, pseudo: Option<&str>) -> Vec<Outcome<'p>> {
-        let applied = self.applied(element, pseudo);
-        let flow = match applied.iter().any(|applied| is_logical(&applied.declaration.property)) {
-            true => self.flow(element),
-            false => Flow::default(),
-        };
+        let (applied, flow) = self.applied_in_flow(element, pseudo);
         settle(&applied, flow, None)
     }
 
@@ -515,16 +511,22 @@ impl<'p> Cascade<'p> {
         pseudo: Option<&str>,
         sheets: &dyn Fn(usize) -> bool,
     ) -> Vec<Outcome<'p>> {
-        let applied = self.applied(element, pseudo);
-        let flow = match applied.iter().any(|applied| is_logical(&applied.declaration.property)) {
-            true => self.flow(element),
-            false => Flow::default(),
-        };
+        let (applied, flow) = self.applied_in_flow(element, pseudo);
         let own = applied.iter().filter(|one| one.sheet.is_some_and(sheets));
         let wanted = own.flat_map(|one| longhands(&one.declaration.property));
         let wanted: FxHashSet<String> =
             wanted.map(|longhand| flow.physical(&longhand).into_owned()).collect();
         settle(&applied, flow, Some(&wanted))
+    }
+
+    /// The declarations on an element, with the flow that their logical properties are mapped by.
+    fn applied_in_flow(&mut self, element: ElementRef<'p>, pseudo: Option<&str>) -> (Vec<Applied<'p>>, Flow) {
+        let applied = self.applied(element, pseudo);
+        let flow = match applied.iter().any(|applied| is_logical(&applied.declaration.property)) {
+            true => self.flow(element),
+            false => Flow::default(),
+        };
+        (applied, flow)
     }
 
     /// How text runs in an element: what `writing-mode` and `direction` come to on it or on the

@@ -32,7 +32,7 @@ pub fn run(common: &Common, command: &Build) -> Result<Exit> {
     let project = Project::open(&common.board)?;
     let (passed, written) = build(&project, common, command)?;
     match command.format {
-        Format::Json => anstream::println!("{}", output::build_json(&project, &passed, written)?),
+        Format::Json => output::print(&output::build_json(&project, &passed, written)?),
         Format::Text => anstream::eprint!("{}", output::findings(&passed.findings, &project.folder)),
     }
     let (worst, words) = output::tally(&passed.findings);

@@ -19,7 +19,7 @@ pub fn run(common: &Common, command: &Check) -> Result<Exit> {
     let project = Project::open(&common.board)?;
     let passed = look(&project, common)?;
     match command.format {
-        Format::Json => anstream::println!("{}", output::check_json(&project, &passed)?),
+        Format::Json => output::print(&output::check_json(&project, &passed)?),
         Format::Text => anstream::print!("{}", output::findings(&passed.findings, &project.folder)),
     }
     say_sum(&project, &passed, started);

@@ -83,8 +83,9 @@ impl<'a> From<&'a Finding> for FindingAnswer<'a> {
     }
 }
 
-fn printed(answer: &impl Serialize) -> serde_json::Result<String> {
-    serde_json::to_string_pretty(answer)
+/// An answer's text, with the end of its last line.
+pub(super) fn printed(answer: &impl Serialize) -> serde_json::Result<String> {
+    Ok(serde_json::to_string_pretty(answer)? + "\n")
 }
 
 /// The answer of `check`.

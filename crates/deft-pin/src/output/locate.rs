@@ -6,6 +6,7 @@ use anstyle::{AnsiColor, Style};
 use deft_pin_core::find::{HitKind, Reason};
 use serde::Serialize;
 
+use super::json::printed;
 use super::notes::{FAINT, WARNING};
 use super::text::{columns, counted, cut, plain, shortened, wrapped};
 
@@ -106,9 +107,7 @@ pub fn located_json(found: &[Found], total: usize) -> serde_json::Result<String>
             .collect(),
     });
     let answer = LocateJson { version: 1, found: total, elements: elements.collect() };
-    let mut text = serde_json::to_string_pretty(&answer)?;
-    text.push('\n');
-    Ok(text)
+    printed(&answer)
 }
 
 fn reasons(reasons: &[Reason], weak: bool) -> Vec<String> {

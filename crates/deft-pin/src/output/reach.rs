@@ -4,6 +4,7 @@ use anstyle::Style;
 use deft_pin_core::style::Truth;
 use serde::Serialize;
 
+use super::json::printed;
 use super::notes::{FAINT, WARNING};
 use super::text::{columns, counted, plain, shortened, wrapped};
 
@@ -116,9 +117,7 @@ pub fn reach_json(pins: &[PinReach]) -> serde_json::Result<String> {
             })
             .collect(),
     });
-    let mut text = serde_json::to_string_pretty(&ReachJson { version: 1, pins: pins.collect() })?;
-    text.push('\n');
-    Ok(text)
+    printed(&ReachJson { version: 1, pins: pins.collect() })
 }
 
 /// The answer for a person: one row a rule, however many pages it is on.

@@ -10,6 +10,7 @@ use deft_pin_core::markup::Slot;
 use deft_pin_core::site::{LoadKind, Page};
 use serde::Serialize;
 
+use super::json::printed;
 use super::notes::{FAINT, WARNING};
 use super::table::{Styled, table};
 use super::text::{columns, counted, cut, plain, shortened, wrapped};
@@ -96,9 +97,7 @@ struct IdJson<'a> {
 /// The answer for programs.
 pub fn survey_json(answers: &[PageAnswer<'_>]) -> serde_json::Result<String> {
     let pages = answers.iter().filter_map(page_json).collect();
-    let mut text = serde_json::to_string_pretty(&SurveyJson { version: 1, pages })?;
-    text.push('\n');
-    Ok(text)
+    printed(&SurveyJson { version: 1, pages })
 }
 
 fn page_json<'a>(answer: &'a PageAnswer<'a>) -> Option<PageJson<'a>> {

@@ -6,6 +6,7 @@ use deft_pin_core::source::{FilePath, Position};
 use deft_pin_core::style::{Applied, Outcome, Step, Truth, layer_name};
 use serde::Serialize;
 
+use super::json::printed;
 use super::notes::{FAINT, NOTE};
 use super::text::{columns, counted, plain, shortened, wrapped};
 
@@ -108,9 +109,7 @@ pub fn why_json(asked: &Asked<'_>, elements: &[WhyElement<'_>]) -> serde_json::R
     });
     let answer =
         WhyJson { version: 1, page: asked.page, elements: elements.collect(), unread: &asked.sheets.unread };
-    let mut text = serde_json::to_string_pretty(&answer)?;
-    text.push('\n');
-    Ok(text)
+    printed(&answer)
 }
 
 fn property_json<'a>(
