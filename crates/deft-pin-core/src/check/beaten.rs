@@ -92,7 +92,7 @@ fn by(rival: &Rival) -> String {
         Step::Inline => "as a style attribute does".to_owned(),
         Step::Layer => "by layer".to_owned(),
         Step::Scope => "by scope: its root is nearer".to_owned(),
-        Step::Alone => String::new(),
+        Step::Alone | Step::Origin => String::new(),
     }
 }
 
@@ -147,7 +147,7 @@ fn turn(rival: &Rival) -> String {
             "what stands in no layer wins over what does; among layers the later one wins".to_owned()
         }
         Step::Scope => "name an element that is nearer in `@scope`".to_owned(),
-        Step::Order | Step::Alone => {
+        Step::Order | Step::Alone | Step::Origin => {
             "as specific, and later on the page: one more class in the selector wins".to_owned()
         }
     }

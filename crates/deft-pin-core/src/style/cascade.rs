@@ -3,23 +3,21 @@
 
 use std::borrow::Cow;
 use std::cmp::Reverse;
-use std::collections::BTreeMap;
+use std::rc::Rc;
 use std::sync::Arc;
 
-use html5ever::local_name;
 use html5ever::tree_builder::QuirksMode;
-use rustc_hash::FxHashSet;
+use html5ever::{LocalName, local_name};
+use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::applied::{Applied, Origin, Outcome, Strength, is_logical, settle};
+use super::hints::hints;
 use super::layers::{Layers, UNLAYERED};
 use super::media::Viewport;
 use super::properties::{Flow, is_inherited, longhands};
-use super::rules::{
-    CascadeRule, CascadeSelector, Condition, LayerName, LayerPath, Mention, ScopeRange, StyleDeclaration,
-    StyleRules,
-};
+use super::rules::{CascadeRule, CascadeSelector, Condition, LayerPath, Mention, ScopeRange, StyleRules};
 use super::truth::Truth;
 use crate::markup::{Assume, Document, ElementRef, Matcher, NodeId, State};
-use crate::source::SourceText;
 
 /// A sheet on a page.
 #[derive(Debug)]
@@ -66,140 +64,19 @@ pub struct Cascade<'p> {
     states: Vec<String>,
     open: Matcher,
     given: Matcher,
+    /// What the last element that was asked for is found by.
+    last: Option<(NodeId, Rc<FoundBy>)>,
+    /// The declarations of attributes, of those elements that were asked for.
+    attributes: FxHashMap<NodeId, Rc<Vec<Applied<'p>>>>,
+    /// Custom properties that are registered as not inherited (css-properties-values-api-1, 2.3).
+    not_inherited: FxHashSet<String>,
 }
 
-/// A declaration that applies to an element, or may.
-#[derive(Clone, Debug)]
-pub struct Applied<'p> {
-    /// Where it comes from: the sheet's place in the page's list, or `None` for the style
-    /// attribute.
-    pub sheet: Option<usize>,
-    /// The rule that it stands in.
-    pub rule: Option<&'p CascadeRule>,
-    /// The selector that matched; of several the most specific.
-    pub selector: Option<&'p CascadeSelector>,
-    /// The declaration.
-    pub declaration: Cow<'p, StyleDeclaration>,
-    /// The text of the style attribute's declaration.
-    pub attribute: Option<Arc<SourceText>>,
-    /// Whether it certainly applies.
-    pub matched: Truth,
-    /// What it still depends on.
-    pub depends_on: Vec<&'p Condition>,
-    /// The longhand that it sets, by the name that it was declared under, once it is looked at for
-    /// one.
-    pub longhand: String,
-    strength: Strength,
-}
-
-/// How strong a declaration is: the greater, the stronger. The steps of the cascade, in order.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-struct Strength {
-    important: bool,
-    inline: bool,
-    layer: i64,
-    specificity: [u32; 3],
-    proximity: Reverse<u32>,
-    order: (u32, u32, u32),
-}
-
-/// The step of the cascade that separated two declarations.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Step {
-    /// There is no other declaration.
-    Alone,
-    /// One is important.
-    Importance,
-    /// One is in the style attribute.
-    Inline,
-    /// The one's layer.
-    Layer,
-    /// How near the root of its scope is.
-    Scope,
-    /// Specificity.
-    Specificity,
-    /// The order in which they appear.
-    Order,
-}
-
-impl Step {
-    /// The name that answers use.
-    pub fn name(self) -> &'static str {
-        match self {
-            Step::Alone => "alone",
-            Step::Importance => "importance",
-            Step::Inline => "inline",
-            Step::Layer => "layer",
-            Step::Scope => "scope",
-            Step::Specificity => "specificity",
-            Step::Order => "order",
-        }
-    }
-}
-
-impl Applied<'_> {
-    /// The step by which one declaration beats another.
-    pub fn beats_by(&self, other: &Applied<'_>) -> Step {
-        let (a, b) = (self.strength, other.strength);
-        if a.important != b.important {
-            Step::Importance
-        } else if a.inline != b.inline {
-            Step::Inline
-        } else if a.layer != b.layer {
-            Step::Layer
-        } else if a.specificity != b.specificity {
-            Step::Specificity
-        } else if a.proximity != b.proximity {
-            Step::Scope
-        } else {
-            Step::Order
-        }
-    }
-
-    /// The specificity that it came with.
-    pub fn specificity(&self) -> [u32; 3] {
-        self.strength.specificity
-    }
-
-    /// Whether it would still beat another if it were not important.
-    pub fn beats_unimportant(&self, other: &Applied<'_>) -> bool {
-        let layer = if self.strength.important { -self.strength.layer } else { self.strength.layer };
-        Strength { important: false, layer, ..self.strength } > other.strength
-    }
-
-    /// Whether it stands before another in the order of strength, weakest first.
-    pub fn by_strength(&self, other: &Applied<'_>) -> std::cmp::Ordering {
-        self.strength.cmp(&other.strength)
-    }
-
-    /// Its value, as it was written.
-    pub fn value<'a>(&'a self, sheets: &'a [PageSheet]) -> &'a str {
-        self.text(sheets).slice(self.declaration.value)
-    }
-
-    /// The text that it stands in.
-    pub fn text<'a>(&'a self, sheets: &'a [PageSheet]) -> &'a SourceText {
-        match (&self.attribute, self.sheet) {
-            (Some(attribute), _) => attribute,
-            (None, Some(sheet)) => &sheets[sheet].rules.text,
-            (None, None) => unreachable!("a declaration stands in a sheet or an attribute"),
-        }
-    }
-}
-
-/// What the declarations on an element come to for one longhand.
-#[derive(Clone, Debug)]
-pub struct Outcome<'p> {
-    /// The longhand, by its physical name.
-    pub property: String,
-    /// The winner: the strongest that certainly applies, else the strongest that may.
-    pub winner: Applied<'p>,
-    /// What separated the winner from the strongest that it beats.
-    pub by: Step,
-    /// Those that it beats, strongest first.
-    pub losers: Vec<Applied<'p>>,
-    /// Those that would beat it if what they depend on came about, strongest first.
-    pub may_win: Vec<Applied<'p>>,
+/// What rules for an element are found by: its names.
+struct FoundBy {
+    tag: LocalName,
+    id: Option<LocalName>,
+    classes: Vec<LocalName>,
 }
 
 impl<'p> Cascade<'p> {
@@ -220,6 +97,9 @@ impl<'p> Cascade<'p> {
             states,
             open: Matcher::new(),
             given: Matcher::new(),
+            last: None,
+            attributes: FxHashMap::default(),
+            not_inherited: FxHashSet::default(),
         };
         for (number, _) in sheets.iter().enumerate().filter(|(_, sheet)| !sheet.is_imported) {
             cascade.appear(number, 0);
@@ -231,6 +111,16 @@ impl<'p> Cascade<'p> {
             cascade.rule_layers[number] = sheet.rules.rules.iter().map(of_rule).collect();
         }
         cascade.layers.settle();
+        // Of several registrations of a name the last one counts.
+        for &number in &cascade.order {
+            for (name, inherits) in &sheets[number].rules.registered {
+                if *inherits {
+                    cascade.not_inherited.remove(name);
+                } else {
+                    cascade.not_inherited.insert(name.clone());
+                }
+            }
+        }
         cascade
     }
 
@@ -278,7 +168,7 @@ impl<'p> Cascade<'p> {
     pub fn touched(&mut self, sheet: usize, element: ElementRef<'p>) -> Vec<Option<&'p str>> {
         let sheet = &self.sheets[sheet];
         let mut found = Vec::new();
-        for (rule, selector) in candidates(&sheet.rules, element, self.document.quirks()) {
+        for (rule, selector) in self.candidates(&sheet.rules, element) {
             let rule = &sheet.rules.rules[rule as usize];
             let selector = &rule.selectors[selector as usize];
             let pseudo = selector.pseudo.as_deref();
@@ -295,7 +185,7 @@ impl<'p> Cascade<'p> {
     pub fn matching(&mut self, element: ElementRef<'p>) -> Vec<(usize, Truth)> {
         let sheet = &self.sheets[0];
         let mut found: Vec<(usize, Truth)> = Vec::new();
-        for (number, place) in candidates(&sheet.rules, element, self.document.quirks()) {
+        for (number, place) in self.candidates(&sheet.rules, element) {
             let rule = &sheet.rules.rules[number as usize];
             let own = rule.conditions.iter().map(|c| c.holds(&self.viewport)).fold(Truth::Yes, Truth::and);
             let selector = &rule.selectors[place as usize];
@@ -321,7 +211,8 @@ impl<'p> Cascade<'p> {
         }
         self.order = order;
         if pseudo.is_none() {
-            of_attribute(element, &mut found);
+            let own = self.attributes.entry(element.id).or_insert_with(|| Rc::new(attributes(element)));
+            found.extend(own.iter().cloned());
         }
         found
     }
@@ -339,7 +230,10 @@ impl<'p> Cascade<'p> {
         if whole == Truth::No {
             return;
         }
-        let mut places = candidates(&sheet.rules, element, self.document.quirks());
+        let mut places = self.candidates(&sheet.rules, element);
+        if places.is_empty() {
+            return;
+        }
         places.sort_unstable();
         places.dedup();
         let mut at = 0;
@@ -396,7 +290,7 @@ impl<'p> Cascade<'p> {
                         depends_on: depends_on.clone(),
                         longhand: String::new(),
                         strength: Strength {
-                            important: declaration.important,
+                            origin: Origin::of(declaration.important),
                             inline: false,
                             // Layers count the other way round for what is important (6.1).
                             layer: if declaration.important { -rank } else { rank },
@@ -408,6 +302,29 @@ impl<'p> Cascade<'p> {
                 }
             }
         }
+    }
+
+    /// The selectors of a sheet that may match an element, by what it has.
+    fn candidates(&mut self, rules: &StyleRules, element: ElementRef<'p>) -> Vec<(u32, u32)> {
+        let keys = &rules.keys;
+        if self.document.quirks() == QuirksMode::Quirks {
+            // Names match in any case, so the tables of names say nothing.
+            let all = rules.rules.iter().enumerate();
+            return all
+                .flat_map(|(rule, it)| (0..it.selectors.len()).map(move |at| (rule as u32, at as u32)))
+                .collect();
+        }
+        let names = match &self.last {
+            Some((id, names)) if *id == element.id => Rc::clone(names),
+            _ => Rc::clone(&self.last.insert((element.id, Rc::new(FoundBy::of(element)))).1),
+        };
+        let mut found = keys.any.clone();
+        found.extend(keys.tags.get(&names.tag).into_iter().flatten());
+        found.extend(names.id.as_ref().and_then(|id| keys.ids.get(id)).into_iter().flatten());
+        for class in &names.classes {
+            found.extend(keys.classes.get(class).into_iter().flatten());
+        }
+        found
     }
 
     /// Whether a selector matches, and by how many steps its scope's root is away.
@@ -487,10 +404,12 @@ impl<'p> Cascade<'p> {
     ) -> Option<Truth> {
         let state = State { names: &self.states, on: Some(element) };
         // What matchers remember holds for one scope and one state.
-        let mut fresh = (Matcher::new(), Matcher::new());
         let is_plain = scope.is_none() && self.states.is_empty();
-        let (open, given) =
-            if is_plain { (&mut self.open, &mut self.given) } else { (&mut fresh.0, &mut fresh.1) };
+        let mut fresh = (!is_plain).then(|| (Matcher::new(), Matcher::new()));
+        let (open, given) = match &mut fresh {
+            Some((open, given)) => (open, given),
+            None => (&mut self.open, &mut self.given),
+        };
         if !open.matches_in(&selector.selector, element, Assume::May, state, scope) {
             return None;
         }
@@ -501,7 +420,7 @@ impl<'p> Cascade<'p> {
     /// What the declarations on an element come to, by longhand.
     pub fn outcomes(&mut self, element: ElementRef<'p>, pseudo: Option<&str>) -> Vec<Outcome<'p>> {
         let (applied, flow) = self.applied_in_flow(element, pseudo);
-        settle(&applied, flow, None)
+        settle(&applied, flow, None, self.sheets)
     }
 
     /// The same, for the longhands alone that some of the sheets set.
@@ -516,7 +435,7 @@ impl<'p> Cascade<'p> {
         let wanted = own.flat_map(|one| longhands(&one.declaration.property));
         let wanted: FxHashSet<String> =
             wanted.map(|longhand| flow.physical(&longhand).into_owned()).collect();
-        settle(&applied, flow, Some(&wanted))
+        settle(&applied, flow, Some(&wanted), self.sheets)
     }
 
     /// The declarations on an element, with the flow that their logical properties are mapped by.
@@ -564,7 +483,7 @@ impl<'p> Cascade<'p> {
         element: ElementRef<'p>,
         property: &str,
     ) -> Option<(ElementRef<'p>, Outcome<'p>)> {
-        if !is_inherited(property) {
+        if !is_inherited(property) || self.not_inherited.contains(property) {
             return None;
         }
         let ancestors: Vec<_> = std::iter::successors(element.parent(), |at| at.parent()).collect();
@@ -575,118 +494,62 @@ impl<'p> Cascade<'p> {
     }
 }
 
-/// Whether a property, or a longhand of it, is a logical one.
-fn is_logical(property: &str) -> bool {
-    ["inline", "block", "start", "end"].iter().any(|word| property.contains(word))
-}
-
-/// The winner of each longhand.
-fn settle<'p>(applied: &[Applied<'p>], flow: Flow, wanted: Option<&FxHashSet<String>>) -> Vec<Outcome<'p>> {
-    let mut by_longhand: BTreeMap<String, Vec<(&Applied<'p>, Cow<'_, str>)>> = BTreeMap::new();
-    for one in applied {
-        for longhand in longhands(&one.declaration.property) {
-            let physical = flow.physical(&longhand);
-            if wanted.is_none_or(|wanted| wanted.contains(&*physical)) {
-                by_longhand.entry(physical.into_owned()).or_default().push((one, longhand));
-            }
-        }
-    }
-    let outcome = |(property, mut all): (String, Vec<(&Applied<'p>, Cow<'_, str>)>)| {
-        all.sort_by_key(|(one, _)| Reverse(one.strength));
-        let mut all =
-            all.into_iter().map(|(one, longhand)| Applied { longhand: longhand.into_owned(), ..one.clone() });
-        let mut may_win: Vec<Applied<'p>> = Vec::new();
-        let sure = all.by_ref().find_map(|one| match one.matched {
-            Truth::Yes => Some(one),
-            _ => {
-                may_win.push(one);
-                None
-            }
-        });
-        let (winner, losers) = match sure {
-            Some(sure) => (sure, all.collect::<Vec<_>>()),
-            // Nothing is certain: the strongest that may apply stands for the rest.
-            None => {
-                let mut open = std::mem::take(&mut may_win).into_iter();
-                (open.next()?, open.collect())
-            }
-        };
-        let by = losers.first().map_or(Step::Alone, |loser| winner.beats_by(loser));
-        Some(Outcome { property, winner, by, losers, may_win })
-    };
-    by_longhand.into_iter().filter_map(outcome).collect()
-}
-
 fn is_for(selector: &CascadeSelector, pseudo: Option<&str>) -> bool {
     selector.pseudo.as_deref() == pseudo
 }
 
-/// The selectors of a sheet that may match an element, by what it has.
-fn candidates(rules: &StyleRules, element: ElementRef<'_>, quirks: QuirksMode) -> Vec<(u32, u32)> {
-    let keys = &rules.keys;
-    if quirks == QuirksMode::Quirks {
-        // Names match in any case, so the tables of names say nothing.
-        let all = rules.rules.iter().enumerate();
-        return all
-            .flat_map(|(rule, it)| (0..it.selectors.len()).map(move |at| (rule as u32, at as u32)))
-            .collect();
+impl FoundBy {
+    fn of(element: ElementRef<'_>) -> Self {
+        let data = element.data();
+        // The tags of selectors are in lower case here, those of foreign elements may not be.
+        let tag = if data.name.local.bytes().any(|b| b.is_ascii_uppercase()) {
+            data.name.local.to_ascii_lowercase()
+        } else {
+            data.name.local.clone()
+        };
+        FoundBy {
+            tag,
+            id: data.id().map(LocalName::from),
+            classes: data.classes().map(LocalName::from).collect(),
+        }
     }
-    let data = element.data();
-    let mut found = keys.any.clone();
-    let tag = if data.name.local.bytes().any(|b| b.is_ascii_uppercase()) {
-        data.name.local.to_ascii_lowercase()
-    } else {
-        data.name.local.clone()
-    };
-    found.extend(keys.tags.get(&tag).into_iter().flatten());
-    if let Some(id) = data.id().filter(|_| !keys.ids.is_empty()) {
-        found.extend(keys.ids.get(&html5ever::LocalName::from(id)).into_iter().flatten());
-    }
-    if !keys.classes.is_empty() {
-        for class in data.classes() {
-            found.extend(keys.classes.get(&html5ever::LocalName::from(class)).into_iter().flatten());
+}
+
+/// The declarations of an element's attributes: what those of presentation come to, and the style
+/// attribute.
+fn attributes<'p>(element: ElementRef<'p>) -> Vec<Applied<'p>> {
+    let hints = hints(element);
+    let style = element.data().attr(&local_name!("style"));
+    let hints = (!hints.is_empty()).then_some((hints.as_str(), false));
+    let mut found = Vec::new();
+    for (text, is_style) in hints.into_iter().chain(style.map(|text| (text, true))) {
+        let (text, declarations) = StyleRules::of_attribute(text);
+        let text = Arc::new(text);
+        let quirks = element.document().quirks() == QuirksMode::Quirks;
+        for (number, declaration) in declarations.into_iter().enumerate() {
+            if declaration.is_dropped(&text, quirks) {
+                continue;
+            }
+            let origin = if is_style { Origin::of(declaration.important) } else { Origin::Attribute };
+            found.push(Applied {
+                sheet: None,
+                rule: None,
+                selector: None,
+                attribute: Some(Arc::clone(&text)),
+                matched: Truth::Yes,
+                depends_on: Vec::new(),
+                longhand: String::new(),
+                strength: Strength {
+                    origin,
+                    inline: is_style,
+                    layer: 0,
+                    specificity: [0; 3],
+                    proximity: Reverse(u32::MAX),
+                    order: (u32::MAX, 0, number as u32),
+                },
+                declaration: Cow::Owned(declaration),
+            });
         }
     }
     found
-}
-
-/// The declarations of the style attribute.
-fn of_attribute<'p>(element: ElementRef<'p>, found: &mut Vec<Applied<'p>>) {
-    let Some(text) = element.data().attr(&local_name!("style")) else { return };
-    let (text, declarations) = StyleRules::of_attribute(text);
-    let text = Arc::new(text);
-    let quirks = element.document().quirks() == QuirksMode::Quirks;
-    for (number, declaration) in declarations.into_iter().enumerate() {
-        if declaration.is_dropped(&text, quirks) {
-            continue;
-        }
-        found.push(Applied {
-            sheet: None,
-            rule: None,
-            selector: None,
-            attribute: Some(Arc::clone(&text)),
-            matched: Truth::Yes,
-            depends_on: Vec::new(),
-            longhand: String::new(),
-            strength: Strength {
-                important: declaration.important,
-                inline: true,
-                layer: 0,
-                specificity: [0; 3],
-                proximity: Reverse(u32::MAX),
-                order: (u32::MAX, 0, number as u32),
-            },
-            declaration: Cow::Owned(declaration),
-        });
-    }
-}
-
-/// The layer names of a rule as people write them: `base.reset`; an anonymous one is `(anonymous)`.
-pub fn layer_name(path: &[LayerName]) -> Option<String> {
-    let names = path.iter().map(|name| match name {
-        LayerName::Named(name) => name.as_str(),
-        LayerName::Anonymous(_) => "(anonymous)",
-    });
-    let names: Vec<_> = names.collect();
-    (!names.is_empty()).then(|| names.join("."))
 }

@@ -13,6 +13,7 @@ use super::edit::Edit;
 use super::list::members;
 use super::shared_names::renames;
 use super::sheet::{AtRule, Item, Rule, Sheet, StyleRule};
+use super::tokens::is_closed_string;
 use crate::markup::{parse_nested_selectors, parse_scoped_selectors, parse_selectors};
 use crate::source::Span;
 
@@ -56,7 +57,7 @@ pub struct Fence {
 impl Fence {
     /// The fence around what a selector list matches, for a sheet of this name.
     pub fn around(within: &str, name: &str, strength: Strength, share: &[String]) -> Self {
-        let within = within.trim();
+        let within = &closed(within.trim_start());
         let function = match strength {
             Strength::Raise => "is",
             Strength::Keep => "where",
@@ -69,6 +70,44 @@ impl Fence {
         // Every element is an nth child (Selectors 4, 14.3), so this adds specificity alone.
         let target = format!(":where({within}):nth-child(n)");
         Fence { inside, target, name: name.to_owned(), share: share.to_vec() }
+    }
+}
+
+/// A selector list with everything closed that the end of the text closes for a browser, so that
+/// more may follow it. The blank that ends an escape stays one.
+fn closed(text: &str) -> String {
+    let mut closers = String::new();
+    close(text, &mut Parser::new(text), &mut closers);
+    let after_escape = if text.contains('\\') { " " } else { "" };
+    let closed = format!("{text}{after_escape}{closers}");
+    if after_escape.is_empty() { closed.trim_end().to_owned() } else { closed }
+}
+
+fn close(text: &str, input: &mut Parser<'_>, closers: &mut String) {
+    loop {
+        let start = input.position().byte_index();
+        let Ok(token) = input.next_including_whitespace_and_comments().cloned() else { return };
+        let raw = &text[start..input.position().byte_index()];
+        let closer = match token {
+            Token::Comment(_) if raw.len() < 4 || !raw.ends_with("*/") => "*/",
+            Token::QuotedString(_) if !is_closed_string(raw) => &raw[..1],
+            Token::Function(_) | Token::ParenthesisBlock => ")",
+            Token::SquareBracketBlock => "]",
+            Token::CurlyBracketBlock => "}",
+            _ => continue,
+        };
+        if closer.ends_with([')', ']', '}']) {
+            let mut inside = text.len();
+            let _: Result<(), cssparser::ParseError<()>> = input.parse_nested_block(|input| {
+                close(text, input, closers);
+                inside = input.position().byte_index();
+                Ok(())
+            });
+            if text[inside..].starts_with(closer) {
+                continue;
+            }
+        }
+        closers.push_str(closer);
     }
 }
 
@@ -98,7 +137,8 @@ pub struct NotConfined {
 /// # Errors
 /// Everything in the sheet that would reach past the target.
 pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<(Vec<Edit>, Vec<Fenced>), Vec<NotConfined>> {
-    let mut work = Work { text, fence, edits: Vec::new(), fenced: Vec::new(), refused: Vec::new() };
+    let spare = longest_fenced(text, &fence.inside) / 4;
+    let mut work = Work { text, fence, edits: Vec::new(), fenced: Vec::new(), refused: Vec::new(), spare };
     for rule in &sheet.rules {
         work.rule(rule, Around::Sheet);
     }
@@ -109,12 +149,21 @@ pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<(Vec<Edit>, Vec
     Ok((work.edits, work.fenced))
 }
 
+/// The most bytes that a sheet may have once it is fenced: rules that are parted repeat their
+/// selectors, and one that goes back and forth between rules and declarations under a long list
+/// would grow with the square of its length. Such a sheet is refused.
+pub fn longest_fenced(text: &str, within: &str) -> usize {
+    (1 << 20) + text.len().saturating_mul(64 + 8 * within.len())
+}
+
 struct Work<'a> {
     text: &'a str,
     fence: &'a Fence,
     edits: Vec<Edit>,
     fenced: Vec<Fenced>,
     refused: Vec<NotConfined>,
+    /// How many more bytes may be written to part rules.
+    spare: usize,
 }
 
 /// What a rule stands in, which says what `&` and `:scope` mean there.
@@ -321,6 +370,18 @@ impl<'a> Work<'a> {
         for header in &parting.open {
             text.push_str(&format!("{header} {{ "));
         }
+        match self.spare.checked_sub(text.len()) {
+            Some(spare) => self.spare = spare,
+            None => {
+                let why = "its long selector lists would have to stand in it many times over";
+                let whole = Span::new(0, self.text.len());
+                if self.spare > 0 {
+                    self.refuse(whole, "the sheet".to_owned(), why);
+                }
+                self.spare = 0;
+                return;
+            }
+        }
         self.edits.push(Edit::insert(at, text));
     }
 }
@@ -498,6 +559,14 @@ mod tests {
             assert_eq!(fenced(text, "#s").as_deref(), Ok(expected), "{text}");
         }
         assert_eq!(fenced("p{}", ".a, .b").as_deref(), Ok("p:is(.a, .b, :is(.a, .b) *){}"));
+        let open = [
+            ("a /* c", "p:is(a /* c*/, a /* c*/ *){}"),
+            ("a:not([b=\"c", "p:is(a:not([b=\"c\"]), a:not([b=\"c\"]) *){}"),
+            ("#a\\31", "p:is(#a\\31 , #a\\31  *){}"),
+        ];
+        for (within, expected) in open {
+            assert_eq!(fenced("p{}", within).as_deref(), Ok(expected), "{within}");
+        }
     }
 
     #[test]

@@ -1,10 +1,12 @@
 //! CSS: a sheet's text to rules and declarations with their places, what a browser drops of it,
 //! what it loads, and the fence that confines it to a part of the page.
 
+mod applied;
 mod cascade;
 mod edit;
 mod fence;
 mod grammar;
+mod hints;
 mod inline;
 mod layers;
 mod list;
@@ -19,9 +21,10 @@ mod truth;
 mod urls;
 mod values;
 
-pub use cascade::{Applied, Cascade, Outcome, PageSheet, Step, layer_name};
+pub use applied::{Applied, Outcome, Step, layer_name};
+pub use cascade::{Cascade, PageSheet};
 pub use edit::{Edit, apply};
-pub use fence::{Fence, Fenced, NotConfined, Strength, fence};
+pub use fence::{Fence, Fenced, NotConfined, Strength, fence, longest_fenced};
 pub use inline::inline_safe;
 pub use list::members;
 pub use losses::{Loss, LossKind, losses};

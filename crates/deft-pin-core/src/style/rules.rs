@@ -33,6 +33,8 @@ pub struct StyleRules {
     pub imports: Vec<Import>,
     /// `@font-face` and `@keyframes` and other at-rules that define something by name.
     pub definitions: Vec<Definition>,
+    /// Custom properties that it registers, and whether they are inherited.
+    pub(super) registered: Vec<(String, bool)>,
     pub(super) keys: Keys,
 }
 
@@ -205,7 +207,11 @@ impl StyleRules {
     /// Makes a sheet ready.
     pub fn new(text: String) -> Self {
         let sheet = Sheet::parse(&text);
-        let mut compiler = Compiler { text: &text, out: StyleRules::default(), anonymous: 0, body: false };
+        // Each run of declarations has all of its rule's selectors: more of them than this is
+        // nobody's sheet, and rules behind them are left out.
+        let spare = (1 << 18) + 16 * text.len();
+        let mut compiler =
+            Compiler { text: &text, out: StyleRules::default(), anonymous: 0, body: false, spare };
         let around = Around::default();
         for rule in &sheet.rules {
             compiler.rule(rule, &around);
@@ -317,6 +323,8 @@ struct Compiler<'t> {
     anonymous: u32,
     /// Whether a rule has been seen that no `@import` may follow (css-cascade-5, 2).
     body: bool,
+    /// How many more selectors there may be.
+    spare: usize,
 }
 
 fn declarations(text: &str, block: &Block) -> Vec<StyleDeclaration> {
@@ -403,7 +411,11 @@ impl<'t> Compiler<'t> {
     }
 
     fn flush(&mut self, run: &mut Vec<StyleDeclaration>, around: &Around) {
-        let Some(parent) = around.parent.as_ref().filter(|_| !run.is_empty()) else {
+        let parent = around.parent.as_ref().filter(|parent| {
+            self.spare = self.spare.saturating_sub(parent.selectors.len());
+            !run.is_empty() && self.spare > 0
+        });
+        let Some(parent) = parent else {
             run.clear();
             return;
         };
@@ -527,7 +539,30 @@ impl<'t> Compiler<'t> {
             }
             _ => unquoted(prelude),
         };
+        if at.name == "property"
+            && let Some(inherits) = self.inherits(at)
+        {
+            self.out.registered.push((name.clone(), inherits));
+        }
         self.out.definitions.push(Definition { kind: at.name.clone(), name, span: at.span });
+    }
+
+    /// What `inherits` of a registration says; a browser ignores one that lacks it or `syntax`.
+    fn inherits(&self, at: &AtRule) -> Option<bool> {
+        let value = |wanted: &str| {
+            at.block.iter().flat_map(|block| &block.items).rev().find_map(|item| match item {
+                Item::Declaration(own) if own.name.eq_ignore_ascii_case(wanted) => {
+                    Some(self.slice(own.value).trim())
+                }
+                _ => None,
+            })
+        };
+        value("syntax")?;
+        match value("inherits")?.to_ascii_lowercase().as_str() {
+            "true" => Some(true),
+            "false" => Some(false),
+            _ => None,
+        }
     }
 
     fn import(&mut self, at: &AtRule) {

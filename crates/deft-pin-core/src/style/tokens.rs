@@ -125,7 +125,7 @@ fn is_too_deep(found: &[Flaw]) -> bool {
     found.last().is_some_and(|flaw| flaw.kind == FlawKind::TooDeep)
 }
 
-fn is_closed_string(raw: &str) -> bool {
+pub(super) fn is_closed_string(raw: &str) -> bool {
     let mut characters = raw.chars();
     let quote = characters.next();
     let mut escaped = false;

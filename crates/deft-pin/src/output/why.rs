@@ -67,6 +67,8 @@ struct PropertyJson<'a> {
     property: &'a str,
     winner: AppliedJson<'a>,
     by: &'static str,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    rolled_back_to: Option<AppliedJson<'a>>,
     losers: Vec<AppliedJson<'a>>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     may_win: Vec<AppliedJson<'a>>,
@@ -124,6 +126,7 @@ fn property_json<'a>(
         property: &outcome.property,
         winner: applied_json(asked, element, outcome, &outcome.winner),
         by: outcome.by.name(),
+        rolled_back_to: rolled_back_to(outcome).map(|one| applied_json(asked, element, outcome, one)),
         losers: all(&outcome.losers),
         may_win: all(&outcome.may_win),
     }
@@ -147,6 +150,7 @@ fn place<'a>(
 
 fn origin(asked: &Asked<'_>, applied: &Applied<'_>) -> String {
     match applied.sheet {
+        None if applied.is_hint() => "attribute".to_owned(),
         None => "inline".to_owned(),
         Some(sheet) => asked.sheets.places[sheet].origin.to_string(),
     }
@@ -163,6 +167,11 @@ fn layer(asked: &Asked<'_>, applied: &Applied<'_>) -> Option<String> {
     let outer = sheet.layer.iter().flat_map(|(_, names)| names);
     let path: Vec<_> = outer.chain(applied.rule.iter().flat_map(|rule| &rule.layer)).cloned().collect();
     layer_name(&path)
+}
+
+/// What the winner rolls back to, where it says so.
+fn rolled_back_to<'o, 'p>(outcome: &'o Outcome<'p>) -> Option<&'o Applied<'p>> {
+    outcome.losers.get(outcome.rolled_back_to?)
 }
 
 fn applied_json<'a>(
@@ -276,6 +285,9 @@ fn drawn_outcome(
     }
     let sure = outcome.winner.matched == Truth::Yes;
     line(if sure { "wins" } else { "may win" }, if sure { WINS } else { NOTE }, &outcome.winner, "");
+    if let Some(one) = rolled_back_to(outcome) {
+        line("counts", WINS, one, "what `revert-layer` rolls back to");
+    }
     let shown = if whole { outcome.losers.len() } else { outcome.losers.len().min(LOSERS) };
     for loser in &outcome.losers[..shown] {
         let by = outcome.winner.beats_by(loser);
@@ -293,6 +305,7 @@ fn lost_by(step: Step) -> String {
         Step::Alone => String::new(),
         Step::Importance => "by importance".to_owned(),
         Step::Inline => "to the style attribute".to_owned(),
+        Step::Origin => "as attributes do to any sheet".to_owned(),
         Step::Order => "by order: the winner comes later".to_owned(),
         step => format!("by {}", step.name()),
     }
@@ -316,6 +329,7 @@ fn drawn_applied(
         Some(SheetOrigin::Pin(name)) => format!(", pin {name}"),
         Some(SheetOrigin::Library(name)) => format!(", library {name}"),
         Some(SheetOrigin::Site) => String::new(),
+        None if applied.is_hint() => ", its attributes".to_owned(),
         None => ", its style attribute".to_owned(),
     };
     let [a, b, c] = applied.specificity();

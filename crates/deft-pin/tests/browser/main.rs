@@ -5,6 +5,7 @@ mod dice;
 mod driver;
 mod fence;
 mod finding;
+mod hints;
 mod lifting;
 mod placing;
 #[path = "../session/mod.rs"]

@@ -1,0 +1,257 @@
+//! What applies to an element: declarations with their strength, and what they come to for each
+//! longhand.
+
+use std::borrow::Cow;
+use std::cmp::Reverse;
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use rustc_hash::FxHashSet;
+
+use super::cascade::PageSheet;
+use super::properties::{Flow, longhands};
+use super::rules::{CascadeRule, CascadeSelector, Condition, LayerName, StyleDeclaration};
+use super::truth::Truth;
+use crate::source::SourceText;
+
+/// A declaration that applies to an element, or may.
+#[derive(Clone, Debug)]
+pub struct Applied<'p> {
+    /// Where it comes from: the sheet's place in the page's list, or `None` for an attribute.
+    pub sheet: Option<usize>,
+    /// The rule that it stands in.
+    pub rule: Option<&'p CascadeRule>,
+    /// The selector that matched; of several the most specific.
+    pub selector: Option<&'p CascadeSelector>,
+    /// The declaration.
+    pub declaration: Cow<'p, StyleDeclaration>,
+    /// The text that it stands in, where that is no sheet's: that of the style attribute, or what
+    /// attributes of presentation come to.
+    pub attribute: Option<Arc<SourceText>>,
+    /// Whether it certainly applies.
+    pub matched: Truth,
+    /// What it still depends on.
+    pub depends_on: Vec<&'p Condition>,
+    /// The longhand that it sets, by the name that it was declared under, once it is looked at for
+    /// one.
+    pub longhand: String,
+    pub(super) strength: Strength,
+}
+
+/// How strong a declaration is: the greater, the stronger. The steps of the cascade, in order.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) struct Strength {
+    /// Important ones are; attributes of presentation are weaker than anything of a sheet.
+    pub(super) origin: Origin,
+    pub(super) inline: bool,
+    pub(super) layer: i64,
+    pub(super) specificity: [u32; 3],
+    pub(super) proximity: Reverse<u32>,
+    pub(super) order: (u32, u32, u32),
+}
+
+/// The origins that a page itself has, weakest first (css-cascade-5, 6.1).
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum Origin {
+    /// An attribute of presentation.
+    Attribute,
+    /// A normal declaration.
+    Normal,
+    /// An important one.
+    Important,
+}
+
+impl Origin {
+    pub(super) fn of(important: bool) -> Self {
+        if important { Origin::Important } else { Origin::Normal }
+    }
+}
+
+/// The step of the cascade that separated two declarations.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Step {
+    /// There is no other declaration.
+    Alone,
+    /// One is important.
+    Importance,
+    /// One is an attribute of presentation, such as `bgcolor`.
+    Origin,
+    /// One is in the style attribute.
+    Inline,
+    /// The one's layer.
+    Layer,
+    /// How near the root of its scope is.
+    Scope,
+    /// Specificity.
+    Specificity,
+    /// The order in which they appear.
+    Order,
+}
+
+impl Step {
+    /// The name that answers use.
+    pub fn name(self) -> &'static str {
+        match self {
+            Step::Alone => "alone",
+            Step::Importance => "importance",
+            Step::Origin => "origin",
+            Step::Inline => "inline",
+            Step::Layer => "layer",
+            Step::Scope => "scope",
+            Step::Specificity => "specificity",
+            Step::Order => "order",
+        }
+    }
+}
+
+impl Applied<'_> {
+    /// Whether it is what attributes of presentation come to.
+    pub fn is_hint(&self) -> bool {
+        self.strength.origin == Origin::Attribute
+    }
+
+    /// The step by which one declaration beats another.
+    pub fn beats_by(&self, other: &Applied<'_>) -> Step {
+        let (a, b) = (self.strength, other.strength);
+        if a.origin != b.origin {
+            if a.origin == Origin::Important { Step::Importance } else { Step::Origin }
+        } else if a.inline != b.inline {
+            Step::Inline
+        } else if a.layer != b.layer {
+            Step::Layer
+        } else if a.specificity != b.specificity {
+            Step::Specificity
+        } else if a.proximity != b.proximity {
+            Step::Scope
+        } else {
+            Step::Order
+        }
+    }
+
+    /// The specificity that it came with.
+    pub fn specificity(&self) -> [u32; 3] {
+        self.strength.specificity
+    }
+
+    /// Whether it would still beat another if it were not important.
+    pub fn beats_unimportant(&self, other: &Applied<'_>) -> bool {
+        let is_important = self.strength.origin == Origin::Important;
+        let layer = if is_important { -self.strength.layer } else { self.strength.layer };
+        Strength { origin: Origin::Normal, layer, ..self.strength } > other.strength
+    }
+
+    /// Whether it stands before another in the order of strength, weakest first.
+    pub fn by_strength(&self, other: &Applied<'_>) -> std::cmp::Ordering {
+        self.strength.cmp(&other.strength)
+    }
+
+    /// Its value, as it was written.
+    pub fn value<'a>(&'a self, sheets: &'a [PageSheet]) -> &'a str {
+        self.text(sheets).slice(self.declaration.value)
+    }
+
+    /// The text that it stands in.
+    pub fn text<'a>(&'a self, sheets: &'a [PageSheet]) -> &'a SourceText {
+        match (&self.attribute, self.sheet) {
+            (Some(attribute), _) => attribute,
+            (None, Some(sheet)) => &sheets[sheet].rules.text,
+            (None, None) => unreachable!("a declaration stands in a sheet or an attribute"),
+        }
+    }
+}
+
+/// What the declarations on an element come to for one longhand.
+#[derive(Clone, Debug)]
+pub struct Outcome<'p> {
+    /// The longhand, by its physical name.
+    pub property: String,
+    /// The winner: the strongest that certainly applies, else the strongest that may.
+    pub winner: Applied<'p>,
+    /// What separated the winner from the strongest that it beats.
+    pub by: Step,
+    /// Those that it beats, strongest first.
+    pub losers: Vec<Applied<'p>>,
+    /// Those that would beat it if what they depend on came about, strongest first.
+    pub may_win: Vec<Applied<'p>>,
+    /// Where the winner says `revert-layer`: which of the losers counts in its place; none where
+    /// it comes to what browsers have by themselves.
+    pub rolled_back_to: Option<usize>,
+}
+
+/// Whether a property, or a longhand of it, is a logical one.
+pub(super) fn is_logical(property: &str) -> bool {
+    ["inline", "block", "start", "end"].iter().any(|word| property.contains(word))
+}
+
+/// The winner of each longhand.
+pub(super) fn settle<'p>(
+    applied: &[Applied<'p>],
+    flow: Flow,
+    wanted: Option<&FxHashSet<String>>,
+    sheets: &[PageSheet],
+) -> Vec<Outcome<'p>> {
+    let mut by_longhand: BTreeMap<String, Vec<(&Applied<'p>, Cow<'_, str>)>> = BTreeMap::new();
+    for one in applied {
+        for longhand in longhands(&one.declaration.property) {
+            let physical = flow.physical(&longhand);
+            if wanted.is_none_or(|wanted| wanted.contains(&*physical)) {
+                by_longhand.entry(physical.into_owned()).or_default().push((one, longhand));
+            }
+        }
+    }
+    let outcome = |(property, mut all): (String, Vec<(&Applied<'p>, Cow<'_, str>)>)| {
+        all.sort_by_key(|(one, _)| Reverse(one.strength));
+        let mut all =
+            all.into_iter().map(|(one, longhand)| Applied { longhand: longhand.into_owned(), ..one.clone() });
+        let mut may_win: Vec<Applied<'p>> = Vec::new();
+        let sure = all.by_ref().find_map(|one| match one.matched {
+            Truth::Yes => Some(one),
+            _ => {
+                may_win.push(one);
+                None
+            }
+        });
+        let (winner, losers) = match sure {
+            Some(sure) => (sure, all.collect::<Vec<_>>()),
+            // Nothing is certain: the strongest that may apply stands for the rest.
+            None => {
+                let mut open = std::mem::take(&mut may_win).into_iter();
+                (open.next()?, open.collect())
+            }
+        };
+        let by = losers.first().map_or(Step::Alone, |loser| winner.beats_by(loser));
+        let rolled_back_to = rolled_back_to(&winner, &losers, sheets);
+        Some(Outcome { property, winner, by, losers, may_win, rolled_back_to })
+    };
+    by_longhand.into_iter().filter_map(outcome).collect()
+}
+
+/// What `revert-layer` rolls back to: the strongest of the layers below its own
+/// (css-cascade-5, 7.3.5), in their normal order also where it is important.
+fn rolled_back_to(winner: &Applied<'_>, losers: &[Applied<'_>], sheets: &[PageSheet]) -> Option<usize> {
+    let reverts = |one: &Applied<'_>| one.value(sheets).trim().eq_ignore_ascii_case("revert-layer");
+    let layer = |one: &Applied<'_>| (!one.is_hint(), one.strength.inline, one.strength.layer.abs());
+    if !reverts(winner) {
+        return None;
+    }
+    let mut lowest = layer(winner);
+    for (place, loser) in losers.iter().enumerate().filter(|(_, loser)| loser.matched == Truth::Yes) {
+        if layer(loser) < lowest {
+            if !reverts(loser) {
+                return Some(place);
+            }
+            lowest = layer(loser);
+        }
+    }
+    None
+}
+
+/// The layer names of a rule as people write them: `base.reset`; an anonymous one is `(anonymous)`.
+pub fn layer_name(path: &[LayerName]) -> Option<String> {
+    let names = path.iter().map(|name| match name {
+        LayerName::Named(name) => name.as_str(),
+        LayerName::Anonymous(_) => "(anonymous)",
+    });
+    let names: Vec<_> = names.collect();
+    (!names.is_empty()).then(|| names.join("."))
+}

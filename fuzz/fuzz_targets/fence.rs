@@ -1,0 +1,21 @@
+//! Any sheet around any target is either refused or fenced, and what is fenced is no longer than
+//! its input allows, and stays a sheet of as many rules or more.
+
+#![no_main]
+
+use deft_pin_core::markup::parse_selectors;
+use deft_pin_core::style::{Fence, Sheet, Strength, apply, fence};
+use libfuzzer_sys::fuzz_target;
+
+fuzz_target!(|input: (&str, &str, bool)| {
+    let (within, text, keep) = input;
+    if parse_selectors(within).is_err() {
+        return;
+    }
+    let strength = if keep { Strength::Keep } else { Strength::Raise };
+    let sheet = Sheet::parse(text);
+    let Ok((edits, _)) = fence(text, &sheet, &Fence::around(within, "pin", strength, &[])) else { return };
+    let fenced = apply(text, edits);
+    assert!(fenced.len() <= deft_pin_core::style::longest_fenced(text, within));
+    assert!(Sheet::parse(&fenced).rules.len() >= sheet.rules.len());
+});
