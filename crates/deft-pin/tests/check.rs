@@ -35,14 +35,14 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ("pages = ['/fares/*']\nwithin = '#title'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#title'", "did you mean `.title`?"),
         ("having = '.wyde'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'.wyde'", "did you mean `.wide`?"),
         ("within = '#fares'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#fares'", "add `having = \"#fares\"`"),
-        ("pages = ['/']\nwithin = '.is-late'\nstyle = 'p.css'", "p{}", "", "no-element", "note", "'.is-late'", "may add it at run time"),
+        ("pages = ['/']\nwithin = '.is-late'\nstyle = 'p.css'", "p{}", "", "at-run-time", "note", "'.is-late'", "may add it at run time"),
         ("pages = ['/fares/*']\nwithin = '#twice'\nstyle = 'p.css'", ":scope{}", "", "many-elements", "warning", "'#twice'", "has it 2 times"),
         ("pages = ['/fares/*']\nstyle = 'p.css'", ".titel{}", "", "no-match", "error", ".titel", "did you mean `.title`?"),
         ("pages = ['/fares/*']\nstyle = 'p.css'", "h2, .gone{}", "", "no-match", "warning", ".gone", "nor anything of nearly that name"),
-        ("pages = ['/fares/*']\nwithin = 'p'\nstyle = 'p.css'", "h2{}", "", "no-match", "error", "h2", "it matches outside of `p`"),
+        ("pages = ['/fares/*']\nwithin = 'p'\nstyle = 'p.css'", "h2{}", "", "empty-fence", "error", "h2", "matches outside of `p`"),
         ("pages = ['/fares/*']\nstyle = 'p.css'", "p > h2{}", "", "no-match", "error", "p > h2", "not in this relation"),
-        ("pages = ['/']\nstyle = 'p.css'", ".is-late{}", "", "no-match", "note", ".is-late", "`app.js` names `.is-late`"),
-        ("pages = ['/']\nstyle = 'p.css'\nscript = 'p.js'", ".mine{}", "x.className = 'mine'", "no-match", "note", ".mine", "`p.js` names `.mine`"),
+        ("pages = ['/']\nstyle = 'p.css'", ".is-late{}", "", "at-run-time", "note", ".is-late", "`app.js` names `.is-late`"),
+        ("pages = ['/']\nstyle = 'p.css'\nscript = 'p.js'", ".mine{}", "x.className = 'mine'", "at-run-time", "note", ".mine", "`p.js` names `.mine`"),
         ("style = 'p.css'", "h2{}", "", "partly-matched", "note", "h2", "on 2 of its 3 pages"),
         ("style = 'p.css'", "body{colr:red}", "", "dropped-declaration", "error", "colr", "did you mean `color`?"),
         ("pages = ['/fares/*']\nstyle = 'p.css'\nexpect = { pages = 1 }", "h2{}", "", "too-wide", "error", "1", "is on 2 pages, and it expects to be on 1"),
@@ -72,7 +72,7 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ("style = 'p.csv'", "", "", "missing-file", "error", "'p.csv'", "did you mean `p.css`?"),
         ("style = 'p.css'", "body{background:url(no.png)}", "", "missing-file", "warning", "url(no.png)", "`no.png` cannot be loaded"),
         ("within = 'body'\nstyle = 'p.css'", "@page{margin:0}", "", "not-confined", "error", "@page", "how the whole page is printed"),
-        ("style = 'p.css'", "@import 'x.css';", "", "not-confined", "error", "'x.css'", "cannot import"),
+        ("style = 'p.css'", "@import 'x.css';", "", "not-confined", "error", "'x.css'", "cannot be taken in"),
         ("script = 'p.js'\nafter = ['p']", "", "", "cycle", "error", "'p'", "`p` comes after itself"),
         ("script = 'p.js'\n[library.l]\nscript = 'p.js'", "", "", "unused-library", "warning", "l", "no pin needs the library `l`"),
     ];
@@ -189,4 +189,101 @@ fn hostile_files_get_an_answer() {
     assert_eq!(answer.status, 1, "{}", answer.stderr);
     assert!(answer.codes().contains(&"bad-syntax".to_owned()));
     assert_eq!(session.run("build --out out --anyway").status, 1);
+}
+
+/// What a sheet of a pin is told of, on a page with a bar that stays, a title and an offer.
+#[test]
+fn styles_that_come_to_little_are_told() {
+    let page = "<!doctype html><head><link rel=stylesheet href=/s.css></head><body><div class=bar>b</div>\
+        <main id=m><h2 class=title>t</h2><p class=offer>o</p></main><script>f('more', 'is-open')</script>";
+    let site = "@font-face { font-family: Quay; src: url(q.woff2) }\n.bar { position: sticky; z-index: 50 }\n\
+        .offer.is-shown { display: block }";
+    let table: [(&str, &str, &[&str]); 22] = [
+        ("", "h2.is-open { top: 0 }", &["at-run-time"]),
+        ("adds = ['is-open']", "h2.is-open { top: 0 }", &[]),
+        ("adds = ['is-late']", "h2.is-open { top: 0 }", &["at-run-time"]),
+        ("adds = ['never']\nwithin = '.never'", "h2 { top: 0 }", &[]),
+        ("within = '#m'", "body { top: 0 }", &["empty-fence"]),
+        ("within = '#m'", "body h2 { top: 0 }", &[]),
+        ("", "h2 { font-family: Quai, serif }", &["font-not-loaded"]),
+        ("", "h2 { font: 2em/1 'quay', serif }", &[]),
+        ("", "h2 { font-family: Georgia }", &["no-fallback-font"]),
+        ("", "h2 { font-family: inherit }", &[]),
+        ("", "h2 { font-family: var(--f) }", &[]),
+        ("", "@font-face { font-family: Buoy; src: url(b.woff2) } h2 { font-family: Buoy, serif }", &[]),
+        ("within = '#m'", "@font-face { font-family: B; src: url(b.woff2) } h2 { font: 1px B, serif }", &[]),
+        ("", ".title { display: none }", &["stays-hidden"]),
+        ("", ".title { opacity: 0 } .title:hover { opacity: 1 }", &[]),
+        ("", ".offer { display: none }", &[]),
+        ("", "@media print { .title { visibility: hidden } }", &[]),
+        ("", "#m { display: none } @media (min-width: 9em) { #m { display: block } }", &[]),
+        ("", ".title { position: fixed; z-index: 5 }", &["under"]),
+        ("", ".title { position: fixed; z-index: 51 }", &[]),
+        ("", "#m { position: relative; z-index: 51 } .title { position: sticky; z-index: 2 }", &[]),
+        ("", ".title { position: absolute; z-index: 2 }", &[]),
+    ];
+    for (keys, style, codes) in table {
+        let session = Session::with(&[
+            ("deft-pin.toml", &format!("[site]\nroot = 'site'\n[pin.p]\nstyle = 'p.css'\n{keys}\n")),
+            ("p.css", style),
+            ("b.woff2", ""),
+            ("site/s.css", site),
+            ("site/index.html", page),
+        ]);
+        assert_eq!(session.run("check --format json").codes(), codes, "{keys} {style}");
+    }
+}
+
+#[test]
+fn what_a_sheet_imports_from_beside_the_board_is_taken_in() {
+    let session = Session::with(&[
+        ("deft-pin.toml", "[site]\nroot = 'site'\n[pin.p]\nwithin = '#m'\nstyle = 'pins/p.css'\n"),
+        (
+            "pins/p.css",
+            "@layer top, low;\n@import 'more/a.css' layer(low) screen;\n@import url('p.css');\np { order: 2 }\n",
+        ),
+        ("pins/more/a.css", "@import \"b.css\";\n.b { background: url(i/x.svg); colr: red }\n"),
+        ("pins/more/b.css", "\u{feff}@keyframes go { to { top: 0 } }\n.b { animation: go 1s }\n"),
+        ("pins/more/i/x.svg", "<svg/>"),
+        ("site/index.html", "<!doctype html><main id=m><p class=b>x</p></main>"),
+    ]);
+    let answer = session.run("check --format json").json();
+    let finding = &answer["findings"][0];
+    assert_eq!(answer["findings"].as_array().unwrap().len(), 1, "{answer}");
+    assert_eq!(
+        (
+            finding["code"].as_str(),
+            finding["file"].as_str(),
+            finding["line"].as_u64(),
+            finding["column"].as_u64()
+        ),
+        (Some("dropped-declaration"), Some("pins/more/a.css"), Some(2), Some(32))
+    );
+    session.run("build --out out --anyway");
+    let sheets = session.files("out/_pins");
+    let (_, sheet) = sheets.iter().find(|(name, _)| name.ends_with(".css")).unwrap();
+    let sheet = String::from_utf8(sheet.clone()).unwrap();
+    for part in [
+        "@layer p-top, p-low;", "@media screen { @layer p-low { ", "@keyframes p-go", "animation: p-go 1s",
+        ".b:is(#m, #m *) { background: url(\"x.", "p:is(#m, #m *) { order: 2 }",
+    ] {
+        assert!(sheet.contains(part), "{part}: {sheet}");
+    }
+    let why = session.run("why / .b animation-name --format json").json();
+    let winner = &why["elements"][0]["properties"][0]["winner"];
+    assert_eq!(
+        (winner["file"].as_str(), winner["line"].as_u64()),
+        (Some("pins/more/b.css"), Some(2)),
+        "{why}"
+    );
+    for (import, told) in [
+        ("@import 'https://cdn.example/x.css';", "not-confined"),
+        ("@import 'nowhere.css';", "not-confined"),
+        ("@import '../../out.css';", "not-confined"),
+        ("p { top: 0 } @import 'more/a.css';", "not-confined"),
+    ] {
+        session.write("pins/p.css", import);
+        let codes = session.run("check --format json").codes();
+        assert!(codes.contains(&told.to_owned()), "{import}: {codes:?}");
+    }
 }

@@ -80,6 +80,8 @@ pub struct Pin {
     pub strength: Strength,
     /// Names of its CSS that it shares with the page.
     pub share: Vec<String>,
+    /// Classes and IDs that scripts add at run time, as its author says.
+    pub adds: Vec<String>,
     /// Its script.
     pub script: Option<Placed<FilePath>>,
     /// The libraries that it needs: places in [`Board::libraries`].
@@ -544,6 +546,7 @@ impl Reader {
             style: None,
             strength: Strength::default(),
             share: Vec::new(),
+            adds: Vec::new(),
             expect: Expect::default(),
             script: None,
             needs: Vec::new(),
@@ -565,6 +568,9 @@ impl Reader {
                     let found =
                         self.text("strength", value).and_then(|text| self.one_of("strength", &text, &names));
                     pin.strength = found.map_or(pin.strength, |found| Strength::ALL[found]);
+                }
+                "adds" => {
+                    pin.adds = self.texts("adds", value).into_iter().map(|name| name.value).collect();
                 }
                 "share" => {
                     pin.share = self.texts("share", value).into_iter().map(|name| name.value).collect();
@@ -671,7 +677,7 @@ mod tests {
             "needs" | "after" => "[]".to_owned(),
             "slot" => "'foot'".to_owned(),
             "strength" => "'keep'".to_owned(),
-            "share" => "['x']".to_owned(),
+            "share" | "adds" => "['x']".to_owned(),
             "expect" => "{ pages = 1, elements = 2 }".to_owned(),
             "kind" => "'files'".to_owned(),
             _ => "'a'".to_owned(),

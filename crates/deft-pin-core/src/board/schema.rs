@@ -101,6 +101,10 @@ struct PinKeys {
     /// containers) that it shares with the page instead of getting its own for them.
     #[serde(default)]
     share: Vec<String>,
+    /// Classes and IDs, without `.` and `#`, that scripts add at run time: selectors may wait for
+    /// them, and nothing is said about it.
+    #[serde(default)]
+    adds: Vec<String>,
     /// Its script: a file beside the board.
     #[serde(default)]
     script: Option<String>,

@@ -1,15 +1,18 @@
 //! What one page says about the pins that are for it.
 
+use std::cell::OnceCell;
 use std::collections::BTreeSet;
 use std::sync::OnceLock;
 use std::sync::atomic::{AtomicBool, Ordering};
 
+use super::covered::Covered;
 use super::fight::{Arena, Fight, Leak};
+use super::fonts::FontGap;
 use super::leaning::{Better, Brittle, better, brittle_of};
 use super::probe::{Answers, Probe};
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
 use crate::plan::{FileText, LibraryPart, Plan, PlannedSheets};
-use crate::site::{Page, ScriptNames, SheetFiles, Site, words};
+use crate::site::{Load, Page, ScriptNames, SheetFiles, Site, loads, words};
 use crate::source::{FilePath, Files, Position, nearest, offset};
 
 /// What one page says about the pins that are for it.
@@ -41,6 +44,10 @@ pub struct PinFacts {
     pub touched: u32,
     /// Names that its sheet defines for the whole page and the site has already.
     pub leaks: Vec<Leak>,
+    /// Fonts that it uses and nothing loads.
+    pub fonts: Vec<FontGap>,
+    /// What covers elements that it keeps in view.
+    pub covered: Vec<Covered>,
     /// What few pages have to say besides.
     pub detail: Option<Box<Detail>>,
 }
@@ -76,6 +83,8 @@ pub struct Missing {
     pub near: Option<String>,
     /// A script of the page that has the name in it, and so may add it at run time.
     pub script: Option<String>,
+    /// Whether the pin says itself that scripts add the name.
+    pub announced: bool,
     /// Whether the selector matches outside of the target.
     pub outside: bool,
 }
@@ -161,7 +170,14 @@ impl<'a> Witness<'a> {
     /// Looks at one page. `pins` are those that are for it as far as its path tells.
     pub fn look(&self, page: usize, text: &str, document: &Document, pins: &[usize]) -> PageFacts {
         let answers = self.probe.walk(document, pins, self.plan);
-        let mut view = View { number: page, page: &self.site.pages[page], document, pins, names: None };
+        let mut view = View {
+            number: page,
+            page: &self.site.pages[page],
+            document,
+            pins,
+            names: None,
+            loads: OnceCell::new(),
+        };
         let pins = pins.iter().zip(answers);
         let mut pins: Vec<_> =
             pins.map(|(&pin, answers)| self.pin_facts(pin, answers, text, &mut view)).collect();
@@ -170,12 +186,20 @@ impl<'a> Witness<'a> {
         for (pin, outcome) in self.arena.fights(&self.site.pages[page], text, document, &held) {
             if let Some(facts) = pins.iter_mut().find(|facts| facts.pin as usize == pin) {
                 (facts.fights, facts.touched, facts.leaks) = (outcome.fights, outcome.touched, outcome.leaks);
+                (facts.fonts, facts.covered) = (outcome.fonts, outcome.covered);
+                for hidden in outcome.hidden {
+                    let is_named = hidden.names.iter().any(|name| self.script_with(name, &view).is_some());
+                    let fight = facts.fights.iter_mut().find(|fight| fight.span == hidden.span);
+                    if let Some(fight) = fight.filter(|_| !is_named) {
+                        fight.hides = Some(hidden.element);
+                    }
+                }
             }
         }
         PageFacts { page, pins, lacking: Vec::new() }
     }
 
-    fn pin_facts(&self, pin: usize, answers: Answers, text: &str, view: &mut View<'_>) -> PinFacts {
+    fn pin_facts(&self, pin: usize, mut answers: Answers, text: &str, view: &mut View<'_>) -> PinFacts {
         let (document, number_of_page) = (view.document, view.number);
         let board = &self.plan.board.pins[pin];
         let flags = &self.answered[pin];
@@ -196,16 +220,22 @@ impl<'a> Witness<'a> {
         };
         // Of the many pages that say the same, the first few are enough.
         let sampled = || self.is_sampled(pin, number_of_page);
-        let missing_target = missing_target.filter(|missing| missing.script.is_some() || sampled());
+        let missing_target =
+            missing_target.filter(|missing| missing.script.is_some() || missing.announced || sampled());
         let mut missing = Vec::new();
         if answers.having && targeted {
             let rules = self.plan.pins[pin].style.iter().flat_map(|style| &style.rules);
             for (number, test) in rules.flat_map(|rule| &rule.selectors).enumerate() {
+                let announced = |name: &NamedPart| board.adds.iter().any(|own| own == name.name());
+                if !board.adds.is_empty() && names_in(&test.own).iter().any(announced) {
+                    answers.matched[number] = true;
+                    continue;
+                }
                 if answers.matched[number] || flags[number + 1].load(Ordering::Relaxed) {
                     continue;
                 }
                 let mut found = why(std::slice::from_ref(&test.own));
-                if found.name.is_none() && board.within.is_some() {
+                if found.name.is_none() && board.within.is_some() && sampled() {
                     let mut matcher = Matcher::new();
                     found.outside = document.elements().any(|e| matcher.matches(&test.own, e, Assume::May));
                 }
@@ -233,6 +263,8 @@ impl<'a> Witness<'a> {
             fights: Vec::new(),
             touched: 0,
             leaks: Vec::new(),
+            fonts: Vec::new(),
+            covered: Vec::new(),
             matched: if answers.having { answers.matched.into() } else { Box::default() },
             detail: (!is_bare).then(|| Box::new(detail)),
         }
@@ -240,13 +272,21 @@ impl<'a> Witness<'a> {
 
     /// What a page lacks for any of some selectors to match.
     fn why(&self, pin: usize, selectors: &[Selector], view: &mut View<'_>) -> Missing {
-        let absent = selectors.iter().flat_map(names_in).find(|name| !view.has(name));
-        let Some(absent) = absent else { return Missing::default() };
         let sampled = self.is_sampled(pin, view.number);
+        // Past the sample only what some script may bring in is of interest.
+        let announced =
+            |name: &NamedPart| self.plan.board.pins[pin].adds.iter().any(|own| own == name.name());
+        let may_tell = |name: &NamedPart, view: &View<'_>| {
+            sampled || announced(name) || self.script_with(name.name(), view).is_some()
+        };
+        let mut names = selectors.iter().flat_map(names_in);
+        let absent = names.find(|name| may_tell(name, view) && !view.has(name));
+        let Some(absent) = absent else { return Missing::default() };
         Missing {
             near: if sampled { view.near(&absent) } else { None },
             script: self.script_with(absent.name(), view).map(|file| file.to_string()),
             name: Some(absent.to_string()),
+            announced: announced(&absent),
             outside: false,
         }
     }
@@ -256,7 +296,9 @@ impl<'a> Witness<'a> {
         let placed =
             self.placed.iter().filter(|script| script.pin.is_none_or(|pin| view.pins.contains(&pin)));
         let placed = placed.filter(|script| words(script.file.text.as_str()).any(|word| word == name));
-        let own = || self.scripts.script_with(name, self.files, self.site, view.page, view.document);
+        let loads = view.loads.get_or_init(|| loads(view.document, view.page));
+        let own =
+            || self.scripts.script_with(name, (self.files, self.site), (view.page, view.document), loads);
         placed.map(|script| script.file.path.clone()).next().or_else(own)
     }
 }
@@ -269,6 +311,7 @@ struct View<'d> {
     document: &'d Document,
     pins: &'d [usize],
     names: Option<[BTreeSet<&'d str>; 3]>,
+    loads: OnceCell<Vec<Load>>,
 }
 
 impl<'d> View<'d> {

@@ -2,13 +2,16 @@
 
 use std::collections::BTreeMap;
 
-use crate::markup::Document;
+use crate::markup::{Document, NodeId};
 use crate::plan::{Plan, PlannedSheets};
 use crate::site::{Page, PageSheets, SheetFiles, SheetOrigin, Site, page_sheets};
 use crate::source::{FilePath, Files, Position, Span};
 use crate::style::{Applied, Cascade, Outcome, Step, Truth, Viewport};
 
+use super::covered::{Covered, covered};
 use super::finding::Place;
+use super::fonts::{FontGap, gaps};
+use super::hidden::hides;
 
 /// What a declaration of a pin comes to on a page.
 #[derive(Clone, Debug, Default)]
@@ -25,6 +28,8 @@ pub struct Fight {
     pub changes: bool,
     /// The strongest that it loses to.
     pub rival: Option<Box<Rival>>,
+    /// An element that it hides, where nothing shows that again.
+    pub hides: Option<String>,
 }
 
 /// A declaration that beats one of a pin's.
@@ -67,6 +72,18 @@ pub(super) struct OnPage {
     pub(super) fights: Vec<Fight>,
     pub(super) touched: u32,
     pub(super) leaks: Vec<Leak>,
+    pub(super) fonts: Vec<FontGap>,
+    pub(super) covered: Vec<Covered>,
+    /// Declarations that hide an element which no rule shows again, with its names.
+    pub(super) hidden: Vec<Hidden>,
+}
+
+/// An element that a declaration hides.
+pub(super) struct Hidden {
+    pub(super) span: Span,
+    pub(super) element: String,
+    /// Its ID and classes, by which a script may find it.
+    pub(super) names: Vec<String>,
 }
 
 /// What is shared by all pages for this.
@@ -118,6 +135,7 @@ impl Arena<'_> {
         let mut fights: BTreeMap<(usize, Span), Fight> = BTreeMap::new();
         let mut by_pin: BTreeMap<usize, OnPage> = BTreeMap::new();
         let view = View { arena: self, page, text, sheets: &sheets, pins: &pins };
+        let mut fixed: BTreeMap<usize, Vec<(NodeId, Span)>> = BTreeMap::new();
         for element in document.elements() {
             let mut parts: Vec<Option<&str>> = Vec::new();
             for (sheet, pin) in &pins {
@@ -137,6 +155,21 @@ impl Arena<'_> {
                 for outcome in &outcomes {
                     view.bouts(outcome, element, &mut bouts);
                 }
+                for (pin, span, value) in view.certain(&outcomes, part) {
+                    if matches!(value.as_str(), "fixed" | "sticky") {
+                        fixed.entry(pin).or_default().push((element.id, span));
+                    }
+                }
+                for (pin, span, property) in view.hiding(&outcomes, part) {
+                    let shows = |value: &str| !hides(property, value);
+                    let hidden = &mut by_pin.entry(pin).or_default().hidden;
+                    let is_known = hidden.iter().any(|known| known.span == span);
+                    if !is_known && !cascade.may_come_to(element, property, &shows) {
+                        let data = element.data();
+                        let names = data.id().into_iter().chain(data.classes()).map(str::to_owned).collect();
+                        hidden.push(Hidden { span, element: crate::find::label(element), names });
+                    }
+                }
                 for ((pin, span), bout) in bouts {
                     let fight =
                         fights.entry((pin, span)).or_insert_with(|| Fight { span, ..Fight::default() });
@@ -154,7 +187,12 @@ impl Arena<'_> {
             by_pin.entry(pin).or_default().fights.push(fight);
         }
         for (sheet, pin) in &pins {
-            by_pin.entry(*pin).or_default().leaks = view.leaks(*sheet);
+            let on_page = by_pin.entry(*pin).or_default();
+            on_page.leaks = view.leaks(*sheet);
+            on_page.fonts = gaps(&sheets.sheets[*sheet].rules, &sheets);
+        }
+        for (pin, fixed) in fixed {
+            by_pin.entry(pin).or_default().covered = covered(&fixed, document, &mut cascade);
         }
         by_pin.into_iter().collect()
     }
@@ -171,6 +209,40 @@ struct View<'v> {
 impl View<'_> {
     fn owner(&self, applied: &Applied<'_>) -> Option<usize> {
         self.pins.get(&applied.sheet?).copied()
+    }
+
+    /// The longhands that pins certainly set of an element, with what to.
+    fn winning<'o, 'p>(
+        &'o self,
+        outcomes: &'o [Outcome<'p>],
+        part: Option<&str>,
+    ) -> impl Iterator<Item = (usize, Span, &'o Outcome<'p>, &'o str)> {
+        let outcomes = outcomes.iter().filter(move |outcome| {
+            part.is_none() && outcome.winner.matched == Truth::Yes && outcome.may_win.is_empty()
+        });
+        outcomes.filter_map(|outcome| {
+            let pin = self.owner(&outcome.winner)?;
+            let rules = &self.sheets.sheets[outcome.winner.sheet?].rules;
+            let (_, span) = rules.source(outcome.winner.declaration.span);
+            Some((pin, span, outcome, outcome.winner.value(&self.sheets.sheets)))
+        })
+    }
+
+    /// What pins set `position` to.
+    fn certain(&self, outcomes: &[Outcome<'_>], part: Option<&str>) -> Vec<(usize, Span, String)> {
+        let of_position = self.winning(outcomes, part).filter(|(.., one, _)| one.property == "position");
+        of_position.map(|(pin, span, _, value)| (pin, span, value.trim().to_ascii_lowercase())).collect()
+    }
+
+    /// The declarations of pins that hide an element.
+    fn hiding<'o>(&self, outcomes: &'o [Outcome<'_>], part: Option<&str>) -> Vec<(usize, Span, &'o str)> {
+        let winning = self.winning(outcomes, part).filter(|(.., one, value)| hides(&one.property, value));
+        let hiding: Vec<_> = winning.map(|(pin, span, one, _)| (pin, span, one.property.clone())).collect();
+        let name = |name: &str| outcomes.iter().find(|one| one.property == name);
+        hiding
+            .into_iter()
+            .filter_map(|(pin, span, property)| Some((pin, span, name(&property)?.property.as_str())))
+            .collect()
     }
 
     fn bouts(
@@ -240,9 +312,10 @@ impl View<'_> {
     fn place_of(&self, sheet: usize, span: Span) -> Place {
         let rules = &self.sheets.sheets[sheet].rules;
         let about = &self.sheets.places[sheet];
-        let (_, own) = rules.source(span);
+        let own = rules.own_span(span);
         let is_site = about.origin == SheetOrigin::Site;
         let file = if is_site { self.arena.site.path_of(&about.file) } else { about.file.clone() };
+        let file = rules.file(span.start).cloned().unwrap_or(file);
         let position = |at: u32| about.position(rules.position(at));
         let in_file = Span { start: own.start + about.start, end: own.end + about.start };
         Place { file, span: in_file, start: position(span.start), end: position(span.end) }

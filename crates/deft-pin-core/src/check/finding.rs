@@ -51,6 +51,8 @@ impl FromStr for Severity {
 /// What kind of thing a finding says. `docs/findings.md` has each with an example.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Code {
+    /// A selector waits for a name that a script adds.
+    AtRunTime,
     /// A script does not parse.
     BadSyntax,
     /// A selector is not valid.
@@ -67,12 +69,18 @@ pub enum Code {
     DroppedDeclaration,
     /// A script stands in an earlier slot than what it comes after.
     EarlySlot,
+    /// A rule matches outside of the target alone, so that the fence leaves nothing of it.
+    EmptyFence,
+    /// A font is used that nothing loads.
+    FontNotLoaded,
     /// A name that a sheet defines for the whole page is one of the site's.
     Leak,
     /// The target is an ID that a page has more than once.
     ManyElements,
     /// A file that the board names is not there.
     MissingFile,
+    /// A list of fonts ends without a generic family.
+    NoFallbackFont,
     /// A declaration is important and need not be.
     NeedlessImportant,
     /// A declaration sets what holds already.
@@ -95,15 +103,20 @@ pub enum Code {
     PinClash,
     /// A selector matches on some of the pages only.
     PartlyMatched,
+    /// A pin hides an element that nothing shows again.
+    StaysHidden,
     /// A pin is on other pages, or touches other numbers of elements, than it expects.
     TooWide,
+    /// What stays in view is covered by something else.
+    Under,
     /// A library that nothing needs.
     UnusedLibrary,
 }
 
 impl Code {
     /// Every code.
-    pub const ALL: [Code; 24] = [
+    pub const ALL: [Code; 30] = [
+        Code::AtRunTime,
         Code::BadSyntax,
         Code::BadSelector,
         Code::Beaten,
@@ -112,9 +125,12 @@ impl Code {
         Code::Cycle,
         Code::DroppedDeclaration,
         Code::EarlySlot,
+        Code::EmptyFence,
+        Code::FontNotLoaded,
         Code::Leak,
         Code::ManyElements,
         Code::MissingFile,
+        Code::NoFallbackFont,
         Code::NeedlessImportant,
         Code::NoChange,
         Code::NoElement,
@@ -126,13 +142,21 @@ impl Code {
         Code::PartlyBeaten,
         Code::PinClash,
         Code::PartlyMatched,
+        Code::StaysHidden,
         Code::TooWide,
+        Code::Under,
         Code::UnusedLibrary,
     ];
 
     /// The name that answers and documents use.
     pub fn name(self) -> &'static str {
         match self {
+            Code::AtRunTime => "at-run-time",
+            Code::EmptyFence => "empty-fence",
+            Code::FontNotLoaded => "font-not-loaded",
+            Code::NoFallbackFont => "no-fallback-font",
+            Code::StaysHidden => "stays-hidden",
+            Code::Under => "under",
             Code::BadSyntax => "bad-syntax",
             Code::BadSelector => "bad-selector",
             Code::BrittleTarget => "brittle-target",
@@ -189,7 +213,9 @@ pub struct Place {
 impl Place {
     /// A span of a text that is in a file.
     pub fn new(file: &FilePath, text: &SourceText, span: Span) -> Self {
-        Place { file: file.clone(), span, start: text.position(span.start), end: text.position(span.end) }
+        let file = text.file(span.start).unwrap_or(file).clone();
+        let (start, end) = (text.position(span.start), text.position(span.end));
+        Place { file, span: text.own_span(span), start, end }
     }
 }
 

@@ -5,9 +5,12 @@ mod apart;
 mod beaten;
 mod board;
 mod brittle;
+mod covered;
 mod facts;
 mod fight;
 mod finding;
+mod fonts;
+mod hidden;
 mod leaning;
 mod probe;
 mod script;
@@ -16,9 +19,11 @@ mod target;
 mod width;
 
 pub use apart::tells_pages_apart;
+pub use covered::Covered;
 pub use facts::{Detail, Missing, PageFacts, PinFacts, Witness};
 pub use fight::{Fight, Leak, Rival};
 pub use finding::{Code, Finding, Place, Related, Severity};
+pub use fonts::FontGap;
 pub use leaning::{Better, Leaning};
 pub use probe::Probe;
 
@@ -54,6 +59,9 @@ pub fn findings(ground: &Ground<'_>) -> Vec<Finding> {
     apart::findings(ground, &mut findings);
     beaten::findings(ground, &mut findings);
     width::findings(ground, &mut findings);
+    fonts::findings(ground, &mut findings);
+    hidden::findings(ground, &mut findings);
+    covered::findings(ground, &mut findings);
     let board = ground.board_file;
     findings.sort_by(|a, b| {
         let key = |finding: &Finding| {

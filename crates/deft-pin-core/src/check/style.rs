@@ -7,7 +7,7 @@ use super::target::pages_of;
 use crate::markup::parse_selectors;
 use crate::plan::{Owner, PinStyle};
 use crate::source::Span;
-use crate::style::{Bracket, FlawKind, Loss, LossKind, members};
+use crate::style::{Bracket, FlawKind, Loss, LossKind, NotConfined, members};
 
 pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for (at, planned) in ground.plan.pins.iter().enumerate() {
@@ -93,7 +93,11 @@ impl SheetGround<'_> {
     }
 
     fn not_confined(&self, findings: &mut Vec<Finding>) {
-        for refused in &self.style.not_confined {
+        let is_import = |refused: &&NotConfined| {
+            let imports = &self.style.imports;
+            imports.iter().any(|url| refused.span.start <= url.span.start && url.span.end <= refused.span.end)
+        };
+        for refused in self.style.not_confined.iter().filter(|refused| !is_import(refused)) {
             let message =
                 format!("{} cannot be confined to `{}` yet: {}", refused.what, self.within(), refused.why);
             let help = "the sheet is left out of every page for its sake; put it into a pin without `within`, or write it without";
@@ -104,10 +108,10 @@ impl SheetGround<'_> {
         }
         for import in &self.style.imports {
             let message = format!(
-                "a pin's sheet cannot import another one yet (`{}`), so it is left out of every page",
+                "`{}` cannot be taken in, so the sheet is left out of every page: it is on another host, not there, broken at its end, or imported after other rules",
                 import.url
             );
-            let help = "copy the other sheet's rules in, or make it a library that the pin needs";
+            let help = "import a file beside the board, before any rule; what is on another host can be a library that the pin needs";
             findings.push(
                 Finding::new(Code::NotConfined, Severity::Error, self.place(import.span), message).help(help),
             );
@@ -156,11 +160,25 @@ impl SheetGround<'_> {
             let message = format!(
                 "`{text}` matches nothing {where_looked} as they are served; `{script}` names `{name}` and may add it at run time"
             );
-            return Finding::new(Code::NoMatch, Severity::Note, self.place(span), message).pages(paths);
+            let help = format!(
+                "if it does, `adds = [{name:?}]` in the pin says so",
+                name = name.trim_start_matches(['.', '#'])
+            );
+            return Finding::new(Code::AtRunTime, Severity::Note, self.place(span), message)
+                .help(help)
+                .pages(paths);
         }
-        let message = format!("`{text}` matches nothing {where_looked}");
-        let finding = Finding::new(Code::NoMatch, severity, self.place(span), message).pages(paths);
         let outside = missing.iter().any(|missing| missing.outside);
+        let (code, message) = if outside {
+            let within = self.within();
+            let message = format!(
+                "`{text}` matches outside of `{within}` alone, where this pin's CSS does not reach: the fence leaves nothing of it"
+            );
+            (Code::EmptyFence, message)
+        } else {
+            (Code::NoMatch, format!("`{text}` matches nothing {where_looked}"))
+        };
+        let finding = Finding::new(code, severity, self.place(span), message).pages(paths);
         let near =
             missing.iter().find_map(|missing| Some((missing.name.as_deref()?, missing.near.as_deref()?)));
         let absent = missing.iter().find_map(|missing| missing.name.as_deref());
@@ -170,7 +188,7 @@ impl SheetGround<'_> {
                 finding.help(format!("there is no `{name}`, nor anything of nearly that name"))
             }
             (None, None) if outside => finding.help(format!(
-                "it matches outside of `{}`, where this pin's CSS does not reach",
+                "write it for what is in `{}`, or move it to a pin without `within`",
                 self.within()
             )),
             (None, None) => {

@@ -53,7 +53,12 @@ fn no_having(
         counted(paths.len(), "the one page that it is for", "pages that it is for")
             .replace("1 the one", "the one")
     );
-    let finding = Finding::new(Code::NoElement, severity_of(missing), ground.on_board(having.span), message);
+    let finding = Finding::new(
+        code_of(severity_of(missing)),
+        severity_of(missing),
+        ground.on_board(having.span),
+        message,
+    );
     finding.help(help_for(missing, &having.text)).pin(name).pages(paths)
 }
 
@@ -65,7 +70,8 @@ fn no_within(
     findings: &mut Vec<Finding>,
 ) {
     let name = ground.plan.name_of(Owner::Pin(pin));
-    let bare: Vec<_> = pages.iter().filter(|(_, facts)| facts.targets == 0).collect();
+    let announced = |facts: &PinFacts| facts.missing_target().is_some_and(|missing| missing.announced);
+    let bare: Vec<_> = pages.iter().filter(|(_, facts)| facts.targets == 0 && !announced(facts)).collect();
     // A name that a script may add is another matter than one that nothing will ever bring in.
     let (later, never): (Vec<_>, Vec<_>) =
         bare.into_iter().partition(|(_, facts)| by_script(facts.missing_target()).is_some());
@@ -91,7 +97,7 @@ fn no_within(
             help.push_str(&format!("; for the pages that have it alone, add `having = {:?}`", within.text));
         }
         findings.push(
-            Finding::new(Code::NoElement, severity, ground.on_board(within.span), message)
+            Finding::new(code_of(severity), severity, ground.on_board(within.span), message)
                 .help(help)
                 .pin(name)
                 .pages(paths),
@@ -116,6 +122,10 @@ fn by_script(missing: Option<&Missing>) -> Option<&str> {
 
 fn severity_of(missing: Option<&Missing>) -> Severity {
     if by_script(missing).is_some() { Severity::Note } else { Severity::Error }
+}
+
+fn code_of(severity: Severity) -> Code {
+    if severity == Severity::Note { Code::AtRunTime } else { Code::NoElement }
 }
 
 fn help_for(missing: Option<&Missing>, selector: &str) -> String {

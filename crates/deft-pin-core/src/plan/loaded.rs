@@ -103,7 +103,7 @@ impl Loader<'_> {
 
 /// Whether an address is relative to the sheet that it stands in: no scheme, no host, no path
 /// from the root, and not merely a fragment.
-fn is_relative(url: &str) -> bool {
+pub(super) fn is_relative(url: &str) -> bool {
     let url = url.trim();
     !url.is_empty()
         && !url.starts_with(['/', '#', '?', '\\'])

@@ -1,6 +1,7 @@
 //! The plan: what each pin and library really puts into pages, and in which order.
 
 mod file;
+mod imports;
 mod key;
 mod loaded;
 mod order;

@@ -1,6 +1,7 @@
 //! The files that a board names, read.
 
 use super::file::FileText;
+use super::imports::Assembly;
 use super::key::{Owner, PartKind};
 use super::loaded::{Loader, Sheet};
 use super::problem::Problem;
@@ -87,11 +88,11 @@ impl PartReader<'_> {
             Ok(bytes) => match String::from_utf8(bytes) {
                 Ok(text) => {
                     let text = text.strip_prefix('\u{feff}').map(str::to_owned).unwrap_or(text);
-                    let urls = match kind {
-                        PartKind::Style => self.0.load(Sheet { owner, path }, &urls(&text)),
-                        PartKind::Script => Vec::new(),
-                    };
-                    return Some(FileText { path: path.clone(), place, text: SourceText::new(text), urls });
+                    if kind == PartKind::Script {
+                        let text = SourceText::new(text);
+                        return Some(FileText { path: path.clone(), place, text, urls: Vec::new() });
+                    }
+                    return Some(self.sheet(owner, path, place, &text));
                 }
                 Err(error) => Problem::NotUtf8 {
                     owner,
@@ -107,6 +108,28 @@ impl PartReader<'_> {
         };
         self.0.problems.push(problem);
         None
+    }
+
+    /// A sheet: a pin's with what it imports from beside the board, a library's as it is.
+    fn sheet(&mut self, owner: Owner, path: &FilePath, place: Span, text: &str) -> FileText {
+        if let Owner::Library(_) = owner {
+            let urls = self.0.load(Sheet { owner, path }, &urls(text));
+            return FileText { path: path.clone(), place, text: SourceText::new(text.to_owned()), urls };
+        }
+        let assembly = Assembly::of(self.0.files, path, text);
+        let mut found = Vec::new();
+        // Addresses are relative to the file that they stand in (css-values-4, 4.5).
+        for url in urls(&assembly.text).into_iter().filter(|url| !url.import) {
+            let from = assembly.file_at(url.span.start).unwrap_or(path).clone();
+            let told = self.0.problems.len();
+            found.extend(self.0.load(Sheet { owner, path: &from }, &[url]));
+            // The place is one in the whole, which knows the file by itself.
+            self.0.problems[told..].iter_mut().for_each(|problem| match problem {
+                Problem::MissingUrl { file, .. } | Problem::OutsideUrl { file, .. } => *file = path.clone(),
+                _ => {}
+            });
+        }
+        FileText { path: path.clone(), place, text: assembly.into_text(), urls: found }
     }
 
     /// A file of nearly that name: in the same folder, else of the same name elsewhere.

@@ -26,7 +26,7 @@ impl PlannedSheets {
     pub fn new(plan: &Plan<'_>) -> Self {
         let pins = plan.pins.iter().map(|pin| {
             let style = pin.style.as_ref()?;
-            let rules = StyleRules::edited(style.file.text.as_str(), style.edits.clone());
+            let rules = StyleRules::edited(&style.file.text, style.edits.clone());
             Some(Planned { rules: Arc::new(rules), file: style.file.path.clone() })
         });
         let libraries = plan.libraries.iter().map(|library| {

@@ -6,7 +6,7 @@
 use std::collections::{HashMap, HashSet};
 use std::sync::{Arc, Mutex, OnceLock};
 
-use super::loads::{LoadKind, LoadTarget, loads};
+use super::loads::{Load, LoadKind, LoadTarget};
 use super::pages::{Page, Site};
 use crate::markup::Document;
 use crate::source::{FilePath, Files};
@@ -22,21 +22,18 @@ impl ScriptNames {
     pub fn script_with(
         &self,
         word: &str,
-        files: &dyn Files,
-        site: &Site,
-        page: &Page,
-        document: &Document,
+        (files, site): (&dyn Files, &Site),
+        (page, document): (&Page, &Document),
+        loads: &[Load],
     ) -> Option<FilePath> {
-        loads(document, page).into_iter().filter(|load| load.kind == LoadKind::Script).find_map(|load| {
-            match load.target {
-                LoadTarget::Inline(id) => {
-                    let text = document.text_of(id);
-                    let found = words(&text).any(|own| own == word);
-                    found.then(|| page.file.clone())
-                }
-                LoadTarget::Local(file) => self.of(&file, files, site).get()?.contains(word).then_some(file),
-                LoadTarget::Remote(_) | LoadTarget::Refused(_) => None,
+        loads.iter().filter(|load| load.kind == LoadKind::Script).find_map(|load| match &load.target {
+            LoadTarget::Inline(id) => {
+                let text = document.text_of(*id);
+                let found = words(&text).any(|own| own == word);
+                found.then(|| page.file.clone())
             }
+            LoadTarget::Local(file) => self.of(file, files, site).get()?.contains(word).then(|| file.clone()),
+            LoadTarget::Remote(_) | LoadTarget::Refused(_) => None,
         })
     }
 

@@ -8,5 +8,5 @@ mod text;
 pub use encoding::Decoded;
 pub use files::{FileError, FilePath, Files, MemoryFiles, PathError};
 pub use nearest::nearest;
-pub use text::{Position, SourceText, Span};
+pub use text::{Piece, Position, SourceText, Span};
 pub(crate) use text::{offset, position_in};

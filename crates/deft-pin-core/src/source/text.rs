@@ -1,8 +1,10 @@
 //! Spans of bytes in a text, and the lines and columns that people call them by.
 
-use std::sync::OnceLock;
+use std::sync::{Arc, OnceLock};
 
 use serde::Serialize;
+
+use super::files::FilePath;
 
 /// A range of bytes in a text, end excluded. Texts are at most 4 GiB long.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
@@ -52,16 +54,54 @@ pub struct Position {
 
 /// A text that can say on which line each of its bytes stands. The lines are counted at the
 /// first question.
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 pub struct SourceText {
     text: String,
     line_starts: OnceLock<Vec<u32>>,
+    /// Where the text is made of several files: its pieces, in order.
+    pieces: Vec<Piece>,
+}
+
+/// A piece of a text that is made of several files.
+#[derive(Clone, Debug)]
+pub struct Piece {
+    /// Where it begins in the whole.
+    pub at: u32,
+    /// The file that it is from.
+    pub file: FilePath,
+    /// All of that file.
+    pub own: Arc<SourceText>,
+    /// Where it begins there.
+    pub from: u32,
 }
 
 impl SourceText {
     /// Takes a text over.
     pub fn new(text: String) -> Self {
-        SourceText { text, line_starts: OnceLock::new() }
+        SourceText { text, line_starts: OnceLock::new(), pieces: Vec::new() }
+    }
+
+    /// Takes a text over that is made of pieces of files. Its lines and columns are theirs.
+    pub fn assembled(text: String, pieces: Vec<Piece>) -> Self {
+        SourceText { text, line_starts: OnceLock::new(), pieces }
+    }
+
+    fn piece(&self, at: u32) -> Option<&Piece> {
+        let after = self.pieces.partition_point(|piece| piece.at <= at);
+        self.pieces[..after].last()
+    }
+
+    /// In a text that is made of several files, the one that a place is from.
+    pub fn file(&self, at: u32) -> Option<&FilePath> {
+        self.piece(at).map(|piece| &piece.file)
+    }
+
+    /// A span as one of the file that it is from.
+    pub fn own_span(&self, span: Span) -> Span {
+        let Some(piece) = self.piece(span.start) else { return span };
+        let end = Span::at(piece.own.as_str().len()).end;
+        let own = |at: u32| (at - piece.at + piece.from).min(end);
+        Span { start: own(span.start), end: own(span.end.max(span.start)) }
     }
 
     /// The whole text.
@@ -76,6 +116,9 @@ impl SourceText {
 
     /// The line and column of a byte offset.
     pub fn position(&self, at: u32) -> Position {
+        if let Some(piece) = self.piece(at) {
+            return piece.own.position(self.own_span(Span { start: at, end: at }).start);
+        }
         let starts = self.line_starts.get_or_init(|| line_starts(&self.text));
         position_among(starts, &self.text, at)
     }

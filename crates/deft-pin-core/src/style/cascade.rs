@@ -15,9 +15,11 @@ use super::hints::hints;
 use super::layers::{Layers, UNLAYERED};
 use super::media::Viewport;
 use super::properties::{Flow, is_inherited, longhands};
-use super::rules::{CascadeRule, CascadeSelector, Condition, LayerPath, Mention, ScopeRange, StyleRules};
+use super::rules::{
+    CascadeRule, CascadeSelector, Condition, LayerPath, Mention, ScopeRange, StyleDeclaration, StyleRules,
+};
 use super::truth::Truth;
-use crate::markup::{Assume, Document, ElementRef, Matcher, NodeId, State};
+use crate::markup::{Assume, Document, ElementRef, Matcher, NamedPart, NodeId, State, names_in};
 
 /// A sheet on a page.
 #[derive(Debug)]
@@ -436,6 +438,42 @@ impl<'p> Cascade<'p> {
         let wanted: FxHashSet<String> =
             wanted.map(|longhand| flow.physical(&longhand).into_owned()).collect();
         settle(&applied, flow, Some(&wanted), self.sheets)
+    }
+
+    /// The value, in lower case, of the strongest declaration of a longhand that certainly applies.
+    pub fn certain_value(&mut self, element: ElementRef<'p>, longhand: &str) -> Option<String> {
+        let applied = self.applied(element, None);
+        let own =
+            applied.iter().filter(|one| one.matched == Truth::Yes && one.declaration.property == longhand);
+        own.max_by_key(|one| one.strength).map(|one| one.value(self.sheets).trim().to_ascii_lowercase())
+    }
+
+    /// Whether some rule that does not match an element now, and may be for it once it has one
+    /// more name or state, sets a property to something that `is_other`.
+    pub fn may_come_to(
+        &mut self,
+        element: ElementRef<'p>,
+        property: &str,
+        is_other: &dyn Fn(&str) -> bool,
+    ) -> bool {
+        let data = element.data();
+        let is_its = |name: &NamedPart| match name {
+            NamedPart::Id(name) => data.id() == Some(&**name),
+            NamedPart::Class(name) => data.classes().any(|own| *own == **name),
+            NamedPart::Tag(name) => data.name.local == *name,
+        };
+        self.sheets.iter().any(|sheet| {
+            let sets = |own: &StyleDeclaration| {
+                own.property == property && is_other(sheet.rules.text.slice(own.value))
+            };
+            let rules = sheet.rules.rules.iter().filter(|rule| rule.declarations.iter().any(sets));
+            let all = rules.flat_map(|rule| rule.selectors.iter().map(move |selector| (rule, selector)));
+            let mut near = all.filter(|(_, selector)| names_in(&selector.selector).iter().any(is_its));
+            near.any(|(rule, selector)| {
+                let matched = self.matches(selector, &rule.scopes, sheet.owner, element);
+                !rule.conditions.is_empty() || matched.is_none_or(|(truth, _)| truth != Truth::Yes)
+            })
+        })
     }
 
     /// The declarations on an element, with the flow that their logical properties are mapped by.

@@ -47,9 +47,12 @@ pub fn properties() -> impl Iterator<Item = &'static Property> {
     PROPERTIES.values()
 }
 
-fn names() -> impl Iterator<Item = &'static str> {
-    PROPERTIES.keys().copied().filter(|name| !name.starts_with(['@', '-']))
-}
+/// The names of properties without a vendor's prefix, in order.
+static NAMES: LazyLock<Vec<&'static str>> = LazyLock::new(|| {
+    let mut names: Vec<_> = PROPERTIES.keys().copied().filter(|name| !name.starts_with(['@', '-'])).collect();
+    names.sort_unstable();
+    names
+});
 
 /// The property of a name, in any case. Custom properties have no entry.
 pub fn property(name: &str) -> Option<&'static Property> {
@@ -114,9 +117,7 @@ pub fn is_descriptor(at_rule: &str, name: &str) -> bool {
 
 /// The property that someone who wrote `name` most likely meant.
 pub fn nearest_property(name: &str) -> Option<&'static str> {
-    let mut known: Vec<&str> = names().collect();
-    known.sort_unstable();
-    nearest(name, known)
+    nearest(name, NAMES.iter().copied())
 }
 
 /// The longhands that have a physical twin.

@@ -16,7 +16,7 @@ use crate::markup::{
     NamedPart, Selector, SelectorList, key_of, parse_nested_selectors, parse_scoped_selectors,
     parse_selectors,
 };
-use crate::source::{Position, SourceText, Span};
+use crate::source::{FilePath, Position, SourceText, Span};
 
 /// A sheet ready for the cascade.
 #[derive(Debug, Default)]
@@ -234,10 +234,10 @@ impl StyleRules {
 
     /// Makes a sheet ready as it stands after some edits. Places in it are those in the text as
     /// it was written.
-    pub fn edited(written: &str, mut edits: Vec<Edit>) -> Self {
+    pub fn edited(written: &SourceText, mut edits: Vec<Edit>) -> Self {
         edits.sort_by_key(|edit| edit.span);
-        let mut rules = StyleRules::new(apply(written, edits.clone()));
-        rules.written = Some((SourceText::new(written.to_owned()), edits));
+        let mut rules = StyleRules::new(apply(written.as_str(), edits.clone()));
+        rules.written = Some((written.clone(), edits));
         rules
     }
 
@@ -246,6 +246,20 @@ impl StyleRules {
         match &self.written {
             None => self.text.position(at),
             Some((written, edits)) => written.position(before(edits, at)),
+        }
+    }
+
+    /// The file that a place is from, where the sheet is made of several.
+    pub fn file(&self, at: u32) -> Option<&FilePath> {
+        let (written, edits) = self.written.as_ref()?;
+        written.file(before(edits, at))
+    }
+
+    /// A span as one of the file that it is from.
+    pub fn own_span(&self, span: Span) -> Span {
+        match &self.written {
+            None => span,
+            Some((written, _)) => written.own_span(self.source(span).1),
         }
     }
 

@@ -81,7 +81,7 @@ fn rules_of(plan: &Plan<'_>, planned: &PlannedSheets, pin: usize) -> Vec<RuleRea
     let (Some(style), Some(rules)) = (&plan.pins[pin].style, planned.of_pin(pin)) else { return Vec::new() };
     let of_rule = |rule: &deft_pin_core::style::CascadeRule| RuleReach {
         selector: rules.written(rule.prelude).to_owned(),
-        file: style.file.path.to_string(),
+        file: rules.file(rule.prelude.start).unwrap_or(&style.file.path).to_string(),
         line: rules.position(rule.prelude.start).line,
     };
     rules.rules.iter().map(of_rule).collect()

@@ -142,8 +142,9 @@ fn place<'a>(
         None => (asked.file, element.place),
         Some(sheet) => {
             let about = &asked.sheets.places[sheet];
-            let own = asked.sheets.sheets[sheet].rules.position(applied.declaration.span.start);
-            (&about.file, about.position(own))
+            let rules = &asked.sheets.sheets[sheet].rules;
+            let at = applied.declaration.span.start;
+            (rules.file(at).unwrap_or(&about.file), about.position(rules.position(at)))
         }
     }
 }

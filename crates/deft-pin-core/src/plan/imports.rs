@@ -1,0 +1,108 @@
+//! Sheets that a pin's sheet imports from beside the board, taken in where they are imported: in
+//! the layer and under the conditions of the import (css-cascade-5, 2).
+
+use std::sync::Arc;
+
+use percent_encoding::percent_decode_str;
+
+use super::loaded::is_relative;
+use crate::source::{FilePath, Files, Piece, SourceText, Span};
+use crate::style::{Flaw, FlawKind, Import, LayerName, StyleRules, flaws};
+
+/// Imports of imports deeper than this are not followed.
+const DEEPEST: usize = 16;
+/// The most bytes that a sheet may come to by its imports.
+const LONGEST: usize = 16 << 20;
+
+/// A sheet with what it imports in it.
+pub(super) struct Assembly {
+    pub(super) text: String,
+    pieces: Vec<Piece>,
+    /// Each file that it is made of, with the places where its pieces begin.
+    pub(super) imported: usize,
+}
+
+impl Assembly {
+    /// Takes in what a sheet imports. What cannot be taken in stays an import.
+    pub(super) fn of(files: &dyn Files, path: &FilePath, text: &str) -> Self {
+        let mut assembly = Assembly { text: String::new(), pieces: Vec::new(), imported: 0 };
+        assembly.take(files, path, text, &mut vec![path.clone()]);
+        assembly
+    }
+
+    /// The text, whose places are those of the files that it is made of.
+    pub(super) fn into_text(self) -> SourceText {
+        if self.imported == 0 {
+            SourceText::new(self.text)
+        } else {
+            SourceText::assembled(self.text, self.pieces)
+        }
+    }
+
+    /// The file that a place is from, and the folder that its addresses start from.
+    pub(super) fn file_at(&self, at: u32) -> Option<&FilePath> {
+        self.pieces.iter().rev().find(|piece| piece.at <= at).map(|piece| &piece.file)
+    }
+
+    fn take(&mut self, files: &dyn Files, path: &FilePath, text: &str, way: &mut Vec<FilePath>) {
+        let own = Arc::new(SourceText::new(text.to_owned()));
+        let imports = StyleRules::new(text.to_owned()).imports;
+        let mut from = 0;
+        for import in &imports {
+            if way.len() > DEEPEST || self.text.len() > LONGEST {
+                break;
+            }
+            let Some((target, inner)) = local(files, path, import) else { continue };
+            self.piece(path, &own, Span { start: from, end: import.span.start });
+            from = import.span.end;
+            self.imported += 1;
+            // What imports itself, by whatever way, ends there.
+            if way.contains(&target) {
+                continue;
+            }
+            let headers = headers(import);
+            headers.iter().for_each(|header| self.text.push_str(&format!("{header} {{ ")));
+            way.push(target.clone());
+            self.take(files, &target, &inner, way);
+            way.pop();
+            self.text.push_str(&" }".repeat(headers.len()));
+            self.text.push('\n');
+        }
+        self.piece(path, &own, Span::new(from as usize, text.len()));
+    }
+
+    fn piece(&mut self, path: &FilePath, own: &Arc<SourceText>, span: Span) {
+        let at = Span::at(self.text.len()).start;
+        self.text.push_str(own.slice(span));
+        self.pieces.push(Piece { at, file: path.clone(), own: Arc::clone(own), from: span.start });
+    }
+}
+
+/// The file that an import means and its text, where that is beside the board and whole.
+fn local(files: &dyn Files, path: &FilePath, import: &Import) -> Option<(FilePath, String)> {
+    if !is_relative(&import.url) || import.url.contains(['?', '#']) {
+        return None;
+    }
+    let target = path.folder().join(&percent_decode_str(import.url.trim()).decode_utf8_lossy()).ok()?;
+    let text = String::from_utf8(files.read(&target).ok()?).ok()?;
+    let text = text.strip_prefix('\u{feff}').map_or(text.clone(), str::to_owned);
+    // What is left open would take up what comes after it.
+    let is_open = |flaw: &Flaw| !matches!(flaw.kind, FlawKind::BadUrl);
+    let is_whole = !flaws(&text).iter().any(is_open);
+    let takes_names = text.trim_start().to_ascii_lowercase().starts_with("@namespace");
+    (is_whole && !takes_names).then_some((target, text))
+}
+
+/// The at-rules that stand around what is imported.
+fn headers(import: &Import) -> Vec<String> {
+    let mut headers: Vec<String> = import.conditions.iter().map(|condition| condition.text.clone()).collect();
+    if let Some(layer) = &import.layer {
+        let name = |layer: &LayerName| match layer {
+            LayerName::Named(name) => Some(name.clone()),
+            LayerName::Anonymous(_) => None,
+        };
+        let names: Vec<String> = std::iter::once(layer).chain(&import.sublayers).filter_map(name).collect();
+        headers.push(format!("@layer {}", names.join(".")).trim_end().to_owned());
+    }
+    headers
+}
