@@ -70,7 +70,7 @@ fn telling(
     text.push_str(&format!("     deft-pin check --board {dir}/faulty.toml\n\n"));
     let (_, tally) = output::tally(&built.findings);
     text.push_str(&format!(
-        "{head}2{head:#}  {dir}/deft-pin.toml, the same put right. check has {tally}; build put {} elements into\n   {} of {pages} pages, and left every other byte as it was:\n     deft-pin build --board {dir}/deft-pin.toml --out {dir}/out\n\n",
+        "{head}2{head:#}  {dir}/deft-pin.toml, the same put right. check has {tally}; build put\n   {} elements into {} of {pages} pages, and left every other byte as it was:\n     deft-pin build --board {dir}/deft-pin.toml --out {dir}/out\n\n",
         built.placements, built.customised
     ));
     text.push_str(&format!(
