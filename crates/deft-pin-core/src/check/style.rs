@@ -98,13 +98,14 @@ impl SheetGround<'_> {
             imports.iter().any(|url| refused.span.start <= url.span.start && url.span.end <= refused.span.end)
         };
         for refused in self.style.not_confined.iter().filter(|refused| !is_import(refused)) {
-            let message =
-                format!("{} cannot be confined to `{}` yet: {}", refused.what, self.within(), refused.why);
-            let help = "the sheet is left out of every page for its sake; put it into a pin without `within`, or write it without";
-            findings.push(
-                Finding::new(Code::NotConfined, Severity::Error, self.place(refused.span), message)
-                    .help(help),
-            );
+            findings.push(self.refused(
+                refused,
+                Severity::Error,
+                "the whole sheet is left out of every page",
+            ));
+        }
+        for left in &self.style.left_out {
+            findings.push(self.refused(left, Severity::Warning, "it is left out of the sheet"));
         }
         for import in &self.style.imports {
             let message = format!(
@@ -116,6 +117,13 @@ impl SheetGround<'_> {
                 Finding::new(Code::NotConfined, Severity::Error, self.place(import.span), message).help(help),
             );
         }
+    }
+
+    fn refused(&self, refused: &NotConfined, severity: Severity, follows: &str) -> Finding {
+        let message =
+            format!("{} cannot be confined to `{}`: {}; {follows}", refused.what, self.within(), refused.why);
+        Finding::new(Code::NotConfined, severity, self.place(refused.span), message)
+            .help("put it into a pin without `within`, or write it without")
     }
 
     fn matches(&self, pages: &PinPages<'_>, findings: &mut Vec<Finding>) {

@@ -17,8 +17,10 @@ pub struct PinStyle {
     pub rules: Vec<RuleTest>,
     /// Selector lists that are not valid, and why.
     pub bad_selectors: Vec<(Span, SelectorError)>,
-    /// What would reach past the target.
+    /// What would reach past the target, so that the sheet cannot be placed.
     pub not_confined: Vec<NotConfined>,
+    /// What would too, and is left out of it.
+    pub left_out: Vec<NotConfined>,
     /// Sheets that it imports.
     pub imports: Vec<UrlUse>,
     /// The edits that confine it.
@@ -56,6 +58,7 @@ impl PinStyle {
             rules: Vec::new(),
             bad_selectors: Vec::new(),
             not_confined: Vec::new(),
+            left_out: Vec::new(),
             imports,
             edits: Vec::new(),
             file,
@@ -63,9 +66,10 @@ impl PinStyle {
         let around = |within: &str| Fence::around(within, &pin.name, pin.strength, &pin.share);
         let fenced = match &pin.within {
             Some(within) => match fence(style.file.text.as_str(), &sheet, &around(&within.text)) {
-                Ok((edits, fenced)) => {
-                    style.edits = edits;
-                    fenced
+                Ok(sheet) => {
+                    style.edits = sheet.edits;
+                    style.left_out = sheet.left_out;
+                    sheet.fenced
                 }
                 Err(refused) => {
                     style.not_confined = refused;

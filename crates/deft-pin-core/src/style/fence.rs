@@ -134,11 +134,21 @@ pub struct NotConfined {
 /// Fences a sheet: the edits to its text, with the selector lists that they make. Rules whose
 /// selectors are not valid match nothing anywhere, and stay as they are.
 ///
+/// At-rules that no selector cuts down, such as `@page`, are left out of it.
+///
 /// # Errors
-/// Everything in the sheet that would reach past the target.
-pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<(Vec<Edit>, Vec<Fenced>), Vec<NotConfined>> {
+/// Everything in the sheet that would reach past the target and cannot be left out alone.
+pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<FencedSheet, Vec<NotConfined>> {
     let spare = longest_fenced(text, &fence.inside) / 4;
-    let mut work = Work { text, fence, edits: Vec::new(), fenced: Vec::new(), refused: Vec::new(), spare };
+    let mut work = Work {
+        text,
+        fence,
+        edits: Vec::new(),
+        fenced: Vec::new(),
+        refused: Vec::new(),
+        left_out: Vec::new(),
+        spare,
+    };
     for rule in &sheet.rules {
         work.rule(rule, Around::Sheet);
     }
@@ -146,7 +156,27 @@ pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<(Vec<Edit>, Vec
         return Err(work.refused);
     }
     work.edits.extend(renames(text, sheet, &fence.name, &fence.share));
-    Ok((work.edits, work.fenced))
+    // Nothing is changed in what goes as a whole.
+    let mut gone: Vec<Span> = work.left_out.iter().map(|(span, _)| *span).collect();
+    gone.sort_unstable();
+    work.edits.retain(|edit| {
+        let before = gone.partition_point(|span| span.start <= edit.span.start);
+        !gone[..before].last().is_some_and(|span| edit.span.end <= span.end)
+    });
+    work.edits.extend(gone.into_iter().map(|span| Edit { span, text: String::new() }));
+    let left_out = work.left_out.into_iter().map(|(_, what)| what).collect();
+    Ok(FencedSheet { edits: work.edits, fenced: work.fenced, left_out })
+}
+
+/// A sheet as a fence leaves it.
+#[derive(Clone, Debug, Default)]
+pub struct FencedSheet {
+    /// The edits to its text.
+    pub edits: Vec<Edit>,
+    /// The selector lists that they make.
+    pub fenced: Vec<Fenced>,
+    /// What was left out of it.
+    pub left_out: Vec<NotConfined>,
 }
 
 /// The most bytes that a sheet may have once it is fenced: rules that are parted repeat their
@@ -162,6 +192,7 @@ struct Work<'a> {
     edits: Vec<Edit>,
     fenced: Vec<Fenced>,
     refused: Vec<NotConfined>,
+    left_out: Vec<(Span, NotConfined)>,
     /// How many more bytes may be written to part rules.
     spare: usize,
 }
@@ -255,7 +286,13 @@ impl<'a> Work<'a> {
             _ if named => {}
             _ => {
                 let end = at.block.as_ref().map_or(at.span.end, |block| block.span.start);
-                self.refuse(Span { end, ..at.span }, format!("`@{}`", at.name), reason(&at.name));
+                let head = Span { end, ..at.span };
+                let (what, why) = (format!("`@{}`", at.name), reason(&at.name));
+                if at.name == "import" {
+                    self.refuse(head, what, why);
+                } else {
+                    self.left_out.push((at.span, NotConfined { span: head, what, why }));
+                }
             }
         }
     }
@@ -530,7 +567,8 @@ mod tests {
     fn fenced(text: &str, within: &str) -> Result<String, Vec<String>> {
         let sheet = Sheet::parse(text);
         match fence(text, &sheet, &Fence::around(within, "p", Strength::Raise, &[])) {
-            Ok((edits, _)) => Ok(super::super::edit::apply(text, edits)),
+            Ok(sheet) if sheet.left_out.is_empty() => Ok(super::super::edit::apply(text, sheet.edits)),
+            Ok(sheet) => Err(sheet.left_out.into_iter().map(|left| left.what).collect()),
             Err(refused) => Err(refused.into_iter().map(|r| r.what).collect()),
         }
     }
@@ -580,6 +618,18 @@ mod tests {
         ] {
             assert_eq!(fenced(text, "#s"), Err(vec![what.to_owned()]), "{text}");
         }
+    }
+
+    #[test]
+    fn what_no_selector_cuts_down_is_left_out_alone() {
+        let text =
+            "a{}@page x{font-family:f}b{}@font-face{font-family:f}@unknown;@media print{@page{d:e}c{}}";
+        let sheet =
+            fence(text, &Sheet::parse(text), &Fence::around("#s", "p", Strength::Raise, &[])).unwrap();
+        let fenced =
+            "a:is(#s, #s *){}b:is(#s, #s *){}@font-face{font-family:\"p f\"}@media print{c:is(#s, #s *){}}";
+        assert_eq!(super::super::edit::apply(text, sheet.edits), fenced);
+        assert_eq!(sheet.left_out.len(), 3);
     }
 
     #[test]

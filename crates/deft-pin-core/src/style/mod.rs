@@ -25,7 +25,7 @@ mod values;
 pub use applied::{Applied, Outcome, Step, layer_name};
 pub use cascade::{Cascade, PageSheet};
 pub use edit::{Edit, apply};
-pub use fence::{Fence, Fenced, NotConfined, Strength, fence, longest_fenced};
+pub use fence::{Fence, Fenced, FencedSheet, NotConfined, Strength, fence, longest_fenced};
 pub use fonts::{FontUse, families_in_url, font_uses, is_installed};
 pub use inline::inline_safe;
 pub use list::members;

@@ -89,6 +89,8 @@ struct AppliedJson<'a> {
     matched: &'static str,
     #[serde(skip_serializing_if = "Option::is_none")]
     declared: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    shorthand: Option<&'a str>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     depends_on: Vec<&'a str>,
 }
@@ -194,6 +196,7 @@ fn applied_json<'a>(
         column: position.column,
         matched: if applied.matched == Truth::Yes { "yes" } else { "at-run-time" },
         declared: Some(applied.longhand.as_str()).filter(|name| *name != outcome.property),
+        shorthand: Some(applied.declaration.property.as_str()).filter(|name| *name != applied.longhand),
         depends_on: applied.depends_on.iter().map(|condition| condition.text.as_str()).collect(),
     }
 }

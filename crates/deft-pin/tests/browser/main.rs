@@ -10,4 +10,6 @@ mod lifting;
 mod placing;
 #[path = "../session/mod.rs"]
 mod session;
+mod sheets;
+mod trees;
 mod values;
