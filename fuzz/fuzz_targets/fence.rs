@@ -4,7 +4,7 @@
 #![no_main]
 
 use deft_pin_core::markup::parse_selectors;
-use deft_pin_core::style::{Fence, Sheet, Strength, apply, fence};
+use deft_pin_core::style::{Fence, Sheet, Strength, apply, fence, flaws};
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|input: (&str, &str, bool)| {
@@ -17,5 +17,6 @@ fuzz_target!(|input: (&str, &str, bool)| {
     let Ok(confined) = fence(text, &sheet, &Fence::around(within, "pin", strength, &[])) else { return };
     let fenced = apply(text, confined.edits);
     assert!(fenced.len() <= deft_pin_core::style::longest_fenced(text, within));
-    assert!(Sheet::parse(&fenced).rules.len() + confined.left_out.len() >= sheet.rules.len());
+    // What is broken already is told, and may come to anything.
+    assert!(!flaws(text).is_empty() || Sheet::parse(&fenced).rules.len() + confined.left_out.len() >= sheet.rules.len());
 });

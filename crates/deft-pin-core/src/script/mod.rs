@@ -1,7 +1,12 @@
-//! JavaScript: what of a script a browser cannot read, and scripts made safe to stand in a page.
+//! JavaScript: what of a script a browser cannot read, what it needs and gives, and scripts made
+//! safe to stand in a page.
 
+mod facts;
 mod inline;
+mod markup;
 mod syntax;
+mod values;
 
+pub use facts::{AddedName, GlobalUse, LookUp, ScriptFacts, When, facts, is_browser_global};
 pub use inline::inline_safe;
-pub use syntax::{ScriptFlaw, syntax_flaws};
+pub use syntax::{ScriptFlaw, ScriptKind, syntax_flaws};

@@ -48,6 +48,24 @@ pub(super) fn with_program<T: Send>(
     text: &str,
     then: impl FnOnce(&Program<'_>, Vec<ScriptFlaw>) -> T + Send,
 ) -> Result<T, ScriptFlaw> {
+    with_program_as(text, ScriptKind::Classic, then)
+}
+
+/// How a script is read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum ScriptKind {
+    /// As a classic script.
+    Classic,
+    /// As a module.
+    Module,
+}
+
+/// The same for either kind.
+pub(super) fn with_program_as<T: Send>(
+    text: &str,
+    kind: ScriptKind,
+    then: impl for<'a> FnOnce(&'a Program<'a>, Vec<ScriptFlaw>) -> T + Send,
+) -> Result<T, ScriptFlaw> {
     if let Some(at) = too_deep(text) {
         let message = "brackets are nested too deeply to be read".to_owned();
         return Err(ScriptFlaw { message, span: Some(Span::new(at, at + 1)) });
@@ -56,7 +74,11 @@ pub(super) fn with_program<T: Send>(
     let parse = || {
         let allocator = Allocator::default();
         let options = ParseOptions { parse_regular_expression: true, ..ParseOptions::default() };
-        let parsed = Parser::new(&allocator, text, SourceType::script()).with_options(options).parse();
+        let source = match kind {
+            ScriptKind::Classic => SourceType::script(),
+            ScriptKind::Module => SourceType::mjs(),
+        };
+        let parsed = Parser::new(&allocator, text, source).with_options(options).parse();
         let flaws = parsed.diagnostics.errors().map(flaw_of).collect();
         then(&parsed.program, flaws)
     };
@@ -70,7 +92,7 @@ pub(super) fn with_program<T: Send>(
     })
 }
 
-fn flaw_of(diagnostic: &oxc_diagnostics::OxcDiagnostic) -> ScriptFlaw {
+pub(super) fn flaw_of(diagnostic: &oxc_diagnostics::OxcDiagnostic) -> ScriptFlaw {
     let span = diagnostic
         .labels
         .first()

@@ -1,0 +1,752 @@
+//! Facts of a script: the globals that it defines and reads, the elements that it looks up, and the
+//! names that it adds to the page, each now (while it runs from top to bottom) or later (in
+//! listeners, timers, promises and functions that nothing calls at once).
+
+use std::collections::{BTreeMap, HashMap, HashSet};
+use std::sync::LazyLock;
+
+use oxc_ast::AstKind;
+use oxc_ast::ast::{
+    Argument, AssignmentTarget, CallExpression, Expression, NewExpression, ObjectPropertyKind, Statement,
+};
+use oxc_semantic::{NodeId, SemanticBuilder, SymbolFlags};
+use oxc_span::GetSpan;
+use oxc_syntax::operator::UnaryOperator;
+
+use super::markup::{names_of_markup, words_of};
+use super::syntax::{ScriptFlaw, ScriptKind, with_program_as};
+use super::values::{Callable, Value, Values, leaves, plain, span_of};
+use crate::source::Span;
+
+/// When a piece of a script runs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum When {
+    /// While the script runs from top to bottom.
+    Now,
+    /// That cannot be told.
+    Perhaps,
+    /// After it: in a listener, a timer, a promise.
+    Later,
+}
+
+impl When {
+    /// The name that answers use.
+    pub fn name(self) -> &'static str {
+        match self {
+            When::Now => "now",
+            When::Perhaps => "perhaps",
+            When::Later => "later",
+        }
+    }
+}
+
+/// A global that a script defines or reads.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct GlobalUse {
+    /// Its name.
+    pub name: String,
+    /// Where, at first.
+    pub span: Span,
+    /// When, at the earliest.
+    pub when: When,
+    /// For one that is read: whether the script copes without it, everywhere.
+    pub guarded: bool,
+}
+
+/// Elements that a script looks up in the page.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct LookUp {
+    /// By what: a selector, of an ID for `getElementById`.
+    pub selector: String,
+    /// Where.
+    pub span: Span,
+    /// When.
+    pub when: When,
+    /// Whether the script copes with nothing being found.
+    pub guarded: bool,
+}
+
+/// A class or an ID that a script gives to elements.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct AddedName {
+    /// The name.
+    pub name: String,
+    /// Whether it is an ID; else it is a class.
+    pub is_id: bool,
+    /// Where.
+    pub span: Span,
+}
+
+/// What a script's text says of it.
+#[derive(Clone, Debug, Default)]
+pub struct ScriptFacts {
+    /// The globals that it defines.
+    pub defines: Vec<GlobalUse>,
+    /// The globals that it reads, and neither browsers have nor it defines before.
+    pub reads: Vec<GlobalUse>,
+    /// The elements that it looks up.
+    pub looks_up: Vec<LookUp>,
+    /// The names that it adds.
+    pub adds: Vec<AddedName>,
+    /// Whether a module waits at its top level.
+    pub awaits: bool,
+    /// What keeps it from running.
+    pub flaws: Vec<ScriptFlaw>,
+}
+
+static BROWSER: LazyLock<HashSet<&'static str>> = LazyLock::new(|| {
+    let names = include_str!("../../data/globals.txt").lines().filter(|line| !line.starts_with('#'));
+    names.chain(["arguments", "undefined", "import"]).collect()
+});
+
+/// Whether browsers have a global of that name by themselves.
+pub fn is_browser_global(name: &str) -> bool {
+    BROWSER.contains(name)
+}
+
+/// The facts of a classic script or a module. Any text gets an answer; one that does not parse has
+/// flaws and nothing else.
+pub fn facts(text: &str, kind: ScriptKind) -> ScriptFacts {
+    let read = with_program_as(text, kind, |program, mut flaws| {
+        let checked =
+            SemanticBuilder::new().with_check_syntax_error(true).with_build_nodes(true).build(program);
+        flaws.extend(checked.diagnostics.errors().map(super::syntax::flaw_of));
+        if !flaws.is_empty() {
+            return ScriptFacts { flaws, ..ScriptFacts::default() };
+        }
+        let values = Values::new(&checked.semantic, kind == ScriptKind::Module);
+        let mut reader =
+            Reader { text, kind, values, runs: HashMap::new(), dead: Vec::new(), awaits: HashMap::new() };
+        reader.run();
+        reader.facts()
+    });
+    read.unwrap_or_else(|flaw| ScriptFacts { flaws: vec![flaw], ..ScriptFacts::default() })
+}
+
+/// Methods that call what they are given at once.
+const AT_ONCE: &[&str] = &[
+    "forEach", "map", "filter", "some", "every", "find", "findIndex", "findLast", "reduce", "reduceRight",
+    "sort", "flatMap", "from", "replace", "replaceAll", "each", "grep", "fromEntries", "assign",
+];
+
+/// Names by which scripts tell that they run elsewhere than in a browser.
+const ELSEWHERE: &[&str] = &["module", "exports", "require", "define", "process", "global", "Deno", "Bun"];
+
+struct Reader<'s, 'a> {
+    text: &'a str,
+    kind: ScriptKind,
+    values: Values<'s, 'a>,
+    /// The functions that run now, or perhaps.
+    runs: HashMap<NodeId, When>,
+    /// The nodes that never run in a browser.
+    dead: Vec<bool>,
+    /// For each function, where its first `await` ends.
+    awaits: HashMap<Option<NodeId>, u32>,
+}
+
+enum Invocation<'a> {
+    Call(&'a CallExpression<'a>),
+    New(&'a NewExpression<'a>),
+}
+
+impl<'s, 'a> Reader<'s, 'a> {
+    /// Finds out which functions run now: what the top level calls, what that calls, and so on.
+    fn run(&mut self) {
+        let nodes = self.values.semantic.nodes();
+        let mut inside: HashMap<Option<NodeId>, Vec<Invocation<'a>>> = HashMap::new();
+        for (id, node) in nodes.iter_enumerated() {
+            let parent = nodes.parent_id(id);
+            let is_dead = parent != id
+                && (self.dead.get(parent.index()).copied().unwrap_or(false)
+                    || self.is_dead_part(nodes.kind(parent), node.kind()));
+            self.dead.push(is_dead);
+            let function = self.values.function_of[id.index()];
+            match node.kind() {
+                AstKind::CallExpression(call) if !is_dead => {
+                    inside.entry(function).or_default().push(Invocation::Call(call));
+                }
+                AstKind::NewExpression(new) if !is_dead => {
+                    inside.entry(function).or_default().push(Invocation::New(new));
+                }
+                AstKind::AwaitExpression(own) => {
+                    let end = self.awaits.entry(function).or_insert(own.span.end);
+                    *end = (*end).min(own.span.end);
+                }
+                _ => {}
+            }
+        }
+        // What is passed to functions is known better the second time.
+        for _ in 0..3 {
+            let known = self.runs.len();
+            let mut done: HashSet<Option<NodeId>> = HashSet::new();
+            let mut waiting: Vec<(Option<NodeId>, When)> = vec![(None, When::Now)];
+            while let Some((function, when)) = waiting.pop() {
+                if !done.insert(function) {
+                    continue;
+                }
+                for invocation in inside.get(&function).into_iter().flatten() {
+                    self.invoke(invocation, when, &mut waiting);
+                }
+            }
+            if known == self.runs.len() {
+                break;
+            }
+        }
+    }
+
+    fn is_dead_part(&self, parent: AstKind<'a>, node: AstKind<'a>) -> bool {
+        let is = |part: &dyn GetSpan| part.span() == node.span();
+        match parent {
+            AstKind::IfStatement(own) => match self.values.truth(&own.test) {
+                Some(true) => own.alternate.as_ref().is_some_and(|part| part.span() == node.span()),
+                Some(false) => is(&own.consequent),
+                None => false,
+            },
+            AstKind::ConditionalExpression(own) => match self.values.truth(&own.test) {
+                Some(true) => is(&own.alternate),
+                Some(false) => is(&own.consequent),
+                None => false,
+            },
+            AstKind::LogicalExpression(own) if is(&own.right) => {
+                use oxc_syntax::operator::LogicalOperator::{And, Or};
+                matches!((self.values.truth(&own.left), own.operator), (Some(false), And) | (Some(true), Or))
+            }
+            _ => false,
+        }
+    }
+
+    fn invoke(&mut self, invocation: &Invocation<'a>, when: When, waiting: &mut Vec<(Option<NodeId>, When)>) {
+        let (callee, arguments): (&'a Expression<'a>, &'a [Argument<'a>]) = match invocation {
+            Invocation::Call(call) => (&call.callee, &call.arguments),
+            Invocation::New(new) => (&new.callee, &new.arguments),
+        };
+        let given: Vec<Vec<Value<'a>>> = plain(arguments).map(|one| self.values.of(one)).collect();
+        let bare = callee.without_parentheses();
+        let mut called = self.values.callees(callee, 0);
+        let mut this = matches!(invocation, Invocation::Call(_)).then(|| vec![Value::Global]);
+        let mut passed = given.clone();
+        let mut how = when;
+        if let Some(member) = bare.as_member_expression() {
+            this = None;
+            match member.static_property_name() {
+                Some(name) if matches!(&*name, "call" | "apply") && called.is_empty() => {
+                    called = self.values.callees(member.object(), 0);
+                    if called.is_empty() {
+                        called = self.of_any(member.object());
+                        how = how.max(When::Perhaps);
+                    }
+                    this = given.first().cloned();
+                    passed =
+                        if name == "call" { given.iter().skip(1).cloned().collect() } else { Vec::new() };
+                }
+                Some(_) => {}
+                None => {
+                    called.extend(self.of_any(bare));
+                    how = how.max(When::Perhaps);
+                }
+            }
+            if member.static_property_name().is_some_and(|name| AT_ONCE.contains(&&*name)) {
+                called.extend(functions(&given));
+            }
+        }
+        if matches!(bare, Expression::Identifier(name) if name.name == "Promise" && self.values.symbol(name).is_none())
+        {
+            called.extend(functions(&given));
+        }
+        for callable in called {
+            if let Callable::Function(function) = callable
+                && function.generator
+            {
+                continue;
+            }
+            let this =
+                this.clone().filter(|_| !self.is_strict(callable) || bare.as_member_expression().is_some());
+            self.values.pass(callable, this, passed.clone());
+            let known = self.runs.entry(callable.id()).or_insert(how);
+            *known = (*known).min(how);
+            waiting.push((Some(callable.id()), how));
+        }
+    }
+
+    /// All functions in the object literals that `object[…]` is taken from: a bundle's modules.
+    fn of_any(&self, expression: &'a Expression<'a>) -> Vec<Callable<'a>> {
+        let Some(member) = expression.without_parentheses().as_member_expression() else { return Vec::new() };
+        if member.static_property_name().is_some() {
+            return Vec::new();
+        }
+        let mut found = Vec::new();
+        for value in self.values.of(member.object()) {
+            let Value::Object(object) = value else { continue };
+            for property in &object.properties {
+                let ObjectPropertyKind::ObjectProperty(own) = property else { continue };
+                found.extend(self.values.callees(&own.value, 0));
+            }
+        }
+        found
+    }
+
+    fn is_strict(&self, callable: Callable<'a>) -> bool {
+        let scope = match callable {
+            Callable::Function(function) => function.scope_id.get(),
+            Callable::Arrow(arrow) => arrow.scope_id.get(),
+        };
+        scope.is_some_and(|scope| self.values.semantic.scoping().scope_flags(scope).is_strict_mode())
+    }
+
+    fn is_strict_at(&self, node: NodeId) -> bool {
+        let scope = self.values.semantic.nodes().get_node(node).scope_id();
+        self.values.semantic.scoping().scope_flags(scope).is_strict_mode()
+    }
+
+    /// When a node runs; never where that is dead code.
+    fn when(&self, node: NodeId) -> Option<When> {
+        if self.dead[node.index()] {
+            return None;
+        }
+        let nodes = self.values.semantic.nodes();
+        let start = nodes.kind(node).span().start;
+        let mut when = When::Now;
+        let mut at = self.values.function_of[node.index()];
+        loop {
+            if at.is_some() && self.awaits.get(&at).is_some_and(|end| start >= *end) {
+                return Some(When::Later);
+            }
+            let Some(function) = at else { return Some(when) };
+            match self.runs.get(&function) {
+                None => return Some(When::Later),
+                Some(run) => when = when.max(*run),
+            }
+            at = self.values.function_of[function.index()];
+        }
+    }
+
+    /// Whether a script copes without a global where a node reads it: `typeof X`, `window.X &&`, `X?.`,
+    /// `if (window.X)`, `if (!window.X) return`, `try`.
+    fn is_guarded(&self, node: NodeId, name: &str) -> bool {
+        let nodes = self.values.semantic.nodes();
+        let mentions = |span: oxc_span::Span| {
+            words_of(&self.text[span.start as usize..span.end as usize]).any(|word| word == name)
+        };
+        let mut below = nodes.kind(node).span();
+        let inside =
+            |part: oxc_span::Span, below: oxc_span::Span| part.start <= below.start && below.end <= part.end;
+        for kind in nodes.ancestor_kinds(node) {
+            match kind {
+                AstKind::UnaryExpression(own) if own.operator == UnaryOperator::Typeof => {
+                    if own.argument.span() == below {
+                        return true;
+                    }
+                }
+                AstKind::TryStatement(own) if own.handler.is_some() && inside(own.block.span, below) => {
+                    return true;
+                }
+                AstKind::IfStatement(own) if !inside(own.test.span(), below) && mentions(own.test.span()) => {
+                    return true;
+                }
+                AstKind::ConditionalExpression(own)
+                    if !inside(own.test.span(), below) && mentions(own.test.span()) =>
+                {
+                    return true;
+                }
+                AstKind::LogicalExpression(own)
+                    if inside(own.right.span(), below) && mentions(own.left.span()) =>
+                {
+                    return true;
+                }
+                AstKind::FunctionBody(own) if self.leaves_before(&own.statements, below, &mentions) => {
+                    return true;
+                }
+                AstKind::BlockStatement(own) if self.leaves_before(&own.body, below, &mentions) => {
+                    return true;
+                }
+                _ => {}
+            }
+            below = kind.span();
+        }
+        false
+    }
+
+    fn leaves_before(
+        &self,
+        statements: &[Statement<'a>],
+        below: oxc_span::Span,
+        mentions: &dyn Fn(oxc_span::Span) -> bool,
+    ) -> bool {
+        let before = statements.iter().take_while(|statement| statement.span().start < below.start).take(200);
+        let mut tests = before.filter_map(|statement| match statement {
+            Statement::IfStatement(own) if leaves(&own.consequent) => Some(own.test.span()),
+            _ => None,
+        });
+        tests.any(mentions)
+    }
+
+    fn facts(&self) -> ScriptFacts {
+        let mut defines = Uses::default();
+        let mut reads = Uses::default();
+        self.top_level(&mut defines);
+        self.unresolved(&mut defines, &mut reads);
+        let mut out = ScriptFacts { awaits: self.awaits.contains_key(&None), ..ScriptFacts::default() };
+        for (id, node) in self.values.semantic.nodes().iter_enumerated() {
+            let Some(when) = self.when(id) else { continue };
+            self.of_members(id, node.kind(), when, &mut defines, &mut reads);
+            match node.kind() {
+                AstKind::CallExpression(call) => {
+                    self.of_call(call, when, &mut defines, &mut out);
+                    if let Some(selector) = self.values.lookup(call) {
+                        let guarded = self.copes(id);
+                        out.looks_up.push(LookUp { selector, span: span_of(call), when, guarded });
+                    }
+                }
+                AstKind::StringLiteral(text) => names_of_markup(&text.value, span_of(text), &mut out.adds),
+                AstKind::TemplateElement(part) => {
+                    let text = part.value.cooked.as_ref().map_or("", |text| text.as_str());
+                    names_of_markup(text, span_of(part), &mut out.adds);
+                }
+                AstKind::AssignmentExpression(own) => {
+                    if let AssignmentTarget::StaticMemberExpression(member) = &own.left {
+                        let is_id = member.property.name == "id";
+                        if is_id || member.property.name == "className" {
+                            self.added(&own.right, is_id, &mut out.adds);
+                        }
+                    }
+                }
+                _ => {}
+            }
+        }
+        out.adds.sort();
+        out.adds.dedup_by(|b, a| (a.is_id, &a.name) == (b.is_id, &b.name));
+        out.defines = defines.into_list();
+        let own: HashSet<&str> = out.defines.iter().map(|own| own.name.as_str()).collect();
+        // What a script defines itself by a declaration is there from its start.
+        out.reads = reads.into_list().into_iter().filter(|read| !own.contains(read.name.as_str())).collect();
+        out
+    }
+
+    /// What is declared at the top level of a classic script.
+    fn top_level(&self, defines: &mut Uses) {
+        if self.kind == ScriptKind::Module {
+            return;
+        }
+        let scoping = self.values.semantic.scoping();
+        for (name, symbol) in scoping.get_bindings(scoping.root_scope_id()) {
+            let flags = scoping.symbol_flags(*symbol);
+            if flags.intersects(SymbolFlags::Variable | SymbolFlags::Function | SymbolFlags::Class) {
+                let span = scoping.symbol_span(*symbol);
+                defines.note(name, Span { start: span.start, end: span.end }, When::Now, false);
+            }
+        }
+    }
+
+    fn unresolved(&self, defines: &mut Uses, reads: &mut Uses) {
+        let scoping = self.values.semantic.scoping();
+        for (name, references) in scoping.root_unresolved_references() {
+            let name: &str = name;
+            for reference in references.iter().take(200).map(|id| scoping.get_reference(*id)) {
+                let node = reference.node_id();
+                let Some(when) = self.when(node) else { continue };
+                let span = span_of(&self.values.semantic.nodes().kind(node));
+                if reference.is_write() && !self.is_strict_at(node) && self.kind == ScriptKind::Classic {
+                    defines.note(name, span, when, false);
+                }
+                if reference.is_read() && !is_browser_global(name) {
+                    let guarded = self.is_guarded(node, name);
+                    if guarded && ELSEWHERE.contains(&name) {
+                        continue;
+                    }
+                    reads.note(name, span, when, guarded);
+                }
+            }
+        }
+    }
+
+    /// Properties of the global object that are read or assigned.
+    fn of_members(&self, id: NodeId, kind: AstKind<'a>, when: When, defines: &mut Uses, reads: &mut Uses) {
+        let (object, name) = match kind {
+            AstKind::StaticMemberExpression(own) => (&own.object, own.property.name.to_string()),
+            AstKind::ComputedMemberExpression(own) => match self.values.text(&own.expression) {
+                Some(name) => (&own.object, name),
+                None => return,
+            },
+            _ => return,
+        };
+        if !self.values.of(object).iter().any(|value| matches!(value, Value::Global)) {
+            return;
+        }
+        let span = span_of(&kind);
+        let is_name = |part: oxc_span::Span| part == kind.span();
+        match self.values.semantic.nodes().parent_kind(id) {
+            AstKind::AssignmentExpression(own) if is_name(own.left.span()) => {
+                defines.note(&name, span, when, false);
+            }
+            AstKind::UnaryExpression(own) if own.operator == UnaryOperator::Delete => {}
+            // Only what is used further fails where the global is not there.
+            AstKind::CallExpression(own) if is_name(own.callee.span()) && !own.optional => {
+                self.member_read(id, &name, span, when, false, reads);
+            }
+            AstKind::NewExpression(own) if is_name(own.callee.span()) => {
+                self.member_read(id, &name, span, when, false, reads);
+            }
+            AstKind::StaticMemberExpression(own) if is_name(own.object.span()) && !own.optional => {
+                self.member_read(id, &name, span, when, false, reads);
+            }
+            _ => self.member_read(id, &name, span, when, true, reads),
+        }
+    }
+
+    fn member_read(&self, id: NodeId, name: &str, span: Span, when: When, guarded: bool, reads: &mut Uses) {
+        if !is_browser_global(name) {
+            reads.note(name, span, when, guarded || self.is_guarded(id, name));
+        }
+    }
+
+    fn of_call(&self, call: &'a CallExpression<'a>, when: When, defines: &mut Uses, out: &mut ScriptFacts) {
+        let Some(member) = call.callee.as_member_expression() else { return };
+        let Some(method) = member.static_property_name() else { return };
+        let arguments: Vec<&'a Expression<'a>> = plain(&call.arguments).collect();
+        let is_global = |one: Option<&&'a Expression<'a>>| {
+            one.is_some_and(|one| self.values.of(one).iter().any(|value| matches!(value, Value::Global)))
+        };
+        let object = match member.object() {
+            Expression::Identifier(name) if self.values.symbol(name).is_none() => name.name.to_string(),
+            _ => String::new(),
+        };
+        match (object.as_str(), &*method) {
+            ("Object", "assign" | "defineProperties") if is_global(arguments.first()) => {
+                for value in arguments[1..].iter().flat_map(|one| self.values.of(one)) {
+                    let Value::Object(object) = value else { continue };
+                    for property in &object.properties {
+                        if let ObjectPropertyKind::ObjectProperty(own) = property
+                            && let Some(name) = own.key.static_name()
+                        {
+                            defines.note(&name, span_of(&**own), when, false);
+                        }
+                    }
+                }
+            }
+            ("Object" | "Reflect", "defineProperty") if is_global(arguments.first()) => {
+                if let Some(name) = arguments.get(1).and_then(|one| self.values.text(one)) {
+                    defines.note(&name, span_of(call), when, false);
+                }
+            }
+            (_, "add" | "toggle" | "replace") if is_class_list(member.object()) => {
+                let wanted =
+                    if method == "replace" { &arguments[1.min(arguments.len())..] } else { &arguments };
+                let count = if method == "toggle" { 1 } else { wanted.len() };
+                wanted.iter().take(count).for_each(|one| self.added(one, false, &mut out.adds));
+            }
+            (_, "addClass" | "toggleClass") => {
+                arguments.first().iter().for_each(|one| self.added(one, false, &mut out.adds));
+            }
+            (_, "setAttribute" | "attr") => {
+                let name = arguments.first().and_then(|one| self.values.text(one)).unwrap_or_default();
+                if let (Some(value), "id" | "class") = (arguments.get(1), name.as_str()) {
+                    self.added(value, name == "id", &mut out.adds);
+                }
+            }
+            _ => {}
+        }
+    }
+
+    /// The names in what is given as a class or an ID: of several that it may be, all.
+    fn added(&self, value: &'a Expression<'a>, is_id: bool, adds: &mut Vec<AddedName>) {
+        for one in self.values.of(value) {
+            let Value::Text(text) = one else { continue };
+            let names = text.split_ascii_whitespace();
+            adds.extend(names.map(|name| AddedName { name: name.to_owned(), is_id, span: span_of(value) }));
+        }
+    }
+
+    /// Whether what a call gives back is not used at once in a way that fails on nothing.
+    fn copes(&self, call: NodeId) -> bool {
+        let nodes = self.values.semantic.nodes();
+        let own = nodes.kind(call).span();
+        let fails = match nodes.parent_kind(call) {
+            AstKind::StaticMemberExpression(member) => member.object.span() == own && !member.optional,
+            AstKind::ComputedMemberExpression(member) => member.object.span() == own && !member.optional,
+            _ => false,
+        };
+        // Collections and queries cope with nothing by themselves.
+        let is_many = match nodes.kind(call) {
+            AstKind::CallExpression(call) => match call.callee.as_member_expression() {
+                Some(member) => !member
+                    .static_property_name()
+                    .is_some_and(|name| matches!(&*name, "getElementById" | "querySelector")),
+                None => true,
+            },
+            _ => false,
+        };
+        let in_try = nodes.ancestor_kinds(call).any(|kind| matches!(kind, AstKind::TryStatement(_)));
+        !fails || is_many || in_try
+    }
+}
+
+fn functions<'a>(values: &[Vec<Value<'a>>]) -> Vec<Callable<'a>> {
+    let all = values.iter().flatten();
+    all.filter_map(|value| match value {
+        Value::Function(callable) => Some(*callable),
+        _ => None,
+    })
+    .collect()
+}
+
+fn is_class_list(object: &Expression<'_>) -> bool {
+    object
+        .as_member_expression()
+        .and_then(|member| member.static_property_name())
+        .is_some_and(|name| name == "classList")
+}
+
+/// Uses of globals, by name: the first and earliest of each.
+#[derive(Default)]
+struct Uses(BTreeMap<String, GlobalUse>);
+
+impl Uses {
+    fn note(&mut self, name: &str, span: Span, when: When, guarded: bool) {
+        let new = GlobalUse { name: name.to_owned(), span, when, guarded };
+        match self.0.get_mut(name) {
+            None => {
+                self.0.insert(name.to_owned(), new);
+            }
+            // The earliest that nothing guards tells the most.
+            Some(known) if (guarded, when, span) < (known.guarded, known.when, known.span) => *known = new,
+            Some(_) => {}
+        }
+    }
+
+    fn into_list(self) -> Vec<GlobalUse> {
+        self.0.into_values().collect()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn drawn(uses: &[GlobalUse]) -> String {
+        let draw = |own: &GlobalUse| {
+            let mark = match own.when {
+                When::Now => "",
+                When::Perhaps => "~",
+                When::Later => "+",
+            };
+            format!("{mark}{}{}", own.name, if own.guarded { "?" } else { "" })
+        };
+        uses.iter().map(draw).collect::<Vec<_>>().join(" ")
+    }
+
+    #[test]
+    fn globals_that_a_script_defines_and_reads() {
+        // The text, what it defines, what it reads: `+` later, `~` perhaps, `?` guarded.
+        let table = [
+            ("var a; let b; const c = 1; class D {} function e() {}", "D a b c e", ""),
+            ("(function () { var x = 1; y = 2; })()", "y", ""),
+            ("(function () { 'use strict'; y = 2; })()", "", ""),
+            ("window.App = {}; self['More'] = 1; globalThis.x = App", "App More x", ""),
+            ("(function (w) { w.Dock = {}; })(window)", "Dock", ""),
+            ("(function (w) { w.Dock = {}; }).call(this, this)", "Dock", ""),
+            ("(function () { this.Dock = 1 })(); (function () { 'use strict'; this.Not = 1 })()", "Dock", ""),
+            (
+                "(function (g, f) { typeof exports === 'object' && typeof module !== 'undefined' ? f(exports, require('a')) : typeof define === 'function' && define.amd ? define(['exports', 'a'], f) : (g = typeof globalThis !== 'undefined' ? globalThis : g || self, f(g.Quay = {}, g.Tide)); })(this, function (exports, a) { Later; function f() { Never } })",
+                "Quay",
+                "Later +Never Tide?",
+            ),
+            (
+                "!function(e,t){\"object\"==typeof exports&&\"undefined\"!=typeof module?t(exports):t((e=e||self).Pier={})}(this,function(e){})",
+                "Pier",
+                "",
+            ),
+            ("Object.assign(window, { A: 1, B() {} }); Object.defineProperty(self, 'C', {})", "A B C", ""),
+            (
+                "const w = window; w.Alias = 1; var root = typeof self == 'object' && self || this; root.R = 2",
+                "Alias R root w",
+                "",
+            ),
+            ("setTimeout(function () { window.Late = 1; Needed.x })", "+Late", "+Needed"),
+            ("document.addEventListener('x', () => Map2.y); Chart.z", "", "Chart +Map2"),
+            (
+                "if (typeof Chart !== 'undefined') Chart.go(); window.Chart2 && Chart2.go(); Chart3?.x; try { C4() } catch {}",
+                "",
+                "C4? Chart? Chart2? Chart3",
+            ),
+            ("(function () { if (!window.Chart) return; Chart.go() })()", "", "Chart?"),
+            (
+                "start(); function start() { Chart.go() } function never() { Other.go() }",
+                "never start",
+                "Chart +Other",
+            ),
+            (
+                "[1].forEach(function () { Each.x }); new Promise(r => { Prom.x }).then(() => { Then.x })",
+                "",
+                "Each Prom +Then",
+            ),
+            ("var App = { init: function () { Needs.x } }; App.init()", "App", "Needs"),
+            ("var M = {}; M.go = () => Needs.x; M.go()", "M", "Needs"),
+            ("class A { constructor() { Needs.x } late() { Other.x } } new A()", "A", "Needs +Other"),
+            ("async function f() { First.x; await 1; Second.x } f()", "f", "First +Second"),
+            (
+                "(() => { var t = { 1: (m, e) => { window.Bundled = 1 } }; function r(n) { t[n](0, {}) } r(1) })()",
+                "~Bundled",
+                "",
+            ),
+            ("import x from './x.js'; var inModule = 1; window.M = x", "", ""),
+            ("window.x = window.x || {}; window.y.z = 1; delete window.q", "x", "y"),
+            ("function f(a) { a.x } f(Chart)", "f", "Chart"),
+            ("var jQuery = 1; (function ($) { $.fn })(jQuery)", "jQuery", ""),
+        ];
+        for (text, defines, reads) in table {
+            let found = facts(text, ScriptKind::Classic);
+            assert_eq!(drawn(&found.defines), defines, "{text}");
+            assert_eq!(drawn(&found.reads), reads, "{text}");
+        }
+        let module =
+            facts("import x from './x.js'; var inModule = 1; window.M = x; await Top.y", ScriptKind::Module);
+        assert_eq!((drawn(&module.defines).as_str(), module.awaits), ("M", true));
+    }
+
+    #[test]
+    fn elements_that_a_script_looks_up_and_names_that_it_adds() {
+        let table = [
+            ("document.getElementById('a').x", "#a now fails", ""),
+            ("document.querySelector('.a > b')", ".a > b now", ""),
+            ("const d = document, id = 'x'; d.getElementById(id + '-y')", "#x-y now", ""),
+            ("var r = document.querySelector('#r'); r.querySelectorAll('li')", "#r now, #r li now", ""),
+            ("$('.card').find('a').addClass('is-on is-far')", ".card a now, .card now", ".is-far .is-on"),
+            ("(function ($) { $(function () { $('#late').hide() }) })(jQuery)", "#late later", ""),
+            ("$('<p class=\"made\" id=p1>')", "", ".made #p1"),
+            ("x.addEventListener('click', () => { document.getElementById('c').y })", "#c later fails", ""),
+            ("var e = document.getElementById('q'); if (e) e.x", "#q now", ""),
+            (
+                "b.classList.add('one', w ? 'two' : 'three'); b.classList.toggle('four', true); b.classList.remove('no')",
+                "",
+                ".four .one .three .two",
+            ),
+            (
+                "p.className = 'k l'; p.id = 'm'; p.setAttribute('class', `n`); p.innerHTML = `<b class='o ${x} p'>`",
+                "",
+                ".k .l .n .o #m",
+            ),
+        ];
+        for (text, looks_up, adds) in table {
+            let found = facts(text, ScriptKind::Classic);
+            let lookups: Vec<_> = found
+                .looks_up
+                .iter()
+                .map(|own| {
+                    format!("{} {}{}", own.selector, own.when.name(), if own.guarded { "" } else { " fails" })
+                })
+                .collect();
+            let mut names: Vec<_> = found
+                .adds
+                .iter()
+                .map(|own| (own.is_id, format!("{}{}", if own.is_id { "#" } else { "." }, own.name)))
+                .collect();
+            names.sort();
+            let names: Vec<_> = names.into_iter().map(|(_, name)| name).collect();
+            assert_eq!(
+                (lookups.join(", "), names.join(" ")),
+                (looks_up.to_owned(), adds.to_owned()),
+                "{text}"
+            );
+        }
+    }
+}

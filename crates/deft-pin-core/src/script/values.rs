@@ -1,0 +1,567 @@
+//! What expressions of a script may come to, as far as its text tells: the global object, a global
+//! by its name, a function, an object literal, a string.
+
+use std::collections::HashMap;
+
+use oxc_ast::AstKind;
+use oxc_ast::ast::{
+    Argument, ArrowFunctionExpression, AssignmentTarget, BindingPattern, CallExpression, ChainElement, Class,
+    ClassElement, Expression, Function, MethodDefinitionKind, ObjectExpression, ObjectPropertyKind,
+    Statement,
+};
+use oxc_semantic::{NodeId, Semantic, SymbolId};
+use oxc_span::GetSpan;
+use oxc_syntax::operator::{BinaryOperator, LogicalOperator, UnaryOperator};
+
+/// How far values are followed from one name to the next.
+const DEEPEST: usize = 12;
+/// The most values that an expression is taken to have.
+const MOST: usize = 16;
+
+/// What an expression may come to.
+#[derive(Clone)]
+pub(super) enum Value<'a> {
+    /// The global object.
+    Global,
+    /// The document.
+    Document,
+    /// A global that is not the browser's, or one of its functions, by name.
+    Named(String),
+    /// A function.
+    Function(Callable<'a>),
+    /// An object literal.
+    Object(&'a ObjectExpression<'a>),
+    /// A string.
+    Text(String),
+    /// An element, or several, that a selector finds.
+    Found(String),
+}
+
+/// A function of the script.
+#[derive(Clone, Copy)]
+pub(super) enum Callable<'a> {
+    Function(&'a Function<'a>),
+    Arrow(&'a ArrowFunctionExpression<'a>),
+}
+
+impl<'a> Callable<'a> {
+    pub(super) fn id(self) -> NodeId {
+        match self {
+            Callable::Function(function) => function.node_id.get(),
+            Callable::Arrow(arrow) => arrow.node_id.get(),
+        }
+    }
+
+    /// The symbols of its parameters, where they are plain names.
+    pub(super) fn parameters(self) -> Vec<Option<SymbolId>> {
+        let items = match self {
+            Callable::Function(function) => &function.params.items,
+            Callable::Arrow(arrow) => &arrow.params.items,
+        };
+        items.iter().map(|item| symbol_of(&item.pattern)).collect()
+    }
+}
+
+pub(super) fn symbol_of(pattern: &BindingPattern<'_>) -> Option<SymbolId> {
+    match pattern {
+        BindingPattern::BindingIdentifier(name) => name.symbol_id.get(),
+        _ => None,
+    }
+}
+
+/// A script with what its names may stand for.
+pub(super) struct Values<'s, 'a> {
+    pub(super) semantic: &'s Semantic<'a>,
+    /// What is assigned to each variable.
+    assigned: HashMap<SymbolId, Vec<&'a Expression<'a>>>,
+    declared: HashMap<SymbolId, Callable<'a>>,
+    /// What parameters are called with.
+    passed: HashMap<SymbolId, Vec<Value<'a>>>,
+    /// What is assigned to properties of variables.
+    properties: HashMap<(SymbolId, String), Vec<&'a Expression<'a>>>,
+    /// What functions give back.
+    returned: HashMap<NodeId, Vec<&'a Expression<'a>>>,
+    /// What `this` is in functions that are called with one.
+    this: HashMap<NodeId, Vec<Value<'a>>>,
+    /// The function that each node stands in.
+    pub(super) function_of: Vec<Option<NodeId>>,
+    is_module: bool,
+}
+
+impl<'s, 'a> Values<'s, 'a> {
+    pub(super) fn new(semantic: &'s Semantic<'a>, is_module: bool) -> Self {
+        let mut values = Values {
+            semantic,
+            assigned: HashMap::new(),
+            declared: HashMap::new(),
+            passed: HashMap::new(),
+            properties: HashMap::new(),
+            returned: HashMap::new(),
+            this: HashMap::new(),
+            function_of: Vec::with_capacity(semantic.nodes().len()),
+            is_module,
+        };
+        for (id, node) in semantic.nodes().iter_enumerated() {
+            let parent = semantic.nodes().parent_id(id);
+            let function = match semantic.nodes().kind(parent) {
+                _ if parent == id => None,
+                AstKind::Function(_) | AstKind::ArrowFunctionExpression(_) => Some(parent),
+                _ => values.function_of.get(parent.index()).copied().flatten(),
+            };
+            values.function_of.push(function);
+            values.gather(node.kind(), function);
+        }
+        values
+    }
+
+    fn gather(&mut self, kind: AstKind<'a>, function: Option<NodeId>) {
+        match kind {
+            AstKind::VariableDeclarator(own) => {
+                if let (Some(symbol), Some(init)) = (symbol_of(&own.id), &own.init) {
+                    self.assigned.entry(symbol).or_default().push(init);
+                }
+            }
+            AstKind::AssignmentExpression(own) => match &own.left {
+                AssignmentTarget::AssignmentTargetIdentifier(name) => {
+                    if let Some(symbol) = self.symbol(name) {
+                        self.assigned.entry(symbol).or_default().push(&own.right);
+                    }
+                }
+                AssignmentTarget::StaticMemberExpression(member) => {
+                    if let Expression::Identifier(name) = &member.object
+                        && let Some(symbol) = self.symbol(name)
+                    {
+                        let key = (symbol, member.property.name.to_string());
+                        self.properties.entry(key).or_default().push(&own.right);
+                    }
+                }
+                _ => {}
+            },
+            AstKind::Function(own) => {
+                if let Some(symbol) = own.id.as_ref().and_then(|id| id.symbol_id.get()) {
+                    self.declared.insert(symbol, Callable::Function(own));
+                }
+            }
+            AstKind::Class(own) => {
+                let symbol = own.id.as_ref().and_then(|id| id.symbol_id.get());
+                if let Some((symbol, constructor)) = symbol.zip(constructor(own)) {
+                    self.declared.insert(symbol, constructor);
+                }
+            }
+            AstKind::ReturnStatement(own) => {
+                if let (Some(function), Some(argument)) = (function, &own.argument) {
+                    self.returned.entry(function).or_default().push(argument);
+                }
+            }
+            AstKind::ArrowFunctionExpression(own) => {
+                if let Some(expression) = own.body.as_expression() {
+                    self.returned.entry(own.node_id.get()).or_default().push(expression);
+                }
+            }
+            _ => {}
+        }
+    }
+
+    /// The variable of the script that a name means; none for a global.
+    pub(super) fn symbol(&self, name: &oxc_ast::ast::IdentifierReference<'a>) -> Option<SymbolId> {
+        let reference = name.reference_id.get()?;
+        self.semantic.scoping().get_reference(reference).symbol_id()
+    }
+
+    /// Notes what a function is called with. Says whether that is news.
+    pub(super) fn pass(
+        &mut self,
+        callable: Callable<'a>,
+        this: Option<Vec<Value<'a>>>,
+        arguments: Vec<Vec<Value<'a>>>,
+    ) {
+        let symbols = callable.parameters();
+        for (symbol, values) in symbols.into_iter().zip(arguments) {
+            let Some(symbol) = symbol else { continue };
+            let known = self.passed.entry(symbol).or_default();
+            if known.len() < MOST {
+                known.extend(values);
+            }
+        }
+        if let Some(this) = this {
+            let known = self.this.entry(callable.id()).or_default();
+            if known.len() < MOST {
+                known.extend(this);
+            }
+        }
+    }
+
+    /// What an expression may come to.
+    pub(super) fn of(&self, expression: &'a Expression<'a>) -> Vec<Value<'a>> {
+        self.at(expression, 0)
+    }
+
+    fn at(&self, expression: &'a Expression<'a>, depth: usize) -> Vec<Value<'a>> {
+        if depth > DEEPEST {
+            return Vec::new();
+        }
+        let next = |inner: &'a Expression<'a>| self.at(inner, depth + 1);
+        let both = |mut first: Vec<Value<'a>>, second: Vec<Value<'a>>| {
+            first.extend(second);
+            first.truncate(MOST);
+            first
+        };
+        match expression {
+            Expression::Identifier(name) => match self.symbol(name) {
+                Some(symbol) => self.of_symbol(symbol, depth),
+                None => vec![global(&name.name)],
+            },
+            Expression::ThisExpression(this) => self.of_this(this.node_id.get()),
+            Expression::ParenthesizedExpression(inner) => next(&inner.expression),
+            Expression::SequenceExpression(inner) => inner.expressions.last().map(next).unwrap_or_default(),
+            Expression::AssignmentExpression(inner) => next(&inner.right),
+            Expression::AwaitExpression(inner) => next(&inner.argument),
+            Expression::ConditionalExpression(inner) => match self.truth(&inner.test) {
+                Some(true) => next(&inner.consequent),
+                Some(false) => next(&inner.alternate),
+                None => both(next(&inner.consequent), next(&inner.alternate)),
+            },
+            Expression::LogicalExpression(inner) => match (self.truth(&inner.left), inner.operator) {
+                (Some(true), LogicalOperator::And) | (Some(false), LogicalOperator::Or) => next(&inner.right),
+                (Some(false), LogicalOperator::And) => Vec::new(),
+                (_, LogicalOperator::And) => next(&inner.right),
+                _ => both(next(&inner.left), next(&inner.right)),
+            },
+            Expression::FunctionExpression(function) => vec![Value::Function(Callable::Function(function))],
+            Expression::ArrowFunctionExpression(arrow) => vec![Value::Function(Callable::Arrow(arrow))],
+            Expression::ClassExpression(class) => {
+                constructor(class).map(Value::Function).into_iter().collect()
+            }
+            Expression::ObjectExpression(object) => vec![Value::Object(object)],
+            Expression::StringLiteral(text) => vec![Value::Text(text.value.to_string())],
+            Expression::TemplateLiteral(template) if template.expressions.is_empty() => {
+                let text = template.quasis.first().and_then(|quasi| quasi.value.cooked.as_ref());
+                text.map(|text| Value::Text(text.to_string())).into_iter().collect()
+            }
+            Expression::TemplateLiteral(template) => {
+                let mut whole = String::new();
+                for (place, quasi) in template.quasis.iter().enumerate() {
+                    whole.push_str(quasi.value.cooked.as_ref().map_or("", |text| text.as_str()));
+                    if let Some(inner) = template.expressions.get(place) {
+                        let Some(text) = self.text_at(inner, depth + 1) else { return Vec::new() };
+                        whole.push_str(&text);
+                    }
+                }
+                vec![Value::Text(whole)]
+            }
+            Expression::BinaryExpression(inner) if inner.operator == BinaryOperator::Addition => {
+                let text = |side| self.text_at(side, depth + 1);
+                match (text(&inner.left), text(&inner.right)) {
+                    (Some(a), Some(b)) if a.len() + b.len() < 4096 => vec![Value::Text(a + &b)],
+                    _ => Vec::new(),
+                }
+            }
+            Expression::StaticMemberExpression(member) => {
+                self.member(&member.object, &member.property.name, depth)
+            }
+            Expression::ComputedMemberExpression(member) => match self.text_at(&member.expression, depth + 1)
+            {
+                Some(name) => self.member(&member.object, &name, depth),
+                None => Vec::new(),
+            },
+            Expression::ChainExpression(chain) => match &chain.expression {
+                ChainElement::CallExpression(call) => self.of_call(call, depth),
+                ChainElement::StaticMemberExpression(member) => {
+                    self.member(&member.object, &member.property.name, depth)
+                }
+                _ => Vec::new(),
+            },
+            Expression::CallExpression(call) => self.of_call(call, depth),
+            _ => Vec::new(),
+        }
+    }
+
+    fn of_symbol(&self, symbol: SymbolId, depth: usize) -> Vec<Value<'a>> {
+        let mut found: Vec<Value<'a>> =
+            self.declared.get(&symbol).map(|own| Value::Function(*own)).into_iter().collect();
+        for own in self.assigned.get(&symbol).into_iter().flatten().take(MOST) {
+            found.extend(self.at(own, depth + 1));
+        }
+        found.extend(self.passed.get(&symbol).into_iter().flatten().cloned());
+        found.truncate(MOST);
+        found
+    }
+
+    fn of_this(&self, node: NodeId) -> Vec<Value<'a>> {
+        let mut at = self.function_of.get(node.index()).copied().flatten();
+        // An arrow function has no `this` of its own.
+        while let Some(function) = at {
+            match self.semantic.nodes().kind(function) {
+                AstKind::ArrowFunctionExpression(_) => at = self.function_of[function.index()],
+                _ => return self.this.get(&function).cloned().unwrap_or_default(),
+            }
+        }
+        if self.is_module { Vec::new() } else { vec![Value::Global] }
+    }
+
+    fn member(&self, object: &'a Expression<'a>, name: &str, depth: usize) -> Vec<Value<'a>> {
+        let mut found = Vec::new();
+        if let Expression::Identifier(own) = object
+            && let Some(symbol) = self.symbol(own)
+        {
+            let key = (symbol, name.to_owned());
+            for own in self.properties.get(&key).into_iter().flatten().take(MOST) {
+                found.extend(self.at(own, depth + 1));
+            }
+        }
+        for value in self.at(object, depth + 1) {
+            match value {
+                Value::Global => found.push(global(name)),
+                Value::Object(object) => {
+                    if let Some(own) = property(object, name) {
+                        found.extend(self.at(own, depth + 1));
+                    }
+                }
+                Value::Document => match name {
+                    "body" => found.push(Value::Found("body".to_owned())),
+                    "documentElement" => found.push(Value::Found("html".to_owned())),
+                    "defaultView" => found.push(Value::Global),
+                    _ => {}
+                },
+                _ => {}
+            }
+        }
+        found.truncate(MOST);
+        found
+    }
+
+    fn of_call(&self, call: &'a CallExpression<'a>, depth: usize) -> Vec<Value<'a>> {
+        if let Some(lookup) = self.lookup_at(call, depth) {
+            return vec![Value::Found(lookup)];
+        }
+        let mut found = Vec::new();
+        for callable in self.callees(&call.callee, depth) {
+            for own in self.returned.get(&callable.id()).into_iter().flatten().take(MOST) {
+                found.extend(self.at(own, depth + 1));
+            }
+        }
+        // `Function("return this")()` is how old code gets at the global object.
+        if let Expression::CallExpression(inner) = call.callee.without_parentheses()
+            && matches!(&inner.callee, Expression::Identifier(name) if name.name == "Function")
+        {
+            found.push(Value::Global);
+        }
+        found.truncate(MOST);
+        found
+    }
+
+    /// The functions that a callee may be.
+    pub(super) fn callees(&self, callee: &'a Expression<'a>, depth: usize) -> Vec<Callable<'a>> {
+        let values = self.at(callee, depth + 1).into_iter();
+        values
+            .filter_map(|value| match value {
+                Value::Function(callable) => Some(callable),
+                _ => None,
+            })
+            .collect()
+    }
+
+    /// The one text that an expression is sure to be.
+    pub(super) fn text(&self, expression: &'a Expression<'a>) -> Option<String> {
+        self.text_at(expression, 0)
+    }
+
+    fn text_at(&self, expression: &'a Expression<'a>, depth: usize) -> Option<String> {
+        match self.at(expression, depth).as_slice() {
+            [Value::Text(text)] => Some(text.clone()),
+            _ => match expression.without_parentheses() {
+                Expression::NumericLiteral(number) if number.value.fract() == 0.0 => {
+                    Some(format!("{}", number.value))
+                }
+                _ => None,
+            },
+        }
+    }
+
+    /// The selector of the elements that a call looks up in the page.
+    pub(super) fn lookup(&self, call: &'a CallExpression<'a>) -> Option<String> {
+        self.lookup_at(call, 0)
+    }
+
+    fn lookup_at(&self, call: &'a CallExpression<'a>, depth: usize) -> Option<String> {
+        if depth > DEEPEST {
+            return None;
+        }
+        let text = self.text_at(call.arguments.first()?.as_expression()?, depth + 1)?;
+        let escaped = |name: &str| {
+            let mut out = String::new();
+            // Writing to a string does not fail.
+            let _ = cssparser::serialize_identifier(name, &mut out);
+            out
+        };
+        if let Some(member) = call.callee.as_member_expression() {
+            let method = member.static_property_name()?.to_string();
+            let base = self.at(member.object(), depth + 1);
+            let in_document = base.iter().any(|value| matches!(value, Value::Document));
+            let within = base.iter().find_map(|value| match value {
+                Value::Found(selector) => Some(selector.clone()),
+                _ => None,
+            });
+            if !in_document && within.is_none() {
+                return None;
+            }
+            let own = match method.as_str() {
+                "getElementById" if in_document => format!("#{}", escaped(&text)),
+                "querySelector" | "querySelectorAll" => text,
+                "find" | "children" if within.is_some() => text,
+                "getElementsByClassName" => {
+                    text.split_ascii_whitespace().map(|name| format!(".{}", escaped(name))).collect()
+                }
+                "getElementsByTagName" => text,
+                "getElementsByName" if in_document => format!("[name={text:?}]"),
+                _ => return None,
+            };
+            let own = own.trim().to_owned();
+            return Some(match within {
+                // A list within something is a list of each within it.
+                Some(within) if !own.contains(',') => format!("{within} {own}"),
+                Some(_) => return None,
+                None => own,
+            });
+        }
+        let is_query = self
+            .at(&call.callee, depth + 1)
+            .iter()
+            .any(|value| matches!(value, Value::Named(name) if name == "$" || name == "jQuery"));
+        let is_selector = !text.trim_start().starts_with('<') && !text.trim().is_empty();
+        (is_query && is_selector).then_some(text)
+    }
+
+    /// Whether an expression is sure to be true or false on a page in a browser.
+    pub(super) fn truth(&self, expression: &'a Expression<'a>) -> Option<bool> {
+        self.truth_at(expression, 0)
+    }
+
+    fn truth_at(&self, expression: &'a Expression<'a>, depth: usize) -> Option<bool> {
+        if depth > DEEPEST {
+            return None;
+        }
+        match expression {
+            Expression::BooleanLiteral(own) => Some(own.value),
+            Expression::NumericLiteral(own) => Some(own.value != 0.0),
+            Expression::ParenthesizedExpression(own) => self.truth_at(&own.expression, depth + 1),
+            Expression::UnaryExpression(own) if own.operator == UnaryOperator::LogicalNot => {
+                self.truth_at(&own.argument, depth + 1).map(|truth| !truth)
+            }
+            Expression::LogicalExpression(own) => {
+                let (left, right) =
+                    (self.truth_at(&own.left, depth + 1), self.truth_at(&own.right, depth + 1));
+                match own.operator {
+                    LogicalOperator::And if left == Some(false) || right == Some(false) => Some(false),
+                    LogicalOperator::And if left == Some(true) => right,
+                    LogicalOperator::Or if left == Some(true) || right == Some(true) => Some(true),
+                    LogicalOperator::Or if left == Some(false) => right,
+                    _ => None,
+                }
+            }
+            Expression::BinaryExpression(own) => {
+                let same = match own.operator {
+                    BinaryOperator::Equality | BinaryOperator::StrictEquality => true,
+                    BinaryOperator::Inequality | BinaryOperator::StrictInequality => false,
+                    // `"undefined" > typeof window`, as minifiers write it.
+                    BinaryOperator::LessThan => {
+                        let kind = self.kind_of(&own.left)?;
+                        return (self.text_at(&own.right, depth + 1)? == "u").then_some(kind != "undefined");
+                    }
+                    BinaryOperator::GreaterThan => {
+                        let kind = self.kind_of(&own.left)?;
+                        return (self.text_at(&own.right, depth + 1)? == "u").then_some(kind == "undefined");
+                    }
+                    _ => return None,
+                };
+                let (kind, other) = match (self.kind_of(&own.left), self.kind_of(&own.right)) {
+                    (Some(kind), _) => (kind, &own.right),
+                    (_, Some(kind)) => (kind, &own.left),
+                    _ => return None,
+                };
+                let other = self.text_at(other, depth + 1)?;
+                Some((kind == other) == same)
+            }
+            Expression::Identifier(name) if self.symbol(name).is_none() => {
+                if is_global_object(&name.name) || name.name == "document" {
+                    Some(true)
+                } else {
+                    (name.name == "undefined").then_some(false)
+                }
+            }
+            _ => None,
+        }
+    }
+
+    /// What `typeof` says of a global that every browser has, or that none has.
+    fn kind_of(&self, expression: &'a Expression<'a>) -> Option<&'static str> {
+        let Expression::UnaryExpression(own) = expression.without_parentheses() else { return None };
+        if own.operator != UnaryOperator::Typeof {
+            return None;
+        }
+        let Expression::Identifier(name) = own.argument.without_parentheses() else { return None };
+        if self.symbol(name).is_some() {
+            return None;
+        }
+        match &*name.name {
+            name if is_global_object(name) || name == "document" || name == "navigator" => Some("object"),
+            "module" | "exports" | "require" | "define" | "process" | "global" | "__dirname" | "Deno"
+            | "importScripts" => Some("undefined"),
+            "Symbol" | "Promise" | "Map" | "Set" | "WeakMap" | "Proxy" => Some("function"),
+            _ => None,
+        }
+    }
+}
+
+fn is_global_object(name: &str) -> bool {
+    matches!(name, "window" | "self" | "globalThis" | "frames")
+}
+
+/// What a global of that name is.
+fn global<'a>(name: &str) -> Value<'a> {
+    match name {
+        name if is_global_object(name) => Value::Global,
+        "document" => Value::Document,
+        name => Value::Named(name.to_owned()),
+    }
+}
+
+/// The constructor of a class, which `new` calls.
+fn constructor<'a>(class: &'a Class<'a>) -> Option<Callable<'a>> {
+    class.body.body.iter().find_map(|element| match element {
+        ClassElement::MethodDefinition(own) if own.kind == MethodDefinitionKind::Constructor => {
+            Some(Callable::Function(&own.value))
+        }
+        _ => None,
+    })
+}
+
+/// The value of a property of an object literal.
+pub(super) fn property<'a>(object: &'a ObjectExpression<'a>, name: &str) -> Option<&'a Expression<'a>> {
+    object.properties.iter().find_map(|property| match property {
+        ObjectPropertyKind::ObjectProperty(own) if own.key.static_name().as_deref() == Some(name) => {
+            Some(&own.value)
+        }
+        _ => None,
+    })
+}
+
+/// The expressions of a call's arguments, up to the first that spreads.
+pub(super) fn plain<'a>(arguments: &'a [Argument<'a>]) -> impl Iterator<Item = &'a Expression<'a>> {
+    arguments.iter().map_while(Argument::as_expression)
+}
+
+/// Whether what stands behind a statement is not reached after it.
+pub(super) fn leaves(statement: &Statement<'_>) -> bool {
+    match statement {
+        Statement::ReturnStatement(_) | Statement::ThrowStatement(_) => true,
+        Statement::BlockStatement(block) => block.body.last().is_some_and(leaves),
+        _ => false,
+    }
+}
+
+/// Where a node's text is.
+pub(super) fn span_of(node: &impl GetSpan) -> crate::source::Span {
+    let span = node.span();
+    crate::source::Span { start: span.start, end: span.end }
+}
