@@ -35,14 +35,14 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ("pages = ['/fares/*']\nwithin = '#title'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#title'", "did you mean `.title`?"),
         ("having = '.wyde'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'.wyde'", "did you mean `.wide`?"),
         ("within = '#fares'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#fares'", "add `having = \"#fares\"`"),
-        ("pages = ['/']\nwithin = '.is-late'\nstyle = 'p.css'", "p{}", "", "at-run-time", "note", "'.is-late'", "may add it at run time"),
+        ("pages = ['/']\nwithin = '.is-late'\nstyle = 'p.css'", "p{}", "", "at-run-time", "note", "'.is-late'", "adds it at run time"),
         ("pages = ['/fares/*']\nwithin = '#twice'\nstyle = 'p.css'", ":scope{}", "", "many-elements", "warning", "'#twice'", "has it 2 times"),
         ("pages = ['/fares/*']\nstyle = 'p.css'", ".titel{}", "", "no-match", "error", ".titel", "did you mean `.title`?"),
         ("pages = ['/fares/*']\nstyle = 'p.css'", "h2, .gone{}", "", "no-match", "warning", ".gone", "nor anything of nearly that name"),
         ("pages = ['/fares/*']\nwithin = 'p'\nstyle = 'p.css'", "h2{}", "", "empty-fence", "error", "h2", "matches outside of `p`"),
         ("pages = ['/fares/*']\nstyle = 'p.css'", "p > h2{}", "", "no-match", "error", "p > h2", "not in this relation"),
-        ("pages = ['/']\nstyle = 'p.css'", ".is-late{}", "", "at-run-time", "note", ".is-late", "`app.js` names `.is-late`"),
-        ("pages = ['/']\nstyle = 'p.css'\nscript = 'p.js'", ".mine{}", "x.className = 'mine'", "at-run-time", "note", ".mine", "`p.js` names `.mine`"),
+        ("pages = ['/']\nstyle = 'p.css'", ".is-late{}", "", "at-run-time", "note", ".is-late", "`app.js:1` adds `.is-late`"),
+        ("pages = ['/']\nstyle = 'p.css'\nscript = 'p.js'", ".mine{}", "x.className = 'mine'", "at-run-time", "note", ".mine", "`p.js:1` adds `.mine`"),
         ("style = 'p.css'", "h2{}", "", "partly-matched", "note", "h2", "on 2 of its 3 pages"),
         ("style = 'p.css'", "body{colr:red}", "", "dropped-declaration", "error", "colr", "did you mean `color`?"),
         ("pages = ['/fares/*']\nstyle = 'p.css'\nexpect = { pages = 1 }", "h2{}", "", "too-wide", "error", "1", "is on 2 pages, and it expects to be on 1"),
@@ -71,7 +71,7 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ("script = 'p.js'", "", "import a from 'b'", "bad-syntax", "error", "import", "classic script"),
         ("style = 'p.csv'", "", "", "missing-file", "error", "'p.csv'", "did you mean `p.css`?"),
         ("style = 'p.css'", "body{background:url(no.png)}", "", "missing-file", "warning", "url(no.png)", "`no.png` cannot be loaded"),
-        ("within = 'body'\nstyle = 'p.css'", "@page{margin:0}", "", "not-confined", "error", "@page", "how the whole page is printed"),
+        ("within = 'body'\nstyle = 'p.css'", "@page{margin:0}", "", "not-confined", "warning", "@page", "how the whole page is printed"),
         ("style = 'p.css'", "@import 'x.css';", "", "not-confined", "error", "'x.css'", "cannot be taken in"),
         ("script = 'p.js'\nafter = ['p']", "", "", "cycle", "error", "'p'", "`p` comes after itself"),
         ("script = 'p.js'\n[library.l]\nscript = 'p.js'", "", "", "unused-library", "warning", "l", "no pin needs the library `l`"),
@@ -198,7 +198,7 @@ fn styles_that_come_to_little_are_told() {
         <main id=m><h2 class=title>t</h2><p class=offer>o</p></main><script>f('more', 'is-open')</script>";
     let site = "@font-face { font-family: Quay; src: url(q.woff2) }\n.bar { position: sticky; z-index: 50 }\n\
         .offer.is-shown { display: block }";
-    let table: [(&str, &str, &[&str]); 22] = [
+    let table: [(&str, &str, &[&str]); 25] = [
         ("", "h2.is-open { top: 0 }", &["at-run-time"]),
         ("adds = ['is-open']", "h2.is-open { top: 0 }", &[]),
         ("adds = ['is-late']", "h2.is-open { top: 0 }", &["at-run-time"]),
@@ -221,12 +221,16 @@ fn styles_that_come_to_little_are_told() {
         ("", ".title { position: fixed; z-index: 51 }", &[]),
         ("", "#m { position: relative; z-index: 51 } .title { position: sticky; z-index: 2 }", &[]),
         ("", ".title { position: absolute; z-index: 2 }", &[]),
+        ("script = 'p.js'", "#m .offer { top: 0 }", &["name-taken"]),
+        ("script = 'p.js'\nadds = ['mine']", ".mine { top: 0 }", &[]),
+        ("script = 'p.js'", ".title { top: 0 }", &[]),
     ];
     for (keys, style, codes) in table {
         let session = Session::with(&[
             ("deft-pin.toml", &format!("[site]\nroot = 'site'\n[pin.p]\nstyle = 'p.css'\n{keys}\n")),
             ("p.css", style),
             ("b.woff2", ""),
+            ("p.js", "document.body.classList.add('offer', 'mine')"),
             ("site/s.css", site),
             ("site/index.html", page),
         ]);

@@ -10,10 +10,11 @@ use super::fight::{Arena, Fight, Leak};
 use super::fonts::FontGap;
 use super::leaning::{Better, Brittle, better, brittle_of};
 use super::probe::{Answers, Probe};
+use super::taken::{Taken, brought};
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
 use crate::plan::{FileText, LibraryPart, Plan, PlannedSheets};
-use crate::site::{Load, Page, ScriptNames, SheetFiles, Site, loads, words};
-use crate::source::{FilePath, Files, Position, nearest, offset};
+use crate::site::{Bringer, Load, Page, ScriptFiles, SheetFiles, Site, brings, loads};
+use crate::source::{Files, Position, nearest, offset};
 
 /// What one page says about the pins that are for it.
 #[derive(Clone, Debug)]
@@ -48,6 +49,8 @@ pub struct PinFacts {
     pub fonts: Vec<FontGap>,
     /// What covers elements that it keeps in view.
     pub covered: Vec<Covered>,
+    /// Names that it brings in and the page has already.
+    pub taken: Vec<Taken>,
     /// What few pages have to say besides.
     pub detail: Option<Box<Detail>>,
 }
@@ -82,14 +85,14 @@ pub struct Missing {
     /// A name of the page that is nearly that one.
     pub near: Option<String>,
     /// A script of the page that has the name in it, and so may add it at run time.
-    pub script: Option<String>,
+    pub script: Option<Bringer>,
     /// Whether the pin says itself that scripts add the name.
     pub announced: bool,
     /// Whether the selector matches outside of the target.
     pub outside: bool,
 }
 
-/// A script of the board: whose it is, and its text.
+/// A script of the board, and whose it is.
 struct PlacedScript<'a> {
     pin: Option<usize>,
     file: &'a FileText,
@@ -114,7 +117,7 @@ pub struct Witness<'a> {
     site: &'a Site,
     files: &'a dyn Files,
     probe: Probe,
-    scripts: ScriptNames,
+    scripts: ScriptFiles,
     /// The scripts of the board, for the names that they may bring in.
     placed: Vec<PlacedScript<'a>>,
     /// Which of each pin's questions have been answered with yes on some page: `having` first,
@@ -142,7 +145,7 @@ impl<'a> Witness<'a> {
             site,
             files,
             probe: Probe::new(plan),
-            scripts: ScriptNames::default(),
+            scripts: ScriptFiles::default(),
             placed: placed_scripts(plan),
             answered,
             arena: Arena {
@@ -151,6 +154,7 @@ impl<'a> Witness<'a> {
                 files,
                 known: SheetFiles::default(),
                 planned: PlannedSheets::new(plan),
+                brought: plan.pins.iter().map(brought).collect(),
             },
             brittle: (0..plan.pins.len()).map(|pin| brittle_of(plan, pin)).collect(),
             sampled_to: plan.pins.iter().map(|_| OnceLock::new()).collect(),
@@ -186,7 +190,7 @@ impl<'a> Witness<'a> {
         for (pin, outcome) in self.arena.fights(&self.site.pages[page], text, document, &held) {
             if let Some(facts) = pins.iter_mut().find(|facts| facts.pin as usize == pin) {
                 (facts.fights, facts.touched, facts.leaks) = (outcome.fights, outcome.touched, outcome.leaks);
-                (facts.fonts, facts.covered) = (outcome.fonts, outcome.covered);
+                (facts.fonts, facts.covered, facts.taken) = (outcome.fonts, outcome.covered, outcome.taken);
                 for hidden in outcome.hidden {
                     let is_named = hidden.names.iter().any(|name| self.script_with(name, &view).is_some());
                     let fight = facts.fights.iter_mut().find(|fight| fight.span == hidden.span);
@@ -265,6 +269,7 @@ impl<'a> Witness<'a> {
             leaks: Vec::new(),
             fonts: Vec::new(),
             covered: Vec::new(),
+            taken: Vec::new(),
             matched: if answers.having { answers.matched.into() } else { Box::default() },
             detail: (!is_bare).then(|| Box::new(detail)),
         }
@@ -284,22 +289,24 @@ impl<'a> Witness<'a> {
         let Some(absent) = absent else { return Missing::default() };
         Missing {
             near: if sampled { view.near(&absent) } else { None },
-            script: self.script_with(absent.name(), view).map(|file| file.to_string()),
+            script: self.script_with(absent.name(), view),
             name: Some(absent.to_string()),
             announced: announced(&absent),
             outside: false,
         }
     }
 
-    /// A script on the page, the site's own or one that is put in, that has a name in it.
-    fn script_with(&self, name: &str, view: &View<'_>) -> Option<FilePath> {
+    /// A script on the page, the site's own or one that is put in, that may bring in a name.
+    fn script_with(&self, name: &str, view: &View<'_>) -> Option<Bringer> {
         let placed =
             self.placed.iter().filter(|script| script.pin.is_none_or(|pin| view.pins.contains(&pin)));
-        let placed = placed.filter(|script| words(script.file.text.as_str()).any(|word| word == name));
+        let mut placed = placed.filter_map(|script| {
+            let line = brings(script.file.script.as_ref()?, name)?;
+            Some(Bringer { file: script.file.path.clone(), line })
+        });
         let loads = view.loads.get_or_init(|| loads(view.document, view.page));
-        let own =
-            || self.scripts.script_with(name, (self.files, self.site), (view.page, view.document), loads);
-        placed.map(|script| script.file.path.clone()).next().or_else(own)
+        let own = || self.scripts.bringer(name, (self.files, self.site), (view.page, view.document), loads);
+        placed.next().or_else(own)
     }
 }
 

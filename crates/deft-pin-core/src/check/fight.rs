@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::markup::{Document, NodeId};
+use crate::markup::{Document, NamedPart, NodeId};
 use crate::plan::{Plan, PlannedSheets};
 use crate::site::{Page, PageSheets, SheetFiles, SheetOrigin, Site, page_sheets};
 use crate::source::{FilePath, Files, Position, Span};
@@ -12,6 +12,7 @@ use super::covered::{Covered, covered};
 use super::finding::Place;
 use super::fonts::{FontGap, gaps};
 use super::hidden::hides;
+use super::taken::{Taken, taken};
 
 /// What a declaration of a pin comes to on a page.
 #[derive(Clone, Debug, Default)]
@@ -74,6 +75,7 @@ pub(super) struct OnPage {
     pub(super) leaks: Vec<Leak>,
     pub(super) fonts: Vec<FontGap>,
     pub(super) covered: Vec<Covered>,
+    pub(super) taken: Vec<Taken>,
     /// Declarations that hide an element which no rule shows again, with its names.
     pub(super) hidden: Vec<Hidden>,
 }
@@ -93,6 +95,8 @@ pub(super) struct Arena<'a> {
     pub(super) files: &'a dyn Files,
     pub(super) known: SheetFiles,
     pub(super) planned: PlannedSheets,
+    /// For each pin the names that it brings in.
+    pub(super) brought: Vec<Vec<(NamedPart, Span)>>,
 }
 
 /// What one declaration comes to on one element.
@@ -190,6 +194,10 @@ impl Arena<'_> {
             let on_page = by_pin.entry(*pin).or_default();
             on_page.leaks = view.leaks(*sheet);
             on_page.fonts = gaps(&sheets.sheets[*sheet].rules, &sheets);
+            on_page.taken = taken(&self.brought[*pin], &sheets, document);
+            for taken in &mut on_page.taken {
+                taken.place = taken.by.map(|(sheet, span)| view.place_of(sheet, span));
+            }
         }
         for (pin, fixed) in fixed {
             by_pin.entry(pin).or_default().covered = covered(&fixed, document, &mut cascade);

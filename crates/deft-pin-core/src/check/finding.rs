@@ -81,6 +81,8 @@ pub enum Code {
     MissingFile,
     /// A list of fonts ends without a generic family.
     NoFallbackFont,
+    /// A pin brings in a name that the site has already.
+    NameTaken,
     /// A declaration is important and need not be.
     NeedlessImportant,
     /// A declaration sets what holds already.
@@ -115,7 +117,7 @@ pub enum Code {
 
 impl Code {
     /// Every code.
-    pub const ALL: [Code; 30] = [
+    pub const ALL: [Code; 31] = [
         Code::AtRunTime,
         Code::BadSyntax,
         Code::BadSelector,
@@ -131,6 +133,7 @@ impl Code {
         Code::ManyElements,
         Code::MissingFile,
         Code::NoFallbackFont,
+        Code::NameTaken,
         Code::NeedlessImportant,
         Code::NoChange,
         Code::NoElement,
@@ -156,6 +159,7 @@ impl Code {
             Code::FontNotLoaded => "font-not-loaded",
             Code::NoFallbackFont => "no-fallback-font",
             Code::StaysHidden => "stays-hidden",
+            Code::NameTaken => "name-taken",
             Code::Under => "under",
             Code::BadSyntax => "bad-syntax",
             Code::BadSelector => "bad-selector",

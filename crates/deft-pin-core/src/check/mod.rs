@@ -15,6 +15,7 @@ mod leaning;
 mod probe;
 mod script;
 mod style;
+mod taken;
 mod target;
 mod width;
 
@@ -26,6 +27,7 @@ pub use finding::{Code, Finding, Place, Related, Severity};
 pub use fonts::FontGap;
 pub use leaning::{Better, Leaning};
 pub use probe::Probe;
+pub use taken::Taken;
 
 use crate::find::Feature;
 use crate::plan::Plan;
@@ -62,6 +64,7 @@ pub fn findings(ground: &Ground<'_>) -> Vec<Finding> {
     fonts::findings(ground, &mut findings);
     hidden::findings(ground, &mut findings);
     covered::findings(ground, &mut findings);
+    taken::findings(ground, &mut findings);
     let board = ground.board_file;
     findings.sort_by(|a, b| {
         let key = |finding: &Finding| {

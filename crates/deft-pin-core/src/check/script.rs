@@ -2,12 +2,15 @@
 
 use super::Ground;
 use super::finding::{Code, Finding, Place, Severity};
+use crate::script::ScriptKind;
 use crate::source::Span;
 
 /// A script that does not parse has one cause, and what follows from it is noise.
 pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for (pin, planned) in ground.plan.board.pins.iter().zip(&ground.plan.pins) {
-        let (Some(file), Some(flaw)) = (&planned.script, planned.script_flaws.first()) else { continue };
+        let Some(file) = &planned.script else { continue };
+        let flaws = file.script.as_ref().map(|script| &script.facts(ScriptKind::Classic).flaws);
+        let Some(flaw) = flaws.and_then(|flaws| flaws.first()) else { continue };
         let text = file.text.as_str().trim_end();
         let last = text.len() - text.chars().next_back().map_or(0, char::len_utf8);
         // What is missing at the end of the file is missing after its last character.

@@ -164,10 +164,12 @@ impl SheetGround<'_> {
         let paths = self.ground.paths(pages.iter().map(|(page, _)| *page));
         if let Some(later) = missing.iter().find(|missing| missing.script.is_some()) {
             let name = later.name.as_deref().unwrap_or_default();
-            let script = later.script.as_deref().unwrap_or_default();
-            let message = format!(
-                "`{text}` matches nothing {where_looked} as they are served; `{script}` names `{name}` and may add it at run time"
-            );
+            let script = later.script.as_ref().map(ToString::to_string).unwrap_or_default();
+            let is_sure = later.script.as_ref().is_some_and(|script| script.line.is_some());
+            let does =
+                if is_sure { format!("adds `{name}`") } else { format!("names `{name}` and may add it") };
+            let message =
+                format!("`{text}` matches nothing {where_looked} as served; `{script}` {does} at run time");
             let help = format!(
                 "if it does, `adds = [{name:?}]` in the pin says so",
                 name = name.trim_start_matches(['.', '#'])

@@ -6,7 +6,7 @@ use super::finding::{Code, Finding, Severity, counted, share};
 use crate::board::{Placed, SelectorText};
 use crate::markup::Slot;
 use crate::plan::Owner;
-use crate::site::PagePath;
+use crate::site::{Bringer, PagePath};
 
 pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for (at, pin) in ground.plan.board.pins.iter().enumerate() {
@@ -116,8 +116,8 @@ fn telling<'m>(missing: impl Iterator<Item = &'m Missing> + Clone) -> Option<&'m
     missing.clone().find(|missing| missing.near.is_some()).or_else(|| missing.into_iter().next())
 }
 
-fn by_script(missing: Option<&Missing>) -> Option<&str> {
-    missing.and_then(|missing| missing.script.as_deref())
+fn by_script(missing: Option<&Missing>) -> Option<&Bringer> {
+    missing.and_then(|missing| missing.script.as_ref())
 }
 
 fn severity_of(missing: Option<&Missing>) -> Severity {
@@ -131,9 +131,8 @@ fn code_of(severity: Severity) -> Code {
 fn help_for(missing: Option<&Missing>, selector: &str) -> String {
     match missing {
         Some(Missing { name: Some(name), script: Some(script), .. }) => {
-            format!(
-                "the page has no `{name}` as it is served; `{script}` names it and may add it at run time"
-            )
+            let does = if script.line.is_some() { "adds it" } else { "names it and may add it" };
+            format!("the page has no `{name}` as it is served; `{script}` {does} at run time")
         }
         Some(Missing { name: Some(name), near: Some(near), .. }) => {
             format!("there is no `{name}`; did you mean `{near}`?")

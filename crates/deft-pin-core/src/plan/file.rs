@@ -1,6 +1,9 @@
 //! A text file that a board names, read.
 
+use std::sync::Arc;
+
 use super::loaded::LocalUrl;
+use crate::site::ScriptFile;
 use crate::source::{FilePath, SourceText, Span};
 
 /// A text file that the board names.
@@ -14,4 +17,6 @@ pub struct FileText {
     pub text: SourceText,
     /// For a sheet, the addresses in it that mean files beside the board.
     pub urls: Vec<LocalUrl>,
+    /// For a script, what is known of it.
+    pub script: Option<Arc<ScriptFile>>,
 }

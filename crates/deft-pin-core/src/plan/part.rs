@@ -1,5 +1,7 @@
 //! The files that a board names, read.
 
+use std::sync::Arc;
+
 use super::file::FileText;
 use super::imports::Assembly;
 use super::key::{Owner, PartKind};
@@ -7,7 +9,7 @@ use super::loaded::{Loader, Sheet};
 use super::problem::Problem;
 use super::style::PinStyle;
 use crate::board::{Library, Pin, Placed, Source};
-use crate::script::{ScriptFlaw, syntax_flaws};
+use crate::site::ScriptFile;
 use crate::source::{FilePath, SourceText, Span, nearest};
 use crate::style::urls;
 
@@ -48,8 +50,6 @@ pub struct PlannedPin {
     pub style: Option<PinStyle>,
     /// Its script.
     pub script: Option<FileText>,
-    /// What keeps its script from running.
-    pub script_flaws: Vec<ScriptFlaw>,
 }
 
 /// Reads the files that a board names, and notes those that it cannot read.
@@ -73,14 +73,13 @@ impl PartReader<'_> {
 
     pub(super) fn pin(&mut self, place: usize, pin: &Pin) -> PlannedPin {
         if pin.off {
-            return PlannedPin { style: None, script: None, script_flaws: Vec::new() };
+            return PlannedPin { style: None, script: None };
         }
         let owner = Owner::Pin(place);
         let style = pin.style.as_ref().and_then(|path| self.read(owner, PartKind::Style, path, path.span));
         let style = style.map(|file| PinStyle::new(file, pin));
         let script = pin.script.as_ref().and_then(|path| self.read(owner, PartKind::Script, path, path.span));
-        let script_flaws = script.as_ref().map(|file| syntax_flaws(file.text.as_str())).unwrap_or_default();
-        PlannedPin { style, script, script_flaws }
+        PlannedPin { style, script }
     }
 
     fn read(&mut self, owner: Owner, kind: PartKind, path: &FilePath, place: Span) -> Option<FileText> {
@@ -89,8 +88,9 @@ impl PartReader<'_> {
                 Ok(text) => {
                     let text = text.strip_prefix('\u{feff}').map(str::to_owned).unwrap_or(text);
                     if kind == PartKind::Script {
+                        let script = Some(Arc::new(ScriptFile::new(text.clone())));
                         let text = SourceText::new(text);
-                        return Some(FileText { path: path.clone(), place, text, urls: Vec::new() });
+                        return Some(FileText { path: path.clone(), place, text, urls: Vec::new(), script });
                     }
                     return Some(self.sheet(owner, path, place, &text));
                 }
@@ -114,7 +114,13 @@ impl PartReader<'_> {
     fn sheet(&mut self, owner: Owner, path: &FilePath, place: Span, text: &str) -> FileText {
         if let Owner::Library(_) = owner {
             let urls = self.0.load(Sheet { owner, path }, &urls(text));
-            return FileText { path: path.clone(), place, text: SourceText::new(text.to_owned()), urls };
+            return FileText {
+                path: path.clone(),
+                place,
+                text: SourceText::new(text.to_owned()),
+                urls,
+                script: None,
+            };
         }
         let assembly = Assembly::of(self.0.files, path, text);
         let mut found = Vec::new();
@@ -129,7 +135,7 @@ impl PartReader<'_> {
                 _ => {}
             });
         }
-        FileText { path: path.clone(), place, text: assembly.into_text(), urls: found }
+        FileText { path: path.clone(), place, text: assembly.into_text(), urls: found, script: None }
     }
 
     /// A file of nearly that name: in the same folder, else of the same name elsewhere.

@@ -2,14 +2,13 @@
 
 mod address;
 mod loads;
-mod names;
 mod pages;
+mod scripts;
 mod sheets;
 
 pub use address::encode_segment as encoded_name;
 pub(crate) use address::encode_segment;
 pub use loads::{Base, Load, LoadKind, LoadTarget, address_in, loads};
-pub use names::ScriptNames;
-pub(crate) use names::words;
 pub use pages::{Page, PagePath, Site};
+pub use scripts::{Bringer, ScriptFile, ScriptFiles, brings};
 pub use sheets::{PageSheets, PlacedSheet, SheetFiles, SheetOrigin, SheetPlace, page_sheets};

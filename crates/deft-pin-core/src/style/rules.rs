@@ -2,6 +2,8 @@
 //! resolved, and with the layer, the scopes and the conditions that it stands in. Made once for a
 //! file, whatever the number of pages that load it.
 
+use std::sync::OnceLock;
+
 use html5ever::LocalName;
 use rustc_hash::FxHashMap;
 
@@ -13,7 +15,7 @@ use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, StyleRule};
 use super::truth::Truth;
 use super::values::{Validity, supported, validity};
 use crate::markup::{
-    NamedPart, Selector, SelectorList, key_of, parse_nested_selectors, parse_scoped_selectors,
+    NamedPart, Selector, SelectorList, key_of, names_in, parse_nested_selectors, parse_scoped_selectors,
     parse_selectors,
 };
 use crate::source::{FilePath, Position, SourceText, Span};
@@ -36,6 +38,7 @@ pub struct StyleRules {
     /// Custom properties that it registers, and whether they are inherited.
     pub(super) registered: Vec<(String, bool)>,
     pub(super) keys: Keys,
+    names: OnceLock<FxHashMap<NamedPart, Span>>,
 }
 
 /// Where the selectors of a sheet are found by what an element needs to match them: the place of
@@ -239,6 +242,19 @@ impl StyleRules {
         let mut rules = StyleRules::new(apply(written.as_str(), edits.clone()));
         rules.written = Some((written.clone(), edits));
         rules
+    }
+
+    /// The names in its selectors, with the first selector that has each.
+    pub fn names(&self) -> &FxHashMap<NamedPart, Span> {
+        self.names.get_or_init(|| {
+            let mut names = FxHashMap::default();
+            for selector in self.rules.iter().flat_map(|rule| &rule.selectors) {
+                for name in names_in(&selector.selector) {
+                    names.entry(name).or_insert(selector.span);
+                }
+            }
+            names
+        })
     }
 
     /// The line and column of a place, in the text as it was written.
