@@ -86,6 +86,8 @@ pub enum Command {
     Reach(Reach),
     /// Says who wins a property of an element, and by which step of the cascade.
     Why(Why),
+    /// Draws the timeline of a page: which scripts and sheets come when, and what holds or does not.
+    Order(Order),
     /// Says where every customisation lands, and what is wrong with it.
     Check(Check),
     /// Writes a customised copy of the site.
@@ -233,6 +235,24 @@ pub struct Reach {
     /// The pin. Without it, all pins.
     #[arg(value_name = "PIN")]
     pub pin: Option<String>,
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+/// `order`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin order /timetable/                  what runs when on a page, with the board's pins
+  deft-pin order / --site site                the page as it stands, without any board
+  deft-pin order / --format json | jq '.steps[] | [.id, .how, .file]'")]
+pub struct Order {
+    /// The page: its path, such as `/timetable/`.
+    #[arg(value_name = "PAGE")]
+    pub page: String,
+    #[command(flatten)]
+    pub place: Where,
     /// What the answer looks like.
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub format: Format,

@@ -30,6 +30,7 @@ fn main() -> std::process::ExitCode {
         Command::Lift(command) => commands::lift::run(common, command),
         Command::Reach(command) => commands::reach::run(common, command),
         Command::Why(command) => commands::why::run(common, command),
+        Command::Order(command) => commands::order::run(common, command),
         Command::Check(command) => commands::check::run(common, command),
         Command::Build(command) => commands::build::run(common, command),
         Command::Completions(command) => commands::completions::run(command),

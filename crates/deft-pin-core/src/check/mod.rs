@@ -12,6 +12,7 @@ mod finding;
 mod fonts;
 mod hidden;
 mod leaning;
+mod order;
 mod probe;
 mod script;
 mod style;
@@ -26,6 +27,7 @@ pub use fight::{Fight, Leak, Rival};
 pub use finding::{Code, Finding, Place, Related, Severity};
 pub use fonts::FontGap;
 pub use leaning::{Better, Leaning};
+pub use order::{Trouble, TroubleKind, is_found, troubles};
 pub use probe::Probe;
 pub use taken::Taken;
 

@@ -10,6 +10,7 @@ mod placement;
 mod problem;
 mod reach;
 mod sheets;
+mod steps;
 mod style;
 
 pub use file::FileText;
@@ -20,4 +21,5 @@ pub use placement::{Content, Placement, Plan};
 pub use problem::Problem;
 pub use reach::{Reached, count_unfenced, reach};
 pub use sheets::PlannedSheets;
+pub use steps::placed_steps;
 pub use style::{PinStyle, RuleTest, SelectorTest};

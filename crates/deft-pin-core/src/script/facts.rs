@@ -15,7 +15,7 @@ use oxc_syntax::operator::UnaryOperator;
 
 use super::markup::{names_of_markup, words_of};
 use super::syntax::{ScriptFlaw, ScriptKind, with_program_as};
-use super::values::{Callable, Value, Values, leaves, plain, span_of};
+use super::values::{Callable, Value, Values, leaves, plain, span_of, symbol_of};
 use crate::source::Span;
 
 /// When a piece of a script runs.
@@ -90,6 +90,10 @@ pub struct ScriptFacts {
     pub adds: Vec<AddedName>,
     /// Whether a module waits at its top level.
     pub awaits: bool,
+    /// Whether a module imports others.
+    pub imports: bool,
+    /// Whether it may put other scripts into the page, which nobody can know of here.
+    pub inserts_scripts: bool,
     /// What keeps it from running.
     pub flaws: Vec<ScriptFlaw>,
 }
@@ -397,6 +401,12 @@ impl<'s, 'a> Reader<'s, 'a> {
                         out.looks_up.push(LookUp { selector, span: span_of(call), when, guarded });
                     }
                 }
+                AstKind::ImportDeclaration(_)
+                | AstKind::ExportAllDeclaration(_)
+                | AstKind::ExportFromDeclaration(_) => {
+                    out.imports = true;
+                }
+                AstKind::ImportExpression(_) => out.inserts_scripts = true,
                 AstKind::StringLiteral(text) => names_of_markup(&text.value, span_of(text), &mut out.adds),
                 AstKind::TemplateElement(part) => {
                     let text = part.value.cooked.as_ref().map_or("", |text| text.as_str());
@@ -534,6 +544,11 @@ impl<'s, 'a> Reader<'s, 'a> {
                 let count = if method == "toggle" { 1 } else { wanted.len() };
                 wanted.iter().take(count).for_each(|one| self.added(one, false, &mut out.adds));
             }
+            (_, "createElement") => {
+                let tag = arguments.first().and_then(|one| self.values.text(one));
+                out.inserts_scripts |= tag.is_some_and(|tag| tag.eq_ignore_ascii_case("script"));
+            }
+            (_, "getScript" | "write" | "writeln" | "importScripts") => out.inserts_scripts = true,
             (_, "addClass" | "toggleClass") => {
                 arguments.first().iter().for_each(|one| self.added(one, false, &mut out.adds));
             }
@@ -556,16 +571,11 @@ impl<'s, 'a> Reader<'s, 'a> {
         }
     }
 
-    /// Whether what a call gives back is not used at once in a way that fails on nothing.
+    /// Whether a script copes with a lookup that finds nothing: what it gives back is not used at
+    /// once in a way that fails, or the variable that holds it is asked first. Collections and
+    /// queries cope by themselves.
     fn copes(&self, call: NodeId) -> bool {
         let nodes = self.values.semantic.nodes();
-        let own = nodes.kind(call).span();
-        let fails = match nodes.parent_kind(call) {
-            AstKind::StaticMemberExpression(member) => member.object.span() == own && !member.optional,
-            AstKind::ComputedMemberExpression(member) => member.object.span() == own && !member.optional,
-            _ => false,
-        };
-        // Collections and queries cope with nothing by themselves.
         let is_many = match nodes.kind(call) {
             AstKind::CallExpression(call) => match call.callee.as_member_expression() {
                 Some(member) => !member
@@ -575,8 +585,56 @@ impl<'s, 'a> Reader<'s, 'a> {
             },
             _ => false,
         };
-        let in_try = nodes.ancestor_kinds(call).any(|kind| matches!(kind, AstKind::TryStatement(_)));
-        !fails || is_many || in_try
+        if is_many || nodes.ancestor_kinds(call).any(|kind| matches!(kind, AstKind::TryStatement(_))) {
+            return true;
+        }
+        let own = nodes.kind(call).span();
+        let held = match nodes.parent_kind(call) {
+            AstKind::VariableDeclarator(declarator) => symbol_of(&declarator.id),
+            AstKind::AssignmentExpression(assignment) if assignment.right.span() == own => {
+                match &assignment.left {
+                    AssignmentTarget::AssignmentTargetIdentifier(name) => self.values.symbol(name),
+                    _ => None,
+                }
+            }
+            _ => return !self.is_used_as_object(call),
+        };
+        let Some(symbol) = held else { return true };
+        let references = self.values.semantic.symbol_references(symbol);
+        let mut fails = false;
+        for node in references.filter(|reference| reference.is_read()).map(|reference| reference.node_id()) {
+            if self.is_asked(node) {
+                return true;
+            }
+            fails |= self.is_used_as_object(node) && self.when(node) == Some(When::Now);
+        }
+        !fails
+    }
+
+    fn is_used_as_object(&self, node: NodeId) -> bool {
+        let nodes = self.values.semantic.nodes();
+        let own = nodes.kind(node).span();
+        match nodes.parent_kind(node) {
+            AstKind::StaticMemberExpression(member) => member.object.span() == own && !member.optional,
+            AstKind::ComputedMemberExpression(member) => member.object.span() == own && !member.optional,
+            _ => false,
+        }
+    }
+
+    /// Whether a name is asked for being something.
+    fn is_asked(&self, node: NodeId) -> bool {
+        let nodes = self.values.semantic.nodes();
+        let own = nodes.kind(node).span();
+        match nodes.parent_kind(node) {
+            AstKind::IfStatement(_)
+            | AstKind::ConditionalExpression(_)
+            | AstKind::LogicalExpression(_)
+            | AstKind::BinaryExpression(_)
+            | AstKind::WhileStatement(_) => true,
+            AstKind::UnaryExpression(unary) => unary.operator == UnaryOperator::LogicalNot,
+            AstKind::StaticMemberExpression(member) => member.object.span() == own && member.optional,
+            _ => false,
+        }
     }
 }
 
@@ -715,6 +773,9 @@ mod tests {
             ("$('<p class=\"made\" id=p1>')", "", ".made #p1"),
             ("x.addEventListener('click', () => { document.getElementById('c').y })", "#c later fails", ""),
             ("var e = document.getElementById('q'); if (e) e.x", "#q now", ""),
+            ("var e = document.getElementById('q'); e.x()", "#q now fails", ""),
+            ("var e = document.getElementById('q'); setTimeout(() => e.x())", "#q now", ""),
+            ("document.getElementById('q')?.x", "#q now", ""),
             (
                 "b.classList.add('one', w ? 'two' : 'three'); b.classList.toggle('four', true); b.classList.remove('no')",
                 "",

@@ -5,6 +5,7 @@ mod loads;
 mod pages;
 mod scripts;
 mod sheets;
+mod steps;
 
 pub use address::encode_segment as encoded_name;
 pub(crate) use address::encode_segment;
@@ -12,3 +13,4 @@ pub use loads::{Base, Load, LoadKind, LoadTarget, address_in, loads};
 pub use pages::{Page, PagePath, Site};
 pub use scripts::{Bringer, ScriptFile, ScriptFiles, brings};
 pub use sheets::{PageSheets, PlacedSheet, SheetFiles, SheetOrigin, SheetPlace, page_sheets};
+pub use steps::{PageStep, PlacedStep, page_steps};

@@ -126,13 +126,13 @@ pub fn page_sheets(
     let mut gathering = Gathering { files, site, known, out: PageSheets::default() };
     let mut placed = placed.into_iter().peekable();
     let all = loads(document, page);
-    let preferred = all.iter().filter_map(|load| title(document, load)).find(|(_, alternate)| !alternate);
+    let preferred = preferred_title(document, &all);
     for load in all.iter().filter(|load| load.kind == LoadKind::Style) {
         let Some(element) = document.element(load.element) else { continue };
         while let Some(own) = placed.next_if(|own| own.at <= element.data().start()) {
             gathering.place(own);
         }
-        if applies(element, title(document, load), preferred.as_ref().map(|(name, _)| name.as_str())) {
+        if applies(element, title(document, load), preferred.as_deref()) {
             gathering.load(load, element, text, page);
         }
     }
@@ -140,8 +140,14 @@ pub fn page_sheets(
     gathering.out
 }
 
+/// The title of the set of sheets that is switched on (CSSOM 6.2).
+pub(super) fn preferred_title(document: &Document, all: &[Load]) -> Option<String> {
+    let mut titles = all.iter().filter_map(|load| title(document, load));
+    titles.find(|(_, alternate)| !alternate).map(|(name, _)| name)
+}
+
 /// The title of a sheet's element, and whether it is an alternative.
-fn title(document: &Document, load: &Load) -> Option<(String, bool)> {
+pub(super) fn title(document: &Document, load: &Load) -> Option<(String, bool)> {
     let element = document.element(load.element).filter(|_| load.kind == LoadKind::Style)?;
     let title = element.data().attr(&local_name!("title")).filter(|title| !title.is_empty())?;
     Some((title.to_owned(), is_alternate(element)))
@@ -154,7 +160,11 @@ fn is_alternate(element: ElementRef<'_>) -> bool {
 
 /// Whether a sheet is one, and is switched on (HTML 4.2.4, 4.2.6; CSSOM 6.2: of the sheets with a
 /// title, those of the first title that is no alternative's).
-fn applies(element: ElementRef<'_>, title: Option<(String, bool)>, preferred: Option<&str>) -> bool {
+pub(super) fn applies(
+    element: ElementRef<'_>,
+    title: Option<(String, bool)>,
+    preferred: Option<&str>,
+) -> bool {
     let data = element.data();
     let is_link = data.is_html(&local_name!("link"));
     let kind = data.attr(&local_name!("type")).unwrap_or_default().trim();

@@ -91,6 +91,10 @@ fn close(text: &str, input: &mut Parser<'_>, closers: &mut String) {
         let closer = match token {
             Token::Comment(_) if raw.len() < 4 || !raw.ends_with("*/") => "*/",
             Token::QuotedString(_) if !is_closed_string(raw) => &raw[..1],
+            Token::UnquotedUrl(_) | Token::BadUrl(_) if !raw.ends_with(')') => {
+                closers.push(')');
+                continue;
+            }
             Token::Function(_) | Token::ParenthesisBlock => ")",
             Token::SquareBracketBlock => "]",
             Token::CurlyBracketBlock => "}",

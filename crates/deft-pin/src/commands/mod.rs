@@ -7,6 +7,7 @@ pub mod demo;
 pub mod init;
 pub mod lift;
 pub mod locate;
+pub mod order;
 pub mod reach;
 pub mod survey;
 pub mod why;

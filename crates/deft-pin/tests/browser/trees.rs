@@ -12,7 +12,12 @@ use crate::session::Session;
 /// how many longhands were held.
 const HELD: &str = "const probe = document.createElement('p'), wrong = []; let held = 0, open = 0;
   // Some shorthands are listed among computed values.
-  const isLonghand = name => { probe.style.cssText = name + ': initial'; return probe.style.length == 1 && probe.style[0] == name; };
+  const isLonghand = name => {
+    // What the attribute `lang` comes to, inside of the browser alone.
+    if (name == '-webkit-locale') return false;
+    probe.style.cssText = name + ': initial';
+    return probe.style.length == 1 && probe.style[0] == name;
+  };
   const longhands = new Set([...getComputedStyle(document.documentElement)].filter(isLonghand));
   for (const [selector, claims, unsettled] of arguments[0]) {
     const found = document.querySelectorAll(selector);

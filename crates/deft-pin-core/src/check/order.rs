@@ -1,0 +1,210 @@
+//! What does not work out on a page's timeline: globals that nothing defines, or too late, or in a
+//! race; elements that are looked up before they are there, or that are not there at all.
+
+use crate::markup::{Assume, Matcher};
+use crate::markup::{Document, NamedPart, names_in, parse_selectors};
+use crate::script::{GlobalUse, How, LookUp, Timeline, When};
+use crate::site::PageStep;
+use crate::source::{Span, nearest};
+
+/// Something that does not work out.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Trouble {
+    /// The step that it befalls, by its place among the page's.
+    pub step: usize,
+    /// Where in its script.
+    pub span: Span,
+    /// What.
+    pub kind: TroubleKind,
+}
+
+/// What does not work out.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum TroubleKind {
+    /// A global that nothing on the page defines.
+    Missing {
+        /// Its name.
+        name: String,
+        /// When it is read.
+        when: When,
+        /// One of nearly that name, which something on the page defines.
+        near: Option<String>,
+    },
+    /// A global that is defined after it is read.
+    Late {
+        /// Its name.
+        name: String,
+        /// The step that defines it.
+        by: usize,
+    },
+    /// A global that may be defined before it is read, or after.
+    Race {
+        /// Its name.
+        name: String,
+        /// The step that defines it.
+        by: usize,
+    },
+    /// An element that is parsed after a script looks it up.
+    Early {
+        /// The selector.
+        selector: String,
+        /// The line on which the element begins.
+        line: u32,
+    },
+    /// An element that is not on the page.
+    Lost {
+        /// The selector.
+        selector: String,
+        /// The first name in it that the page does not have.
+        name: Option<String>,
+        /// A name of the page that is nearly that one.
+        near: Option<String>,
+        /// Whether the script fails on it.
+        fails: bool,
+    },
+}
+
+/// What does not work out on a page. `adds` are names that somebody says scripts add.
+pub fn troubles(
+    steps: &[PageStep],
+    timeline: &Timeline,
+    (text, document): (&str, &Document),
+    adds: &[String],
+) -> Vec<Trouble> {
+    let page = OnPage { steps, timeline, text, document, adds };
+    let mut found = Vec::new();
+    for (at, step) in steps.iter().enumerate() {
+        let Some(facts) = step.facts() else { continue };
+        for read in facts.reads.iter().filter(|read| !read.guarded) {
+            found.extend(page.read(at, read).map(|kind| Trouble { step: at, span: read.span, kind }));
+        }
+        for looked in &facts.looks_up {
+            found.extend(page.look_up(at, looked).map(|kind| Trouble { step: at, span: looked.span, kind }));
+        }
+    }
+    found
+}
+
+/// Whether an element that a selector finds is on a page, as an answer says it.
+pub fn is_found(selector: &str, document: &Document) -> Option<bool> {
+    let list = parse_selectors(selector).ok()?;
+    let mut matcher = Matcher::new();
+    Some(document.elements().any(|element| matcher.matches_any(&list, element, Assume::May)))
+}
+
+struct OnPage<'p> {
+    steps: &'p [PageStep],
+    timeline: &'p Timeline,
+    text: &'p str,
+    document: &'p Document,
+    adds: &'p [String],
+}
+
+impl OnPage<'_> {
+    fn read(&self, at: usize, read: &GlobalUse) -> Option<TroubleKind> {
+        if read.when == When::Perhaps || self.is_element(&read.name) {
+            return None;
+        }
+        let others = || self.steps.iter().enumerate().filter(move |(other, _)| *other != at);
+        let mut unclear = false;
+        let mut definers = Vec::new();
+        for (other, step) in others() {
+            // What cannot be looked into may define anything, unless it is certain to come later.
+            let runs = step.turn.how != How::Never && !step.turn.how.is_sheet();
+            let is_later = read.when == When::Now && self.timeline.is_before(at, other);
+            unclear |= runs && step.is_unread && !is_later;
+            let Some(facts) = step.facts() else { continue };
+            unclear |= facts.inserts_scripts && !is_later;
+            let defined = facts.defines.iter().find(|defined| defined.name == read.name);
+            match defined.map(|defined| defined.when) {
+                Some(When::Now) => definers.push(other),
+                Some(_) => unclear = true,
+                None => {}
+            }
+        }
+        unclear |= self.steps[at].facts().is_some_and(|facts| facts.inserts_scripts);
+        if definers.iter().any(|by| self.timeline.is_before(*by, at)) {
+            return None;
+        }
+        let name = read.name.clone();
+        match (definers.first(), read.when) {
+            // What runs later finds what has been defined by then, as far as anybody can tell.
+            (Some(_), When::Later) => None,
+            (Some(&by), _) if definers.iter().all(|by| self.timeline.is_before(at, *by)) => {
+                (!unclear).then_some(TroubleKind::Late { name, by })
+            }
+            (Some(&by), _) => (!unclear).then_some(TroubleKind::Race { name, by }),
+            (None, _) if unclear => None,
+            (None, when) => {
+                let known = others().filter_map(|(_, step)| step.facts()).flat_map(|facts| &facts.defines);
+                let near = nearest(&name, known.map(|defined| defined.name.as_str())).map(str::to_owned);
+                Some(TroubleKind::Missing { name, when, near })
+            }
+        }
+    }
+
+    /// Elements with an ID, and some with a name, are globals too (HTML 7.2.2.3).
+    fn is_element(&self, name: &str) -> bool {
+        self.document.elements().any(|element| {
+            let data = element.data();
+            data.id() == Some(name) || data.attr(&html5ever::local_name!("name")) == Some(name)
+        })
+    }
+
+    fn look_up(&self, at: usize, looked: &LookUp) -> Option<TroubleKind> {
+        let list = parse_selectors(&looked.selector).ok()?;
+        let mut matcher = Matcher::new();
+        let first =
+            self.document.elements().find(|element| matcher.matches_any(&list, *element, Assume::May));
+        let selector = looked.selector.clone();
+        let Some(first) = first else {
+            let names: Vec<NamedPart> = list.slice().iter().flat_map(names_in).collect();
+            let is_added = |name: &NamedPart| {
+                let by_script = |step: &PageStep| {
+                    step.facts().is_some_and(|facts| facts.adds.iter().any(|added| added.name == name.name()))
+                };
+                self.adds.iter().any(|own| own == name.name()) || self.steps.iter().any(by_script)
+            };
+            let unclear = self
+                .steps
+                .iter()
+                .any(|step| step.turn.how != How::Never && !step.turn.how.is_sheet() && step.is_unread);
+            if unclear || looked.guarded || names.iter().any(is_added) {
+                return None;
+            }
+            let absent = names.iter().find(|name| !self.has(name));
+            let near = absent.and_then(|name| self.near(name));
+            return Some(TroubleKind::Lost {
+                selector,
+                name: absent.map(ToString::to_string),
+                near,
+                fails: !looked.guarded,
+            });
+        };
+        let step = &self.steps[at];
+        let is_early = looked.when == When::Now
+            && matches!(step.turn.how, How::Classic)
+            && first.data().start() > step.at
+            && !looked.guarded;
+        let line = self.document.position(first, self.text).line;
+        is_early.then_some(TroubleKind::Early { selector, line })
+    }
+
+    fn has(&self, name: &NamedPart) -> bool {
+        self.document.elements().any(|element| match name {
+            NamedPart::Id(wanted) => element.data().id() == Some(&**wanted),
+            NamedPart::Class(wanted) => element.data().classes().any(|own| *own == **wanted),
+            NamedPart::Tag(wanted) => element.data().name.local == *wanted,
+        })
+    }
+
+    fn near(&self, name: &NamedPart) -> Option<String> {
+        let elements = || self.document.elements().map(|element| element.data());
+        let (mark, found) = match name {
+            NamedPart::Id(wanted) => ("#", nearest(wanted, elements().filter_map(|own| own.id()))),
+            NamedPart::Class(wanted) => (".", nearest(wanted, elements().flat_map(|own| own.classes()))),
+            NamedPart::Tag(wanted) => ("", nearest(wanted, elements().map(|own| &*own.name.local))),
+        };
+        found.map(|found| format!("{mark}{found}"))
+    }
+}

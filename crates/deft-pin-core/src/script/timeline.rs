@@ -1,0 +1,178 @@
+//! The timeline of a page: which of its scripts and sheets are certain to have run, or to be
+//! applied, before which others (HTML 4.12.1, 8.1.4.2, 13.2.7; "prepare the script element", "the
+//! end").
+
+/// How a script or a sheet of a page comes to its turn.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum How {
+    /// A script that holds the parser up until it has run.
+    Classic,
+    /// A script that runs once the page is parsed, in its turn.
+    Defer,
+    /// A script that runs as soon as it is there.
+    Async,
+    /// A module, which runs like a deferred script.
+    Module,
+    /// A module that runs as soon as it and what it imports are there.
+    AsyncModule,
+    /// What never runs: data, `nomodule`, types that are no script's.
+    Never,
+    /// A sheet in the page.
+    Style,
+    /// A sheet that is linked.
+    Link,
+}
+
+impl How {
+    /// The name that answers use.
+    pub fn name(self) -> &'static str {
+        match self {
+            How::Classic => "classic",
+            How::Defer => "defer",
+            How::Async => "async",
+            How::Module => "module",
+            How::AsyncModule => "async-module",
+            How::Never => "never",
+            How::Style => "style",
+            How::Link => "link",
+        }
+    }
+
+    /// Whether it is a sheet.
+    pub fn is_sheet(self) -> bool {
+        matches!(self, How::Style | How::Link)
+    }
+
+    /// Whether it runs at a time that nothing settles.
+    pub fn is_async(self) -> bool {
+        matches!(self, How::Async | How::AsyncModule)
+    }
+
+    /// Whether it waits until the page is parsed.
+    pub fn waits_for_the_parser(self) -> bool {
+        matches!(self, How::Defer | How::Module)
+    }
+}
+
+/// What the timeline needs to know of a script or a sheet, in the order of the document.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Turn {
+    /// How it comes to its turn.
+    pub how: How,
+    /// For a module, whether it, or what it imports, may wait on its way: others do not wait for
+    /// the rest of it. For a sheet, whether it may come to nothing: its media do not hold for
+    /// certain, or it imports others.
+    pub is_loose: bool,
+}
+
+/// For each, those that are certain to come before it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Timeline {
+    before: Vec<Vec<bool>>,
+}
+
+impl Timeline {
+    /// The order of some turns.
+    pub fn new(turns: &[Turn]) -> Self {
+        let count = turns.len();
+        let mut before = vec![vec![false; count]; count];
+        for (late, row) in before.iter_mut().enumerate() {
+            for (early, cell) in row.iter_mut().enumerate() {
+                *cell = early != late && is_before((early, turns[early]), (late, turns[late]));
+            }
+        }
+        // What comes before something that comes before.
+        for middle in 0..count {
+            let through = before[middle].clone();
+            for row in before.iter_mut().filter(|row| row[middle]) {
+                row.iter_mut().zip(&through).for_each(|(cell, through)| *cell |= through);
+            }
+        }
+        Timeline { before }
+    }
+
+    /// Whether one is certain to come before another.
+    pub fn is_before(&self, early: usize, late: usize) -> bool {
+        self.before[late][early]
+    }
+
+    /// Those that come right before one: without those that come before another one of these.
+    pub fn right_before(&self, late: usize) -> Vec<usize> {
+        let all: Vec<usize> = (0..self.before.len()).filter(|early| self.before[late][*early]).collect();
+        let is_implied = |early: usize| all.iter().any(|middle| self.before[*middle][early]);
+        all.iter().copied().filter(|early| !is_implied(*early)).collect()
+    }
+}
+
+fn is_before((early, a): (usize, Turn), (late, b): (usize, Turn)) -> bool {
+    use How::{Async, AsyncModule, Classic, Defer, Link, Module, Never, Style};
+    let in_order = early < late;
+    match (a.how, b.how) {
+        (Never, _) | (_, Never) | (Async | AsyncModule, _) => false,
+        // The parser does not go on before it has run.
+        (Classic, Classic | Async | AsyncModule | Style | Link) => in_order,
+        (Classic, Defer | Module) => true,
+        // "The list of scripts that will execute when the document has finished parsing."
+        (Defer, Defer | Module) => in_order,
+        (Module, Defer | Module) => in_order && !a.is_loose,
+        (Defer | Module, _) => false,
+        // A sheet in the page is applied where it stands; what it imports comes later.
+        (Style, Style | Link | Async | AsyncModule) => in_order && !a.is_loose,
+        // Sheets hold up the scripts behind them, and deferred ones all of them ("has no style sheet
+        // that is blocking scripts").
+        (Style | Link, Classic) => in_order && !a.is_loose,
+        (Style | Link, Defer | Module) => !a.is_loose,
+        (Link, _) => false,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_certain_follows_from_how_each_comes_to_its_turn() {
+        let turn = |letter: char| Turn {
+            how: match letter.to_ascii_lowercase() {
+                'c' => How::Classic,
+                'd' => How::Defer,
+                'a' => How::Async,
+                'm' => How::Module,
+                'n' => How::Never,
+                's' => How::Style,
+                _ => How::Link,
+            },
+            is_loose: letter.is_ascii_uppercase(),
+        };
+        // The turns, and for each the places of those right before it.
+        let table = [
+            ("ccc", "- 0 1"),
+            ("dc", "1 -"),
+            ("dd", "- 0"),
+            ("mdm", "- 0 1"),
+            ("Md", "- -"),
+            ("ac", "- -"),
+            ("caad", "- 0 0 0"),
+            ("lc", "- 0"),
+            ("Lc", "- -"),
+            ("la", "- -"),
+            ("lca", "- 0 1"),
+            ("dl", "1 -"),
+            ("sl", "- 0"),
+            ("ls", "- -"),
+            ("cnc", "- - 0"),
+            ("sa", "- 0"),
+        ];
+        for (turns, expected) in table {
+            let turns_of: Vec<Turn> = turns.chars().map(turn).collect();
+            let timeline = Timeline::new(&turns_of);
+            let drawn: Vec<String> = (0..turns_of.len())
+                .map(|late| {
+                    let all: Vec<String> = timeline.right_before(late).iter().map(usize::to_string).collect();
+                    if all.is_empty() { "-".to_owned() } else { all.join(",") }
+                })
+                .collect();
+            assert_eq!(drawn.join(" "), expected, "{turns}");
+        }
+    }
+}

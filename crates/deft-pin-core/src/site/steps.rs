@@ -1,0 +1,222 @@
+//! The steps of a page: its scripts and sheets, in the order of the document, each with how it comes
+//! to its turn and what it needs and gives.
+
+use std::sync::Arc;
+
+use html5ever::local_name;
+
+use super::loads::{Load, LoadKind, LoadTarget, loads};
+use super::pages::{Page, Site};
+use super::scripts::{ScriptFile, ScriptFiles};
+use super::sheets::{SheetOrigin, applies, preferred_title, title};
+use crate::markup::{Document, ElementRef, Slot};
+use crate::script::{How, ScriptFacts, ScriptKind, Turn};
+use crate::source::{Files, position_in};
+use crate::style::{MediaList, Truth, Viewport};
+
+/// A script or a sheet of a page.
+#[derive(Clone, Debug)]
+pub struct PageStep {
+    /// How it comes to its turn.
+    pub turn: Turn,
+    /// Its file as seen from the site, or from the board for what a plan puts there; the page's own
+    /// where it stands in the page; its address where it is on another host.
+    pub file: String,
+    /// Whether it stands in the page.
+    pub is_inline: bool,
+    /// The line of its element in the page as it is served.
+    pub line: u32,
+    /// Where it stands: the slot for what a plan puts there, else `head` or `body`.
+    pub slot: &'static str,
+    /// The byte of the page's text at which it comes to its turn, if the parser waits for it.
+    pub at: u32,
+    /// Where it comes from.
+    pub origin: SheetOrigin,
+    /// What is known of a script that can be read.
+    pub script: Option<Arc<ScriptFile>>,
+    /// Whether it is read as a module.
+    pub kind: ScriptKind,
+    /// Whether it could not be looked into: on another host, or not there.
+    pub is_unread: bool,
+}
+
+impl PageStep {
+    /// The facts of a script that runs and can be read.
+    pub fn facts(&self) -> Option<&ScriptFacts> {
+        let runs = self.turn.how != How::Never && !self.turn.how.is_sheet();
+        self.script.as_ref().filter(|_| runs).map(|script| script.facts(self.kind))
+    }
+}
+
+/// A script or a sheet that a plan puts into a page.
+#[derive(Clone, Debug)]
+pub struct PlacedStep {
+    /// The byte of the page's text that it stands at.
+    pub at: u32,
+    /// Its slot.
+    pub slot: Slot,
+    /// Where it comes from.
+    pub origin: SheetOrigin,
+    /// Its file, as seen from the board, or its address.
+    pub file: String,
+    /// A script's text, with what is known of it; none for a sheet or a script of another host.
+    pub script: Option<Arc<ScriptFile>>,
+    /// Whether it is a sheet.
+    pub is_sheet: bool,
+}
+
+/// The steps of a page, those that a plan puts there among them.
+pub fn page_steps(
+    (text, document): (&str, &Document),
+    page: &Page,
+    (files, site): (&dyn Files, &Site),
+    known: &ScriptFiles,
+    placed: Vec<PlacedStep>,
+) -> Vec<PageStep> {
+    let all = loads(document, page);
+    let preferred = preferred_title(document, &all);
+    let mut placed = placed.into_iter().peekable();
+    let mut steps = Vec::new();
+    let body = document.body().map(|body| body.data().start());
+    for load in &all {
+        let Some(element) = document.element(load.element) else { continue };
+        while let Some(own) = placed.next_if(|own| own.at <= element.data().start()) {
+            steps.push(of_plan(own, text));
+        }
+        let slot = if body.is_some_and(|body| element.data().start() > body) { "body" } else { "head" };
+        let mut step = PageStep {
+            turn: Turn { how: How::Never, is_loose: false },
+            file: page.file.to_string(),
+            is_inline: matches!(load.target, LoadTarget::Inline(_)),
+            line: document.position(element, text).line,
+            slot,
+            at: element.data().start(),
+            origin: SheetOrigin::Site,
+            script: None,
+            kind: ScriptKind::Classic,
+            is_unread: false,
+        };
+        match load.kind {
+            LoadKind::Style if applies(element, title(document, load), preferred.as_deref()) => {
+                step.turn = sheet_turn(element, load, document);
+            }
+            LoadKind::Style => continue,
+            LoadKind::Script => (step.turn.how, step.kind) = script_how(element),
+        }
+        match &load.target {
+            LoadTarget::Inline(id) if load.kind == LoadKind::Script => {
+                let text = document.text_of(*id);
+                if text.is_empty() {
+                    step.turn.how = How::Never;
+                }
+                step.script = Some(Arc::new(ScriptFile::new(text)));
+            }
+            LoadTarget::Inline(_) => {}
+            LoadTarget::Local(file) => {
+                step.file = file.to_string();
+                if load.kind == LoadKind::Script {
+                    step.script = known.get(file, files, site);
+                    step.is_unread = step.script.is_none();
+                }
+            }
+            LoadTarget::Remote(address) | LoadTarget::Refused(address) => {
+                step.file.clone_from(address);
+                step.is_unread = true;
+            }
+        }
+        if step.turn.how == How::Module || step.turn.how == How::AsyncModule {
+            // What it imports may wait.
+            step.turn.is_loose = step.facts().is_none_or(|facts| facts.awaits || facts.imports);
+        }
+        steps.push(step);
+    }
+    steps.extend(placed.map(|own| of_plan(own, text)));
+    steps
+}
+
+fn of_plan(own: PlacedStep, text: &str) -> PageStep {
+    PageStep {
+        turn: Turn { how: if own.is_sheet { How::Link } else { How::Classic }, is_loose: false },
+        is_inline: false,
+        line: position_in(text, own.at).line,
+        slot: own.slot.name(),
+        at: own.at,
+        origin: own.origin,
+        is_unread: own.script.is_none() && !own.is_sheet,
+        script: own.script,
+        kind: ScriptKind::Classic,
+        file: own.file,
+    }
+}
+
+fn sheet_turn(element: ElementRef<'_>, load: &Load, document: &Document) -> Turn {
+    let media = element.data().attr(&local_name!("media")).unwrap_or_default();
+    let holds = media.trim().is_empty() || MediaList::parse(media).holds(&Viewport::default()) == Truth::Yes;
+    match &load.target {
+        LoadTarget::Inline(id) => {
+            let imports = document.text_of(*id).to_ascii_lowercase().contains("@import");
+            Turn { how: How::Style, is_loose: imports || !holds }
+        }
+        _ => Turn { how: How::Link, is_loose: !holds },
+    }
+}
+
+/// How a script element comes to its turn ("prepare the script element", HTML 4.12.1.1).
+fn script_how(element: ElementRef<'_>) -> (How, ScriptKind) {
+    let data = element.data();
+    let attr = |name: &str| data.attr(&html5ever::LocalName::from(name));
+    let written = match (attr("type"), attr("language")) {
+        (Some(""), _) | (None, None | Some("")) => "text/javascript".to_owned(),
+        (Some(kind), _) => kind.trim_matches(|c: char| c.is_ascii_whitespace()).to_ascii_lowercase(),
+        (None, Some(language)) => format!("text/{language}").to_ascii_lowercase(),
+    };
+    let is_module = written == "module";
+    let kind = if is_module { ScriptKind::Module } else { ScriptKind::Classic };
+    if !is_module && !is_javascript(&written) {
+        return (How::Never, kind);
+    }
+    let source = attr("src");
+    let is_async = attr("async").is_some();
+    let how = match source {
+        Some(source) if source.trim().is_empty() => How::Never,
+        _ if !is_module && attr("nomodule").is_some() => How::Never,
+        _ if !is_module && !is_for_window(attr("for"), attr("event")) => How::Never,
+        _ if is_module && is_async => How::AsyncModule,
+        _ if is_module => How::Module,
+        Some(_) if is_async => How::Async,
+        Some(_) if attr("defer").is_some() => How::Defer,
+        _ => How::Classic,
+    };
+    (how, kind)
+}
+
+/// Scripts of old said what they are for; those that are not for the window's load do not run.
+fn is_for_window(for_what: Option<&str>, event: Option<&str>) -> bool {
+    let (Some(for_what), Some(event)) = (for_what, event) else { return true };
+    let event = event.trim().to_ascii_lowercase();
+    for_what.trim().eq_ignore_ascii_case("window") && matches!(event.as_str(), "onload" | "onload()")
+}
+
+/// The JavaScript MIME types (MIME Sniffing 4.6).
+fn is_javascript(kind: &str) -> bool {
+    let Some((family, name)) = kind.split_once('/') else { return false };
+    match family {
+        "text" => matches!(
+            name,
+            "javascript"
+                | "ecmascript"
+                | "javascript1.0"
+                | "javascript1.1"
+                | "javascript1.2"
+                | "javascript1.3"
+                | "javascript1.4"
+                | "javascript1.5"
+                | "jscript"
+                | "livescript"
+                | "x-ecmascript"
+                | "x-javascript"
+        ),
+        "application" => matches!(name, "javascript" | "ecmascript" | "x-ecmascript" | "x-javascript"),
+        _ => false,
+    }
+}

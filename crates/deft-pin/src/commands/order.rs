@@ -1,0 +1,48 @@
+//! `order`: the timeline of a page.
+
+use anyhow::Result;
+use deft_pin_core::check::troubles;
+use deft_pin_core::plan::{Plan, PlannedSheets, placed_steps};
+use deft_pin_core::script::Timeline;
+use deft_pin_core::site::{ScriptFiles, page_steps};
+use deft_pin_core::source::Files;
+
+use crate::arguments::{Common, Format, Order};
+use crate::exit::Exit;
+use crate::output::{self, Steps};
+use crate::pages::Pages;
+
+/// Draws what comes when.
+pub fn run(common: &Common, command: &Order) -> Result<Exit> {
+    let pages = Pages::open(common, &command.place)?;
+    let number = pages.find(&command.page)?;
+    let answer = pages.with(number, |decoded, document| {
+        let page = &pages.site.pages[number];
+        let mut adds = Vec::new();
+        let placed = pages.board.as_ref().map(|board| {
+            let plan = Plan::new(board, &pages.folder);
+            let held = PlannedSheets::held(&plan, &page.path, document);
+            held.iter().for_each(|pin| adds.extend(board.pins[*pin].adds.iter().cloned()));
+            placed_steps(&plan, &held, document)
+        });
+        let files = (&pages.folder as &dyn Files, &pages.site);
+        let known = ScriptFiles::default();
+        let steps = page_steps((decoded.text(), document), page, files, &known, placed.unwrap_or_default());
+        let turns: Vec<_> = steps.iter().map(|step| step.turn).collect();
+        let timeline = Timeline::new(&turns);
+        let troubles = troubles(&steps, &timeline, (decoded.text(), document), &adds);
+        let all = Steps {
+            page: page.path.as_str(),
+            steps: &steps,
+            timeline: &timeline,
+            troubles: &troubles,
+            document,
+        };
+        match command.format {
+            Format::Json => output::order_json(&all),
+            Format::Text => Ok(output::order(&all)),
+        }
+    })??;
+    output::print(&answer);
+    Ok(Exit::Good)
+}

@@ -1,0 +1,286 @@
+//! The answer of `order`.
+
+use anstyle::{AnsiColor, Style};
+use deft_pin_core::check::{Trouble, TroubleKind, is_found};
+use deft_pin_core::markup::Document;
+use deft_pin_core::script::{GlobalUse, How, Timeline, When};
+use deft_pin_core::site::{PageStep, SheetOrigin};
+use serde::Serialize;
+
+use super::json::printed;
+use super::notes::{FAINT, NOTE};
+use super::text::{columns, counted, plain, shortened, wrapped};
+
+/// The steps of a page, and what does not work out.
+pub struct Steps<'s> {
+    /// Its path.
+    pub page: &'s str,
+    /// Its steps, in the order of the document.
+    pub steps: &'s [PageStep],
+    /// What is certain to come before what.
+    pub timeline: &'s Timeline,
+    /// What does not work out.
+    pub troubles: &'s [Trouble],
+    /// The page.
+    pub document: &'s Document,
+}
+
+#[derive(Serialize)]
+struct OrderJson<'a> {
+    version: u32,
+    page: &'a str,
+    steps: Vec<StepJson<'a>>,
+    findings: Vec<TroubleJson>,
+}
+
+#[derive(Serialize)]
+struct StepJson<'a> {
+    id: String,
+    what: &'static str,
+    how: &'static str,
+    inline: bool,
+    file: &'a str,
+    line: u32,
+    slot: &'a str,
+    origin: String,
+    after: Vec<String>,
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    unread: bool,
+    defines: Vec<&'a str>,
+    reads_now: Vec<&'a str>,
+    reads_later: Vec<&'a str>,
+    looks_up: Vec<LookUpJson<'a>>,
+    adds: Vec<AddedJson<'a>>,
+}
+
+#[derive(Serialize)]
+struct LookUpJson<'a> {
+    selector: &'a str,
+    when: &'static str,
+    found: &'static str,
+}
+
+#[derive(Serialize)]
+#[serde(rename_all = "lowercase")]
+enum AddedJson<'a> {
+    Class(&'a str),
+    Id(&'a str),
+}
+
+#[derive(Serialize)]
+struct TroubleJson {
+    code: &'static str,
+    step: String,
+    line: u32,
+    column: u32,
+    message: String,
+}
+
+fn id(at: usize) -> String {
+    format!("s{at}")
+}
+
+/// The answer for programs.
+pub fn order_json(all: &Steps<'_>) -> serde_json::Result<String> {
+    let steps = all.steps.iter().enumerate().map(|(at, step)| step_json(all, at, step));
+    let findings = all.troubles.iter().map(|trouble| {
+        let text = all.steps[trouble.step].script.as_ref().map(|script| &script.text);
+        let position = text.map(|text| text.position(trouble.span.start));
+        TroubleJson {
+            code: code(&trouble.kind),
+            step: id(trouble.step),
+            line: position.map_or(1, |position| position.line),
+            column: position.map_or(1, |position| position.column),
+            message: said(&trouble.kind),
+        }
+    });
+    let answer =
+        OrderJson { version: 1, page: all.page, steps: steps.collect(), findings: findings.collect() };
+    printed(&answer)
+}
+
+fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a> {
+    let facts = step.facts();
+    let names = |uses: &'a [GlobalUse], wanted: &dyn Fn(&GlobalUse) -> bool| {
+        uses.iter().filter(|own| wanted(own)).map(|own| own.name.as_str()).collect::<Vec<_>>()
+    };
+    let defines = facts.map_or(&[][..], |facts| &facts.defines);
+    let reads = facts.map_or(&[][..], |facts| &facts.reads);
+    let looks_up = facts.map_or(&[][..], |facts| &facts.looks_up).iter().map(|own| LookUpJson {
+        selector: &own.selector,
+        when: own.when.name(),
+        found: match is_found(&own.selector, all.document) {
+            Some(true) => "yes",
+            Some(false) => "no",
+            None => "unknown",
+        },
+    });
+    let adds = facts.map_or(&[][..], |facts| &facts.adds).iter();
+    let adds = adds.map(|own| if own.is_id { AddedJson::Id(&own.name) } else { AddedJson::Class(&own.name) });
+    StepJson {
+        id: id(at),
+        what: if step.turn.how.is_sheet() { "style" } else { "script" },
+        how: if step.turn.how.is_sheet() { "style" } else { step.turn.how.name() },
+        inline: step.is_inline,
+        file: &step.file,
+        line: step.line,
+        slot: step.slot,
+        origin: step.origin.to_string(),
+        after: all.timeline.right_before(at).into_iter().map(id).collect(),
+        unread: step.is_unread,
+        defines: names(defines, &|own| own.when != When::Later),
+        reads_now: names(reads, &|own| own.when == When::Now),
+        reads_later: names(reads, &|own| own.when != When::Now),
+        looks_up: looks_up.collect(),
+        adds: adds.collect(),
+    }
+}
+
+fn code(kind: &TroubleKind) -> &'static str {
+    match kind {
+        TroubleKind::Missing { .. } => "missing-library",
+        TroubleKind::Late { .. } => "late-library",
+        TroubleKind::Race { .. } => "race",
+        TroubleKind::Early { .. } => "early-lookup",
+        TroubleKind::Lost { .. } => "lost-lookup",
+    }
+}
+
+/// What does not work out, in words.
+fn said(kind: &TroubleKind) -> String {
+    match kind {
+        TroubleKind::Missing { name, when, near } => {
+            let near = near.as_ref().map(|near| format!("; did you mean `{near}`?")).unwrap_or_default();
+            let then = if *when == When::Now { "it stops here" } else { "it fails once it comes to that" };
+            format!("nothing on this page defines `{name}`: {then}{near}")
+        }
+        TroubleKind::Late { name, by } => {
+            format!("`{name}` is defined by s{by}, which comes later: it stops here")
+        }
+        TroubleKind::Race { name, by } => {
+            format!("`{name}` is defined by s{by}, which may come before it or after: nothing settles that")
+        }
+        TroubleKind::Early { selector, line } => {
+            format!("`{selector}` is looked up before it is there: it begins on line {line}")
+        }
+        TroubleKind::Lost { selector, name, near, fails } => {
+            let name = name.as_ref().map(|name| format!("; there is no `{name}`")).unwrap_or_default();
+            let near = near.as_ref().map(|near| format!(", did you mean `{near}`?")).unwrap_or_default();
+            let then = if *fails { ", and the script fails on that" } else { "" };
+            format!("`{selector}` finds nothing on this page{then}{name}{near}")
+        }
+    }
+}
+
+const RUNS: Style = AnsiColor::Green.on_default();
+const WRONG: Style = AnsiColor::Red.on_default();
+
+/// The answer for a person: what runs while the page is parsed, what once it is, what at any
+/// time, and what never.
+pub fn order(all: &Steps<'_>) -> String {
+    let mut drawn = format!(
+        "{}  {}, {}\n",
+        plain(all.page),
+        counted(all.steps.iter().filter(|step| !step.turn.how.is_sheet()).count(), "script"),
+        counted(all.steps.iter().filter(|step| step.turn.how.is_sheet()).count(), "style sheet"),
+    );
+    let parts: [(&str, &dyn Fn(How) -> bool); 4] = [
+        ("while the page is parsed, from top to bottom", &|how| how == How::Classic || how.is_sheet()),
+        ("once it is parsed, in this order", &|how| how.waits_for_the_parser()),
+        ("as soon as each is there, at any time", &|how| how.is_async()),
+        ("never", &|how| how == How::Never),
+    ];
+    for (title, belongs) in parts {
+        let own: Vec<_> = all.steps.iter().enumerate().filter(|(_, step)| belongs(step.turn.how)).collect();
+        if own.is_empty() {
+            continue;
+        }
+        drawn.push_str(&format!("\n  {title}\n"));
+        for (place, (at, step)) in own.iter().enumerate() {
+            let (rail, turn) = match (place == 0, place + 1 == own.len()) {
+                _ if step.turn.how.is_async() || step.turn.how == How::Never => (' ', '·'),
+                (true, true) => (' ', '╶'),
+                (true, false) => ('│', '┌'),
+                (false, true) => (' ', '└'),
+                (false, false) => ('│', '├'),
+            };
+            drawn.push_str(&drawn_step(all, *at, step, (rail, turn)));
+        }
+    }
+    let wrong = all.troubles.len();
+    if wrong > 0 {
+        drawn.push_str(&format!(
+            "\n{NOTE}note{NOTE:#} {} on this timeline; `deft-pin check` tells those of pins with their lines\n",
+            counted(wrong, "thing does not work out").replace("thing does not work outs", "things do not work out")
+        ));
+    }
+    drawn
+}
+
+fn drawn_step(all: &Steps<'_>, at: usize, step: &PageStep, (rail, turn): (char, char)) -> String {
+    let how = step.turn.how;
+    let style = if how == How::Never { FAINT } else { RUNS };
+    let what = if step.is_inline && !how.is_sheet() {
+        format!("inline {}", how.name())
+    } else if how == How::Never {
+        "script".to_owned()
+    } else {
+        how.name().to_owned()
+    };
+    let owner = match &step.origin {
+        SheetOrigin::Site => format!("{}, line {}", step.slot, step.line),
+        SheetOrigin::Pin(name) => format!("pin {name}, slot {}", step.slot),
+        SheetOrigin::Library(name) => format!("library {name}, slot {}", step.slot),
+    };
+    let file = if step.is_inline { String::new() } else { format!("  {}", plain(&step.file)) };
+    let head = shortened(&format!("{what}{file}"), columns().saturating_sub(owner.len() + 16));
+    let mut drawn =
+        format!("   {turn} {FAINT}{:<4}{FAINT:#}{style}{head}{style:#}  {FAINT}{owner}{FAINT:#}\n", id(at));
+    let mut line = |label: &str, style: Style, text: &str| {
+        let indent = format!("   {rail}              ");
+        let body = wrapped(text, &indent, &indent);
+        let rest = body.strip_prefix(&indent).unwrap_or(&body);
+        drawn.push_str(&format!("   {rail}     {style}{label:<9}{style:#}{rest}\n"));
+    };
+    if let Some(facts) = step.facts() {
+        let names = |uses: &[GlobalUse], wanted: &dyn Fn(&GlobalUse) -> bool| {
+            let names: Vec<&str> =
+                uses.iter().filter(|own| wanted(own)).map(|own| own.name.as_str()).collect();
+            let more = names.len().saturating_sub(8);
+            let shown = names[..names.len() - more].join(", ");
+            if more > 0 { format!("{shown} and {more} more") } else { shown }
+        };
+        let mut tell = |label: &str, text: String| {
+            if !text.is_empty() {
+                line(label, FAINT, &plain(&text));
+            }
+        };
+        tell("gives", names(&facts.defines, &|own| own.when != When::Later));
+        tell("needs", names(&facts.reads, &|own| own.when == When::Now && !own.guarded));
+        tell("later", names(&facts.reads, &|own| own.when != When::Now && !own.guarded));
+        let looked: Vec<String> = facts
+            .looks_up
+            .iter()
+            .filter(|own| own.when == When::Now)
+            .take(6)
+            .map(|own| own.selector.clone())
+            .collect();
+        tell("looks up", looked.join(", "));
+        let added: Vec<String> = facts
+            .adds
+            .iter()
+            .take(8)
+            .map(|own| format!("{}{}", if own.is_id { "#" } else { "." }, own.name))
+            .collect();
+        tell("adds", added.join(", "));
+        if let Some(flaw) = facts.flaws.first() {
+            tell("", format!("a browser cannot read it: {}", flaw.message));
+        }
+    } else if step.is_unread {
+        line("", FAINT, "not looked into: it is not among the files here");
+    }
+    for trouble in all.troubles.iter().filter(|trouble| trouble.step == at) {
+        line("wrong", WRONG, &plain(&said(&trouble.kind)));
+    }
+    drawn
+}
