@@ -1,5 +1,6 @@
 //! `check`: each finding where it belongs, and nothing where all is well.
 
+mod cases;
 mod session;
 
 use session::Session;
@@ -289,5 +290,20 @@ fn what_a_sheet_imports_from_beside_the_board_is_taken_in() {
         session.write("pins/p.css", import);
         let codes = session.run("check --format json").codes();
         assert!(codes.contains(&told.to_owned()), "{import}: {codes:?}");
+    }
+}
+
+/// What a pin's script is told of on a page, and, as often, what it must not be told of.
+#[test]
+fn scripts_that_stop_on_a_page_are_told_and_no_others() {
+    for case in cases::SCRIPTS {
+        let found: Vec<_> = case
+            .session()
+            .run("check --format json")
+            .codes()
+            .into_iter()
+            .filter(|code| !matches!(code.as_str(), "unused-library" | "no-page"))
+            .collect();
+        assert_eq!(found, case.codes, "{case:?}");
     }
 }

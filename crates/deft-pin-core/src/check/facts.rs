@@ -9,11 +9,16 @@ use super::covered::Covered;
 use super::fight::{Arena, Fight, Leak};
 use super::fonts::FontGap;
 use super::leaning::{Better, Brittle, better, brittle_of};
+use super::order::{TroubleKind, troubles};
 use super::probe::{Answers, Probe};
 use super::taken::{Taken, brought};
+use super::timeline::ScriptTrouble;
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
-use crate::plan::{FileText, LibraryPart, Plan, PlannedSheets};
-use crate::site::{Bringer, Load, Page, ScriptFiles, SheetFiles, Site, brings, loads};
+use crate::plan::{FileText, LibraryPart, Plan, PlannedSheets, placed_steps};
+use crate::script::Timeline;
+use crate::site::{
+    Bringer, Load, Page, ScriptFiles, SheetFiles, SheetOrigin, Site, brings, loads, page_steps,
+};
 use crate::source::{Files, Position, nearest, offset};
 
 /// What one page says about the pins that are for it.
@@ -25,6 +30,8 @@ pub struct PageFacts {
     pub pins: Vec<PinFacts>,
     /// The slots that code was meant for and the page does not have.
     pub lacking: Vec<crate::markup::Slot>,
+    /// What does not work out for scripts of the board.
+    pub troubles: Vec<ScriptTrouble>,
 }
 
 /// What one page says about one pin.
@@ -200,7 +207,34 @@ impl<'a> Witness<'a> {
                 }
             }
         }
-        PageFacts { page, pins, lacking: Vec::new() }
+        let troubles = self.troubles(&self.site.pages[page], text, document, &held);
+        PageFacts { page, pins, lacking: Vec::new(), troubles }
+    }
+
+    /// What does not work out on the page's timeline for the scripts that are put there.
+    fn troubles(&self, page: &Page, text: &str, document: &Document, held: &[usize]) -> Vec<ScriptTrouble> {
+        if !held.iter().any(|pin| self.plan.pins[*pin].script.is_some()) {
+            return Vec::new();
+        }
+        let placed = placed_steps(self.plan, held, document);
+        let files = (self.files, self.site);
+        let steps = page_steps((text, document), page, files, &self.scripts, placed);
+        let turns: Vec<_> = steps.iter().map(|step| step.turn).collect();
+        let timeline = Timeline::new(&turns);
+        let adds: Vec<String> =
+            held.iter().flat_map(|pin| self.plan.board.pins[*pin].adds.iter().cloned()).collect();
+        let all = troubles(&steps, &timeline, (text, document), &adds).into_iter();
+        let own = all.filter(|trouble| steps[trouble.step].origin != SheetOrigin::Site);
+        own.map(|trouble| {
+            let by = match &trouble.kind {
+                TroubleKind::Late { by, .. } | TroubleKind::Race { by, .. } => Some(steps[*by].file.clone()),
+                _ => None,
+            };
+            let step = &steps[trouble.step];
+            let (origin, file) = (step.origin.clone(), step.file.clone());
+            ScriptTrouble { origin, file, span: trouble.span, kind: trouble.kind, by }
+        })
+        .collect()
     }
 
     fn pin_facts(&self, pin: usize, mut answers: Answers, text: &str, view: &mut View<'_>) -> PinFacts {

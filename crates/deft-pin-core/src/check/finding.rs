@@ -67,18 +67,26 @@ pub enum Code {
     Cycle,
     /// A browser drops something without a word.
     DroppedDeclaration,
+    /// An element is looked up before it is there.
+    EarlyLookup,
     /// A script stands in an earlier slot than what it comes after.
     EarlySlot,
     /// A rule matches outside of the target alone, so that the fence leaves nothing of it.
     EmptyFence,
     /// A font is used that nothing loads.
     FontNotLoaded,
+    /// A global is defined after it is read.
+    LateLibrary,
     /// A name that a sheet defines for the whole page is one of the site's.
     Leak,
+    /// An element is looked up that is not there.
+    LostLookup,
     /// The target is an ID that a page has more than once.
     ManyElements,
     /// A file that the board names is not there.
     MissingFile,
+    /// A global is read that nothing on the page defines.
+    MissingLibrary,
     /// A list of fonts ends without a generic family.
     NoFallbackFont,
     /// A pin brings in a name that the site has already.
@@ -105,6 +113,8 @@ pub enum Code {
     PinClash,
     /// A selector matches on some of the pages only.
     PartlyMatched,
+    /// A global may be defined before it is read, or after.
+    Race,
     /// A pin hides an element that nothing shows again.
     StaysHidden,
     /// A pin is on other pages, or touches other numbers of elements, than it expects.
@@ -117,7 +127,7 @@ pub enum Code {
 
 impl Code {
     /// Every code.
-    pub const ALL: [Code; 31] = [
+    pub const ALL: [Code; 36] = [
         Code::AtRunTime,
         Code::BadSyntax,
         Code::BadSelector,
@@ -126,12 +136,16 @@ impl Code {
         Code::BadEncoding,
         Code::Cycle,
         Code::DroppedDeclaration,
+        Code::EarlyLookup,
         Code::EarlySlot,
         Code::EmptyFence,
         Code::FontNotLoaded,
+        Code::LateLibrary,
         Code::Leak,
+        Code::LostLookup,
         Code::ManyElements,
         Code::MissingFile,
+        Code::MissingLibrary,
         Code::NoFallbackFont,
         Code::NameTaken,
         Code::NeedlessImportant,
@@ -145,6 +159,7 @@ impl Code {
         Code::PartlyBeaten,
         Code::PinClash,
         Code::PartlyMatched,
+        Code::Race,
         Code::StaysHidden,
         Code::TooWide,
         Code::Under,
@@ -160,6 +175,11 @@ impl Code {
             Code::NoFallbackFont => "no-fallback-font",
             Code::StaysHidden => "stays-hidden",
             Code::NameTaken => "name-taken",
+            Code::EarlyLookup => "early-lookup",
+            Code::LateLibrary => "late-library",
+            Code::LostLookup => "lost-lookup",
+            Code::MissingLibrary => "missing-library",
+            Code::Race => "race",
             Code::Under => "under",
             Code::BadSyntax => "bad-syntax",
             Code::BadSelector => "bad-selector",

@@ -18,6 +18,7 @@ mod script;
 mod style;
 mod taken;
 mod target;
+mod timeline;
 mod width;
 
 pub use apart::tells_pages_apart;
@@ -30,6 +31,7 @@ pub use leaning::{Better, Leaning};
 pub use order::{Trouble, TroubleKind, is_found, troubles};
 pub use probe::Probe;
 pub use taken::Taken;
+pub use timeline::ScriptTrouble;
 
 use crate::find::Feature;
 use crate::plan::Plan;
@@ -67,6 +69,7 @@ pub fn findings(ground: &Ground<'_>) -> Vec<Finding> {
     hidden::findings(ground, &mut findings);
     covered::findings(ground, &mut findings);
     taken::findings(ground, &mut findings);
+    timeline::findings(ground, &mut findings);
     let board = ground.board_file;
     findings.sort_by(|a, b| {
         let key = |finding: &Finding| {

@@ -1,7 +1,7 @@
 //! The text of selectors, read: which pseudo-classes and pseudo-elements there are, and what is
 //! wrong with a selector that is none.
 
-use cssparser::{Parser as CssParser, ParserState};
+use cssparser::{Parser as CssParser, ParserState, Token};
 use selectors::parser::{ParseRelative, Parser, SelectorParseErrorKind};
 
 use super::selector::{Names, PseudoClass, PseudoElement, SelectorList};
@@ -166,7 +166,21 @@ impl<'i> Parser<'i> for SelectorParser {
             return Err(unknown(":", &name, &[OTHER_PSEUDO_CLASSES]));
         }
         let start: ParserState = input.state();
-        while input.next().is_ok() {}
+        while let Ok(token) = input.next() {
+            // No pseudo-class takes these, and what they leave open would take up what follows.
+            let ends = matches!(
+                token,
+                Token::Semicolon
+                    | Token::CurlyBracketBlock
+                    | Token::CloseCurlyBracket
+                    | Token::CloseSquareBracket
+                    | Token::BadString(_)
+                    | Token::BadUrl(_)
+            );
+            if ends {
+                return Err(unknown(":", &name, &[OTHER_PSEUDO_CLASSES]));
+            }
+        }
         let arguments = input.slice_from(start.position());
         Ok(PseudoClass::RunTime { written: format!("{name}({arguments})") })
     }

@@ -74,13 +74,19 @@ type Cell = Arc<OnceLock<Option<Arc<ScriptFile>>>>;
 
 /// The script files of a site.
 #[derive(Default)]
-pub struct ScriptFiles(Mutex<HashMap<FilePath, Cell>>);
+pub struct ScriptFiles {
+    files: Mutex<HashMap<FilePath, Cell>>,
+    inline: Mutex<HashMap<String, Arc<ScriptFile>>>,
+}
+
+/// How many scripts that stand in pages are kept: templates have them alike on every page.
+const KEPT: usize = 512;
 
 impl ScriptFiles {
     /// A script file; none where it cannot be read.
     pub fn get(&self, file: &FilePath, files: &dyn Files, site: &Site) -> Option<Arc<ScriptFile>> {
         let cell = {
-            let mut all = self.0.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+            let mut all = self.files.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
             Arc::clone(all.entry(file.clone()).or_default())
         };
         cell.get_or_init(|| {
@@ -90,6 +96,19 @@ impl ScriptFiles {
             Some(Arc::new(ScriptFile::new(text)))
         })
         .clone()
+    }
+
+    /// A script that stands in a page.
+    pub fn inline(&self, text: String) -> Arc<ScriptFile> {
+        let mut all = self.inline.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        if let Some(known) = all.get(&text) {
+            return Arc::clone(known);
+        }
+        let script = Arc::new(ScriptFile::new(text.clone()));
+        if all.len() < KEPT {
+            all.insert(text, Arc::clone(&script));
+        }
+        script
     }
 
     /// The script of a page that may bring in a name.

@@ -109,7 +109,7 @@ pub fn page_steps(
                 if text.is_empty() {
                     step.turn.how = How::Never;
                 }
-                step.script = Some(Arc::new(ScriptFile::new(text)));
+                step.script = Some(known.inline(text));
             }
             LoadTarget::Inline(_) => {}
             LoadTarget::Local(file) => {

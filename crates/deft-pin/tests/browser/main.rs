@@ -1,6 +1,8 @@
 //! The browser as the referee: what Deft Pin claims is held against what Chromium does.
 
 mod cascade;
+#[path = "../cases/mod.rs"]
+mod cases;
 mod dice;
 mod driver;
 mod fence;
@@ -8,6 +10,7 @@ mod finding;
 mod hints;
 mod lifting;
 mod placing;
+mod scripts;
 #[path = "../session/mod.rs"]
 mod session;
 mod sheets;

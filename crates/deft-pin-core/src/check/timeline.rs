@@ -1,0 +1,119 @@
+//! Findings about the scripts of pins and libraries on a page's timeline.
+
+use std::collections::BTreeMap;
+
+use super::Ground;
+use super::finding::{Code, Finding, Place, Severity};
+use super::order::TroubleKind;
+use crate::plan::{FileText, LibraryPart};
+use crate::script::{ScriptKind, When};
+use crate::site::SheetOrigin;
+use crate::source::Span;
+
+/// What does not work out for a script of the board on a page.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct ScriptTrouble {
+    /// Whose script it is.
+    pub origin: SheetOrigin,
+    /// Its file, as seen from the board.
+    pub file: String,
+    /// Where in it.
+    pub span: Span,
+    /// What.
+    pub kind: TroubleKind,
+    /// The script that defines the global too late, or perhaps.
+    pub by: Option<String>,
+}
+
+pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
+    let mut found: BTreeMap<(&str, Span), (&ScriptTrouble, Vec<usize>)> = BTreeMap::new();
+    for facts in ground.facts {
+        for trouble in &facts.troubles {
+            found.entry((&trouble.file, trouble.span)).or_insert((trouble, Vec::new())).1.push(facts.page);
+        }
+    }
+    for (trouble, pages) in found.into_values() {
+        let Some(file) = file_of(ground, &trouble.file) else { continue };
+        let place = Place::new(&file.path, &file.text, trouble.span);
+        let mut finding = told(ground, trouble, place).pages(ground.paths(pages));
+        if let SheetOrigin::Pin(name) = &trouble.origin {
+            finding = finding.pin(name);
+        }
+        findings.push(finding);
+    }
+}
+
+fn file_of<'g>(ground: &Ground<'g>, path: &str) -> Option<&'g FileText> {
+    let pins = ground.plan.pins.iter().filter_map(|pin| pin.script.as_ref());
+    let libraries = ground.plan.libraries.iter().flat_map(|library| &library.scripts);
+    pins.chain(libraries.filter_map(LibraryPart::local)).find(|file| file.path.as_str() == path)
+}
+
+fn told(ground: &Ground<'_>, trouble: &ScriptTrouble, place: Place) -> Finding {
+    let by = trouble.by.as_deref().unwrap_or_default();
+    match &trouble.kind {
+        TroubleKind::Missing { name, when, near } => {
+            let (severity, then) = match when {
+                When::Now => (Severity::Error, "so the script stops here"),
+                _ => (Severity::Warning, "so this fails once it comes to it"),
+            };
+            let message = format!("nothing on the page defines `{name}`, {then}");
+            let finding = Finding::new(Code::MissingLibrary, severity, place, message);
+            match (library_with(ground, name), near) {
+                (Some(library), _) => {
+                    finding.help(format!("the library `{library}` defines it: add it to `needs`"))
+                }
+                (None, Some(near)) => finding.help(format!("did you mean `{near}`?")),
+                (None, None) => {
+                    finding.help("bring in the library that defines it, or ask for it first: `typeof` tells")
+                }
+            }
+        }
+        TroubleKind::Late { name, .. } => {
+            let message = format!(
+                "`{name}` is defined by `{by}`, which comes later on the page, so the script stops here"
+            );
+            let help = match library_with(ground, name) {
+                Some(library) => format!("put `{library}` into `needs`, so that it comes first"),
+                None => "use a later slot, or wait for the page: `DOMContentLoaded`".to_owned(),
+            };
+            Finding::new(Code::LateLibrary, Severity::Error, place, message).help(help)
+        }
+        TroubleKind::Race { name, .. } => {
+            let message = format!(
+                "`{name}` is defined by `{by}`, which runs whenever it is there: before this script or after it, and then the script stops here"
+            );
+            Finding::new(Code::Race, Severity::Warning, place, message)
+                .help("take `async` away there, or wait for `load`")
+        }
+        TroubleKind::Early { selector, line } => {
+            let message = format!(
+                "`{selector}` is looked up before it is there (it begins on line {line} of the page), so the script stops here"
+            );
+            Finding::new(Code::EarlyLookup, Severity::Error, place, message)
+                .help("use the slot `foot`, wait for `DOMContentLoaded`, or ask whether it was found")
+        }
+        TroubleKind::Lost { selector, name, near, .. } => {
+            let message = format!("`{selector}` finds nothing on the page, so the script stops here");
+            let finding = Finding::new(Code::LostLookup, Severity::Error, place, message);
+            match (name, near) {
+                (Some(name), Some(near)) => {
+                    finding.help(format!("there is no `{name}`; did you mean `{near}`?"))
+                }
+                _ => finding.help("ask whether it was found, or narrow the pin to pages that have it"),
+            }
+        }
+    }
+}
+
+/// The library of the board that defines a global.
+fn library_with<'g>(ground: &Ground<'g>, name: &str) -> Option<&'g str> {
+    let at = ground.plan.libraries.iter().position(|library| {
+        let files = library.scripts.iter().filter_map(LibraryPart::local);
+        files.filter_map(|file| file.script.as_ref()).any(|script| {
+            let facts = script.facts(ScriptKind::Classic);
+            facts.defines.iter().any(|own| own.name == name && own.when != When::Later)
+        })
+    })?;
+    Some(ground.plan.name_of(crate::plan::Owner::Library(at)))
+}
