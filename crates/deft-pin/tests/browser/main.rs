@@ -9,6 +9,7 @@ mod fence;
 mod finding;
 mod hints;
 mod lifting;
+mod order;
 mod placing;
 mod scripts;
 #[path = "../session/mod.rs"]
