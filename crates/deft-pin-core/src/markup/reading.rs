@@ -165,23 +165,7 @@ impl<'i> Parser<'i> for SelectorParser {
         if !known.contains(&name.as_str()) && !is_prefixed(&name) {
             return Err(unknown(":", &name, &[OTHER_PSEUDO_CLASSES]));
         }
-        let start: ParserState = input.state();
-        while let Ok(token) = input.next() {
-            // No pseudo-class takes these, and what they leave open would take up what follows.
-            let ends = matches!(
-                token,
-                Token::Semicolon
-                    | Token::CurlyBracketBlock
-                    | Token::CloseCurlyBracket
-                    | Token::CloseSquareBracket
-                    | Token::BadString(_)
-                    | Token::BadUrl(_)
-            );
-            if ends {
-                return Err(unknown(":", &name, &[OTHER_PSEUDO_CLASSES]));
-            }
-        }
-        let arguments = input.slice_from(start.position());
+        let arguments = arguments(input).ok_or_else(|| unknown(":", &name, &[OTHER_PSEUDO_CLASSES]))?;
         Ok(PseudoClass::RunTime { written: format!("{name}({arguments})") })
     }
 
@@ -202,11 +186,39 @@ impl<'i> Parser<'i> for SelectorParser {
         if !FUNCTIONAL_PSEUDO_ELEMENTS.contains(&name.as_str()) && !is_prefixed(&name) {
             return Err(unknown("::", &name, &[FUNCTIONAL_PSEUDO_ELEMENTS]));
         }
-        let start = arguments.state();
-        while arguments.next().is_ok() {}
-        let arguments = arguments.slice_from(start.position());
+        let arguments =
+            self::arguments(arguments).ok_or_else(|| unknown("::", &name, &[FUNCTIONAL_PSEUDO_ELEMENTS]))?;
         Ok(PseudoElement(format!("{name}({arguments})")))
     }
+}
+
+/// The text of a function's arguments; none where it holds what no pseudo-class or pseudo-element
+/// takes: braces, semicolons, and what is left open and would take up what follows.
+fn arguments(input: &mut CssParser<'_>) -> Option<String> {
+    let start: ParserState = input.state();
+    while let Ok(token) = input.next() {
+        let ends = matches!(
+            token,
+            Token::Semicolon
+                | Token::CurlyBracketBlock
+                | Token::CloseCurlyBracket
+                | Token::CloseSquareBracket
+                | Token::BadString(_)
+                | Token::BadUrl(_)
+        );
+        if ends {
+            return None;
+        }
+        let nested =
+            matches!(token, Token::Function(_) | Token::ParenthesisBlock | Token::SquareBracketBlock);
+        let inside = |input: &mut CssParser<'_>| {
+            arguments(input).map(|_| ()).ok_or_else(cssparser::ParseError::<()>::unexpected_token)
+        };
+        if nested && input.parse_nested_block(inside).is_err() {
+            return None;
+        }
+    }
+    Some(input.slice_from(start.position()).to_owned())
 }
 
 /// Parses a list of complex selectors, as it stands before the brace of a style rule. One that

@@ -8,6 +8,7 @@ mod driver;
 mod fence;
 mod finding;
 mod hints;
+mod libraries;
 mod lifting;
 mod order;
 mod placing;

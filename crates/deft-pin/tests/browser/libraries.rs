@@ -1,0 +1,67 @@
+//! Real libraries: the globals that Chromium shows after each against those that it is said to
+//! define. Run by `scripts/real-scripts.sh`, which names the folder that they are in.
+
+use std::collections::BTreeSet;
+
+use deft_pin_core::script::{ScriptKind, When, facts};
+use serde_json::{Value, json};
+
+use crate::driver::Browser;
+use crate::session::Session;
+
+#[test]
+#[ignore = "needs scripts that scripts/real-scripts.sh fetches"]
+fn real_scripts_define_what_they_are_said_to() {
+    let folder = std::env::var("DEFT_PIN_SCRIPTS").expect("DEFT_PIN_SCRIPTS names a folder");
+    let browser = Browser::open();
+    let session = Session::new();
+    let mut paths: Vec<_> = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+    paths.sort();
+    let (mut shown, mut missed, mut claimed, mut wrong) = (0, Vec::new(), 0, Vec::new());
+    for path in &paths {
+        let name = path.file_stem().unwrap().to_string_lossy().into_owned();
+        let text = std::fs::read_to_string(path).unwrap();
+        let found = facts(&text, ScriptKind::Classic);
+        session.write("lib.js", &text);
+        // What some need to run at all.
+        let needs = match name.as_str() {
+            "backbone" => "underscore",
+            "tippy.js" => "_popperjs_core",
+            _ => "",
+        };
+        let needed = std::fs::read_to_string(path.with_file_name(format!("{needs}.js"))).unwrap_or_default();
+        session.write("needed.js", needed);
+        session.write(
+            "page.html",
+            "<!doctype html><meta charset=utf-8><body><script src=needed.js></script><script>before = Object.getOwnPropertyNames(window)</script><script src=lib.js></script>",
+        );
+        browser.go(&format!("file://{}", session.path("page.html").display()));
+        let after = browser.run(
+            "return Object.getOwnPropertyNames(window).filter(name => !before.includes(name) && name !== 'before')",
+            vec![],
+        );
+        let after: BTreeSet<String> =
+            after.as_array().unwrap().iter().map(|name| name.as_str().unwrap().to_owned()).collect();
+        let said: Vec<&str> =
+            found.defines.iter().filter(|own| own.when != When::Later).map(|own| own.name.as_str()).collect();
+        let there = browser.run(
+            "return arguments[0].filter(name => { try { return name in window || eval('typeof ' + name) !== 'undefined' } catch { return true } })",
+            vec![json!(said)],
+        );
+        shown += after.len();
+        claimed += said.len();
+        missed.extend(
+            after.iter().filter(|own| !said.contains(&own.as_str())).map(|own| format!("{name}: {own}")),
+        );
+        let is_there = |own: &str| there.as_array().unwrap().contains(&Value::from(own));
+        wrong.extend(said.iter().filter(|own| !is_there(own)).map(|own| format!("{name}: {own}")));
+    }
+    println!(
+        "{} scripts, {shown} globals shown, {} missed, {claimed} claimed, {} wrong",
+        paths.len(),
+        missed.len(),
+        wrong.len()
+    );
+    println!("missed: {missed:#?}\nwrong: {wrong:#?}");
+    assert!(missed.is_empty() && wrong.len() * 50 <= claimed);
+}
