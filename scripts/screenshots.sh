@@ -41,7 +41,7 @@ terminal build 'cd deft-pin-demo && deft-pin build --out out && ls out out/_pins
 terminal survey 'cd deft-pin-demo && deft-pin survey && echo && deft-pin survey /timetable/'
 terminal locate 'cd deft-pin-demo && deft-pin locate "Sailing today" && deft-pin locate "main > section:nth-child(3) td" --page /timetable/ | head -n 22'
 terminal reach 'cd deft-pin-demo && deft-pin reach | head -n 36'
-terminal order 'cd deft-pin-demo && deft-pin order /piers/ellery/ | head -n 39'
+terminal order 'cd deft-pin-demo && deft-pin order /piers/ellery/'
 terminal why 'cd deft-pin-demo && deft-pin why / .button background && deft-pin lift / .button --as call'
 page deft-pin-demo/site/index.html before.png
 page deft-pin-demo/out/index.html after.png

@@ -1,6 +1,7 @@
 //! What expressions of a script may come to, as far as its text tells: the global object, a global
 //! by its name, a function, an object literal, a string.
 
+use std::cell::RefCell;
 use std::collections::HashMap;
 
 use oxc_ast::AstKind;
@@ -83,6 +84,9 @@ pub(super) struct Values<'s, 'a> {
     returned: HashMap<NodeId, Vec<&'a Expression<'a>>>,
     /// What `this` is in functions that are called with one.
     this: HashMap<NodeId, Vec<Value<'a>>>,
+    /// What variables and functions have been found to come to.
+    symbols: RefCell<HashMap<SymbolId, Vec<Value<'a>>>>,
+    results: RefCell<HashMap<NodeId, Vec<Value<'a>>>>,
     /// The function that each node stands in.
     pub(super) function_of: Vec<Option<NodeId>>,
     is_module: bool,
@@ -98,6 +102,8 @@ impl<'s, 'a> Values<'s, 'a> {
             properties: HashMap::new(),
             returned: HashMap::new(),
             this: HashMap::new(),
+            symbols: RefCell::default(),
+            results: RefCell::default(),
             function_of: Vec::with_capacity(semantic.nodes().len()),
             is_module,
         };
@@ -179,8 +185,9 @@ impl<'s, 'a> Values<'s, 'a> {
         for (symbol, values) in symbols.into_iter().zip(arguments) {
             let Some(symbol) = symbol else { continue };
             let known = self.passed.entry(symbol).or_default();
-            if known.len() < MOST {
+            if known.len() < MOST && !values.is_empty() {
                 known.extend(values);
+                self.symbols.borrow_mut().remove(&symbol);
             }
         }
         if let Some(this) = this {
@@ -277,6 +284,11 @@ impl<'s, 'a> Values<'s, 'a> {
     }
 
     fn of_symbol(&self, symbol: SymbolId, depth: usize) -> Vec<Value<'a>> {
+        if let Some(known) = self.symbols.borrow().get(&symbol) {
+            return known.clone();
+        }
+        // Where it is asked for again on the way, it adds nothing.
+        self.symbols.borrow_mut().insert(symbol, Vec::new());
         let mut found: Vec<Value<'a>> =
             self.declared.get(&symbol).map(|own| Value::Function(*own)).into_iter().collect();
         for own in self.assigned.get(&symbol).into_iter().flatten().take(MOST) {
@@ -284,7 +296,29 @@ impl<'s, 'a> Values<'s, 'a> {
         }
         found.extend(self.passed.get(&symbol).into_iter().flatten().cloned());
         found.truncate(MOST);
+        self.symbols.borrow_mut().insert(symbol, found.clone());
         found
+    }
+
+    /// What calls of a function come to.
+    fn of_returned(&self, function: NodeId, depth: usize) -> Vec<Value<'a>> {
+        if let Some(known) = self.results.borrow().get(&function) {
+            return known.clone();
+        }
+        self.results.borrow_mut().insert(function, Vec::new());
+        let mut found = Vec::new();
+        for own in self.returned.get(&function).into_iter().flatten().take(MOST) {
+            found.extend(self.at(own, depth + 1));
+        }
+        found.truncate(MOST);
+        self.results.borrow_mut().insert(function, found.clone());
+        found
+    }
+
+    /// Forgets what is remembered, since more is known by now.
+    pub(super) fn forget(&mut self) {
+        self.symbols.borrow_mut().clear();
+        self.results.borrow_mut().clear();
     }
 
     fn of_this(&self, node: NodeId) -> Vec<Value<'a>> {
@@ -336,9 +370,7 @@ impl<'s, 'a> Values<'s, 'a> {
         }
         let mut found = Vec::new();
         for callable in self.callees(&call.callee, depth) {
-            for own in self.returned.get(&callable.id()).into_iter().flatten().take(MOST) {
-                found.extend(self.at(own, depth + 1));
-            }
+            found.extend(self.of_returned(callable.id(), depth));
         }
         // `Function("return this")()` is how old code gets at the global object.
         if let Expression::CallExpression(inner) = call.callee.without_parentheses()

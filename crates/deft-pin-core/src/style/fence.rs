@@ -165,7 +165,7 @@ pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<FencedSheet, Ve
     gone.sort_unstable();
     work.edits.retain(|edit| {
         let before = gone.partition_point(|span| span.start <= edit.span.start);
-        !gone[..before].last().is_some_and(|span| edit.span.end <= span.end)
+        gone[..before].last().is_none_or(|span| edit.span.end > span.end)
     });
     work.edits.extend(gone.into_iter().map(|span| Edit { span, text: String::new() }));
     let left_out = work.left_out.into_iter().map(|(_, what)| what).collect();

@@ -294,9 +294,8 @@ impl<'e> Hints<'e> {
     }
 
     fn caption(&mut self) {
-        match self.word("align").as_str() {
-            "bottom" => self.set("caption-side", "bottom"),
-            _ => {}
+        if self.word("align") == "bottom" {
+            self.set("caption-side", "bottom");
         }
     }
 }

@@ -233,14 +233,14 @@ fn drawn_step(all: &Steps<'_>, at: usize, step: &PageStep, (rail, turn): (char, 
         SheetOrigin::Library(name) => format!("library {name}, slot {}", step.slot),
     };
     let file = if step.is_inline { String::new() } else { format!("  {}", plain(&step.file)) };
-    let head = shortened(&format!("{what}{file}"), columns().saturating_sub(owner.len() + 16));
+    let head = shortened(&format!("{what:<8}{file}"), columns().saturating_sub(owner.len() + 16));
     let mut drawn =
         format!("   {turn} {FAINT}{:<4}{FAINT:#}{style}{head}{style:#}  {FAINT}{owner}{FAINT:#}\n", id(at));
     let mut line = |label: &str, style: Style, text: &str| {
-        let indent = format!("   {rail}              ");
+        let indent = format!("   {rail}               ");
         let body = wrapped(text, &indent, &indent);
         let rest = body.strip_prefix(&indent).unwrap_or(&body);
-        drawn.push_str(&format!("   {rail}     {style}{label:<9}{style:#}{rest}\n"));
+        drawn.push_str(&format!("   {rail}     {style}{label:<10}{style:#}{rest}\n"));
     };
     if let Some(facts) = step.facts() {
         let names = |uses: &[GlobalUse], wanted: &dyn Fn(&GlobalUse) -> bool| {
