@@ -190,9 +190,8 @@ fn closed(steps: &[Value]) -> Vec<Vec<bool>> {
         for late in 0..steps.len() {
             for middle in 0..steps.len() {
                 if before[late][middle] {
-                    for early in 0..steps.len() {
-                        before[late][early] |= before[middle][early];
-                    }
+                    let through = before[middle].clone();
+                    before[late].iter_mut().zip(through).for_each(|(cell, through)| *cell |= through);
                 }
             }
         }
