@@ -154,7 +154,8 @@ mod tests {
 
     #[test]
     fn families_are_read_from_both_properties() {
-        let table: [(&str, Option<(&[&str], bool)>); 8] = [
+        type Read = Option<(&'static [&'static str], bool)>;
+        let table: [(&str, Read); 8] = [
             ("font-family: 'Harbour Sans', Georgia, serif", Some((&["Harbour Sans", "Georgia"], true))),
             ("font-family: Harbour  Sans", Some((&["Harbour Sans"], false))),
             ("font: italic 700 12px/1.2 Quay, 'serif'", Some((&["Quay", "serif"], false))),
