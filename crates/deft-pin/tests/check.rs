@@ -109,7 +109,7 @@ fn where_all_is_well_nothing_is_said() {
     let session = pinned(
         "pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'\nscript = 'p.js'",
         "h2:hover { color: red }",
-        "a()",
+        "document.title += 1",
     );
     let answer = session.good("check");
     assert_eq!(answer.stdout, "");
