@@ -5,7 +5,6 @@ use std::collections::BTreeMap;
 use super::Ground;
 use super::fight::{Fight, Rival};
 use super::finding::{Code, Finding, Place, Severity, counted};
-use super::target::pages_of;
 use crate::plan::{Owner, PinStyle};
 use crate::source::Span;
 use crate::style::Step;
@@ -25,7 +24,7 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for (pin, planned) in ground.plan.pins.iter().enumerate() {
         let Some(style) = &planned.style else { continue };
         let mut sums: BTreeMap<Span, Sum<'_>> = BTreeMap::new();
-        for (page, facts) in pages_of(ground, pin) {
+        for (page, facts) in ground.pages_of(pin) {
             for fight in &facts.fights {
                 add(sums.entry(fight.span).or_default(), page, fight);
             }

@@ -4,7 +4,6 @@
 use super::Ground;
 use super::finding::{Code, Finding, Place, Severity};
 use super::leaning::{Brittle, Leaning, brittle_of};
-use super::target::pages_of;
 use crate::find::Reason;
 use crate::plan::Owner;
 
@@ -18,7 +17,7 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
 
 fn finding(ground: &Ground<'_>, pin: usize, brittle: &Brittle) -> Option<Finding> {
     // The first page on which it matches speaks for the others.
-    let (page, better) = pages_of(ground, pin).find_map(|(page, facts)| {
+    let (page, better) = ground.pages_of(pin).find_map(|(page, facts)| {
         let detail = facts.detail.as_ref()?;
         Some((page, detail.better.iter().find(|better| better.leaning == brittle.leaning)?))
     })?;

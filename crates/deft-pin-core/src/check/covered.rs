@@ -6,7 +6,6 @@ use rustc_hash::FxHashMap;
 
 use super::Ground;
 use super::finding::{Code, Finding, Place, Severity};
-use super::target::pages_of;
 use crate::markup::{Document, ElementRef, NodeId};
 use crate::plan::Owner;
 use crate::source::Span;
@@ -84,7 +83,7 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for (pin, planned) in ground.plan.pins.iter().enumerate() {
         let Some(style) = &planned.style else { continue };
         let mut found: BTreeMap<Span, (&Covered, Vec<usize>)> = BTreeMap::new();
-        for (page, facts) in pages_of(ground, pin) {
+        for (page, facts) in ground.pages_of(pin) {
             for covered in &facts.covered {
                 found.entry(covered.span).or_insert((covered, Vec::new())).1.push(page);
             }

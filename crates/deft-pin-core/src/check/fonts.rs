@@ -4,7 +4,6 @@ use std::collections::BTreeMap;
 
 use super::Ground;
 use super::finding::{Code, Finding, Place, Severity};
-use super::target::pages_of;
 use crate::plan::{Owner, PinStyle, PlannedSheets};
 use crate::site::PageSheets;
 use crate::source::{Span, nearest};
@@ -69,7 +68,7 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
             findings.push(no_fallback(style, rules, used));
         }
         let mut found: BTreeMap<(Span, &str), (&FontGap, Vec<usize>)> = BTreeMap::new();
-        for (page, facts) in pages_of(ground, pin) {
+        for (page, facts) in ground.pages_of(pin) {
             for gap in &facts.fonts {
                 found.entry((gap.span, &gap.family)).or_insert((gap, Vec::new())).1.push(page);
             }

@@ -2,7 +2,6 @@
 
 use super::Ground;
 use super::finding::{Code, Finding, Place, Severity};
-use super::target::pages_of;
 use crate::plan::Owner;
 
 /// Whether a declaration hides what it applies to.
@@ -20,7 +19,7 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for (pin, planned) in ground.plan.pins.iter().enumerate() {
         let Some(style) = &planned.style else { continue };
         let mut found = std::collections::BTreeMap::new();
-        for (page, facts) in pages_of(ground, pin) {
+        for (page, facts) in ground.pages_of(pin) {
             for fight in &facts.fights {
                 if let Some(element) = &fight.hides {
                     found.entry(fight.span).or_insert((element, Vec::new())).1.push(page);

@@ -54,6 +54,15 @@ pub struct Ground<'a> {
     pub features: &'a [Vec<Feature>],
 }
 
+impl Ground<'_> {
+    /// What the pages that a pin is for say about it, with their places in the site's list.
+    fn pages_of(&self, pin: usize) -> impl Iterator<Item = (usize, &PinFacts)> {
+        self.facts.iter().flat_map(move |page| {
+            page.pins.iter().filter(move |facts| facts.pin as usize == pin).map(|facts| (page.page, facts))
+        })
+    }
+}
+
 /// Every finding, ordered by file and place. The same thing on many pages is one finding.
 pub fn findings(ground: &Ground<'_>) -> Vec<Finding> {
     let mut findings = Vec::new();

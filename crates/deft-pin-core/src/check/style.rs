@@ -3,7 +3,6 @@
 use super::Ground;
 use super::facts::{Missing, PinFacts};
 use super::finding::{Code, Finding, Place, Severity, counted, share};
-use super::target::pages_of;
 use crate::markup::parse_selectors;
 use crate::plan::{Owner, PinStyle};
 use crate::source::Span;
@@ -18,7 +17,7 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
         sheet.bad_selectors(findings);
         sheet.not_confined(findings);
         let pages: Vec<_> =
-            pages_of(ground, at).filter(|(_, facts)| facts.having && sheet.is_targeted(facts)).collect();
+            ground.pages_of(at).filter(|(_, facts)| facts.having && sheet.is_targeted(facts)).collect();
         if !pages.is_empty() {
             sheet.matches(&pages, findings);
         }

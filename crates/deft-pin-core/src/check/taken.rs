@@ -4,7 +4,6 @@ use std::collections::BTreeMap;
 
 use super::Ground;
 use super::finding::{Code, Finding, Place, Severity};
-use super::target::pages_of;
 use crate::markup::{Document, NamedPart, names_in};
 use crate::plan::{Owner, PlannedPin};
 use crate::script::ScriptKind;
@@ -64,7 +63,7 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for (pin, planned) in ground.plan.pins.iter().enumerate() {
         let Some(script) = &planned.script else { continue };
         let mut found: BTreeMap<&str, (&Taken, Vec<usize>)> = BTreeMap::new();
-        for (page, facts) in pages_of(ground, pin) {
+        for (page, facts) in ground.pages_of(pin) {
             for taken in &facts.taken {
                 found.entry(&taken.name).or_insert((taken, Vec::new())).1.push(page);
             }

@@ -10,7 +10,7 @@ use crate::site::{Bringer, PagePath};
 
 pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for (at, pin) in ground.plan.board.pins.iter().enumerate() {
-        let pages: Vec<_> = pages_of(ground, at).collect();
+        let pages: Vec<_> = ground.pages_of(at).collect();
         if pages.is_empty() {
             continue;
         }
@@ -26,16 +26,6 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
         }
     }
     lacking_slots(ground, findings);
-}
-
-/// What the pages that a pin is for say about it, with their places in the site's list.
-pub(super) fn pages_of<'f>(
-    ground: &'f Ground<'_>,
-    pin: usize,
-) -> impl Iterator<Item = (usize, &'f PinFacts)> {
-    ground.facts.iter().flat_map(move |page| {
-        page.pins.iter().filter(move |facts| facts.pin as usize == pin).map(|facts| (page.page, facts))
-    })
 }
 
 fn no_having(

@@ -7,14 +7,13 @@ use super::Ground;
 use super::facts::PinFacts;
 use super::fight::Leak;
 use super::finding::{Code, Finding, Place, Severity, counted};
-use super::target::pages_of;
 use crate::plan::Owner;
 use crate::source::Span;
 
 pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     for (at, pin) in ground.plan.board.pins.iter().enumerate().filter(|(_, pin)| !pin.off) {
         let name = ground.plan.name_of(Owner::Pin(at));
-        let held: Vec<(usize, &PinFacts)> = pages_of(ground, at).filter(|(_, facts)| facts.having).collect();
+        let held: Vec<(usize, &PinFacts)> = ground.pages_of(at).filter(|(_, facts)| facts.having).collect();
         if let Some(pages) = &pin.expect.pages
             && pages.value != held.len()
         {

@@ -13,7 +13,7 @@ use oxc_semantic::{NodeId, SemanticBuilder, SymbolFlags};
 use oxc_span::GetSpan;
 use oxc_syntax::operator::UnaryOperator;
 
-use super::markup::{names_of_markup, words_of};
+use super::added::{AddedName, names_of_markup, words_of};
 use super::syntax::{ScriptFlaw, ScriptKind, with_program_as};
 use super::values::{Callable, Value, Values, leaves, plain, span_of, symbol_of};
 use crate::source::Span;
@@ -64,17 +64,6 @@ pub struct LookUp {
     pub when: When,
     /// Whether the script copes with nothing being found.
     pub guarded: bool,
-}
-
-/// A class or an ID that a script gives to elements.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub struct AddedName {
-    /// The name.
-    pub name: String,
-    /// Whether it is an ID; else it is a class.
-    pub is_id: bool,
-    /// Where.
-    pub span: Span,
 }
 
 /// What a script's text says of it.

@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
-use super::cascade::PageSheet;
+use super::on_page::PageSheet;
 use super::properties::{Flow, longhands};
 use super::rules::{CascadeRule, CascadeSelector, Condition, LayerName, StyleDeclaration};
 use super::truth::Truth;

@@ -14,44 +14,13 @@ use super::applied::{Applied, Origin, Outcome, Strength, is_logical, settle};
 use super::hints::hints;
 use super::layers::{Layers, UNLAYERED};
 use super::media::Viewport;
+use super::on_page::PageSheet;
 use super::properties::{Flow, is_inherited, longhands};
 use super::rules::{
-    CascadeRule, CascadeSelector, Condition, LayerPath, Mention, ScopeRange, StyleDeclaration, StyleRules,
+    CascadeRule, CascadeSelector, Condition, Mention, ScopeRange, StyleDeclaration, StyleRules,
 };
 use super::truth::Truth;
 use crate::markup::{Assume, Document, ElementRef, Matcher, NamedPart, NodeId, State, names_in};
-
-/// A sheet on a page.
-#[derive(Debug)]
-pub struct PageSheet {
-    /// Its rules.
-    pub rules: Arc<StyleRules>,
-    /// The conditions that all of it stands under: of its `media` attribute, or of the `@import`
-    /// that brings it in.
-    pub conditions: Vec<Condition>,
-    /// The layer that it was imported into: the sheets and names from the page down.
-    pub layer: Vec<(u32, LayerPath)>,
-    /// The element that holds or links it, for scopes without a root of their own.
-    pub owner: Option<NodeId>,
-    /// The sheets that its `@import` rules bring in, by their place in the page's list.
-    pub imported: Vec<Option<usize>>,
-    /// Whether another sheet imports it.
-    pub is_imported: bool,
-}
-
-impl PageSheet {
-    /// A sheet that stands on its own, under no conditions.
-    pub fn alone(rules: Arc<StyleRules>) -> Self {
-        PageSheet {
-            imported: vec![None; rules.imports.len()],
-            rules,
-            conditions: Vec::new(),
-            layer: Vec::new(),
-            owner: None,
-            is_imported: false,
-        }
-    }
-}
 
 /// The styles of a page, ready to be asked.
 pub struct Cascade<'p> {

@@ -13,6 +13,7 @@ mod layers;
 mod list;
 mod losses;
 mod media;
+mod on_page;
 mod properties;
 mod rules;
 mod shared_names;
@@ -23,7 +24,7 @@ mod urls;
 mod values;
 
 pub use applied::{Applied, Outcome, Step, layer_name};
-pub use cascade::{Cascade, PageSheet};
+pub use cascade::Cascade;
 pub use edit::{Edit, apply};
 pub use fence::{Fence, Fenced, FencedSheet, NotConfined, Strength, fence, longest_fenced};
 pub use fonts::{FontUse, families_in_url, font_uses, is_installed};
@@ -31,6 +32,7 @@ pub use inline::inline_safe;
 pub use list::members;
 pub use losses::{Loss, LossKind, losses};
 pub use media::{MediaList, Viewport};
+pub use on_page::PageSheet;
 pub use properties::{
     Flow, Property, is_descriptor, is_inherited, is_property, longhands, nearest_property, properties,
     property,

@@ -1,7 +1,17 @@
-//! Names in the markup that scripts put into a page.
+//! Names that scripts add to a page, by themselves or in markup.
 
-use super::facts::AddedName;
 use crate::source::Span;
+
+/// A class or an ID that a script gives to elements.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct AddedName {
+    /// The name.
+    pub name: String,
+    /// Whether it is an ID; else it is a class.
+    pub is_id: bool,
+    /// Where.
+    pub span: Span,
+}
 
 /// The classes and IDs in a piece of markup that stands in a string; nothing where the string is
 /// none. Pieces may end anywhere: they are put together at run time.

@@ -1,0 +1,38 @@
+//! A sheet as it stands on a page: what it is under, and what it imports.
+
+use std::sync::Arc;
+
+use super::rules::{Condition, LayerPath, StyleRules};
+use crate::markup::NodeId;
+
+/// A sheet on a page.
+#[derive(Debug)]
+pub struct PageSheet {
+    /// Its rules.
+    pub rules: Arc<StyleRules>,
+    /// The conditions that all of it stands under: of its `media` attribute, or of the `@import`
+    /// that brings it in.
+    pub conditions: Vec<Condition>,
+    /// The layer that it was imported into: the sheets and names from the page down.
+    pub layer: Vec<(u32, LayerPath)>,
+    /// The element that holds or links it, for scopes without a root of their own.
+    pub owner: Option<NodeId>,
+    /// The sheets that its `@import` rules bring in, by their place in the page's list.
+    pub imported: Vec<Option<usize>>,
+    /// Whether another sheet imports it.
+    pub is_imported: bool,
+}
+
+impl PageSheet {
+    /// A sheet that stands on its own, under no conditions.
+    pub fn alone(rules: Arc<StyleRules>) -> Self {
+        PageSheet {
+            imported: vec![None; rules.imports.len()],
+            rules,
+            conditions: Vec::new(),
+            layer: Vec::new(),
+            owner: None,
+            is_imported: false,
+        }
+    }
+}
