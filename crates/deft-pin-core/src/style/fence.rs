@@ -13,7 +13,7 @@ use super::edit::Edit;
 use super::list::members;
 use super::shared_names::renames;
 use super::sheet::{AtRule, Item, Rule, Sheet, StyleRule};
-use super::tokens::is_closed_string;
+use super::tokens::{flaws, is_closed_string};
 use crate::markup::{parse_nested_selectors, parse_scoped_selectors, parse_selectors};
 use crate::source::Span;
 
@@ -169,6 +169,12 @@ pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<FencedSheet, Ve
     });
     work.edits.extend(gone.into_iter().map(|span| Edit { span, text: String::new() }));
     let left_out = work.left_out.into_iter().map(|(_, what)| what).collect();
+    // The target is in there twice, a level deeper: what a parser just reads without it may lie too
+    // deep with it.
+    if flaws(text).is_empty() && !flaws(&super::edit::apply(text, work.edits.clone())).is_empty() {
+        let why = "with the target's selector in it, its brackets are nested too deeply to be read";
+        return Err(vec![NotConfined { span: Span::new(0, text.len()), what: "the sheet".to_owned(), why }]);
+    }
     Ok(FencedSheet { edits: work.edits, fenced: work.fenced, left_out })
 }
 
@@ -622,6 +628,19 @@ mod tests {
         ] {
             assert_eq!(fenced(text, "#s"), Err(vec![what.to_owned()]), "{text}");
         }
+    }
+
+    #[test]
+    fn a_target_that_is_just_not_too_deep_is_refused_where_it_would_be() {
+        let mut refused = 0;
+        for depth in 1..200 {
+            let within = format!(":is({}a{})", "(".repeat(depth), ")".repeat(depth));
+            match fenced("p{} q{}", &within) {
+                Ok(text) => assert_eq!(Sheet::parse(&text).rules.len(), 2, "{depth}"),
+                Err(_) => refused += 1,
+            }
+        }
+        assert!(refused > 0 && refused < 199, "{refused}");
     }
 
     #[test]
