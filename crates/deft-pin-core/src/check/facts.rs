@@ -20,6 +20,7 @@ use crate::site::{
     Bringer, Load, Page, ScriptFiles, SheetFiles, SheetOrigin, Site, brings, loads, page_steps,
 };
 use crate::source::{Files, Position, nearest, offset};
+use crate::style::font_uses;
 
 /// What one page says about the pins that are for it.
 #[derive(Clone, Debug)]
@@ -147,6 +148,9 @@ impl<'a> Witness<'a> {
         };
         let flags = |count: usize| (0..count).map(|_| AtomicBool::new(false)).collect();
         let answered = plan.pins.iter().map(|pin| flags(selectors(pin))).collect();
+        let planned = PlannedSheets::new(plan);
+        let fonts_of = |pin| planned.of_pin(pin).map(|rules| font_uses(rules)).unwrap_or_default();
+        let fonts = (0..plan.pins.len()).map(fonts_of).collect();
         Witness {
             plan,
             site,
@@ -160,7 +164,8 @@ impl<'a> Witness<'a> {
                 site,
                 files,
                 known: SheetFiles::default(),
-                planned: PlannedSheets::new(plan),
+                planned,
+                fonts,
                 brought: plan.pins.iter().map(brought).collect(),
             },
             brittle: (0..plan.pins.len()).map(|pin| brittle_of(plan, pin)).collect(),

@@ -6,7 +6,7 @@ use crate::markup::{Document, NamedPart, NodeId};
 use crate::plan::{Plan, PlannedSheets};
 use crate::site::{Page, PageSheets, SheetFiles, SheetOrigin, Site, page_sheets};
 use crate::source::{FilePath, Files, Position, Span};
-use crate::style::{Applied, Cascade, Outcome, Step, Truth, Viewport};
+use crate::style::{Applied, Cascade, FontUse, Outcome, Step, Truth, Viewport};
 
 use super::covered::{Covered, covered};
 use super::finding::Place;
@@ -97,6 +97,8 @@ pub(super) struct Arena<'a> {
     pub(super) planned: PlannedSheets,
     /// For each pin the names that it brings in.
     pub(super) brought: Vec<Vec<(NamedPart, Span)>>,
+    /// For each pin what its sheet uses of fonts.
+    pub(super) fonts: Vec<Vec<FontUse>>,
 }
 
 /// What one declaration comes to on one element.
@@ -165,10 +167,10 @@ impl Arena<'_> {
                     }
                 }
                 for (pin, span, property) in view.hiding(&outcomes, part) {
-                    let shows = |value: &str| !hides(property, value);
+                    let shows = |value: &str| !hides(&property, value);
                     let hidden = &mut by_pin.entry(pin).or_default().hidden;
                     let is_known = hidden.iter().any(|known| known.span == span);
-                    if !is_known && !cascade.may_come_to(element, property, &shows) {
+                    if !is_known && !cascade.may_come_to(element, &property, &shows) {
                         let data = element.data();
                         let names = data.id().into_iter().chain(data.classes()).map(str::to_owned).collect();
                         hidden.push(Hidden { span, element: crate::find::label(element), names });
@@ -193,7 +195,7 @@ impl Arena<'_> {
         for (sheet, pin) in &pins {
             let on_page = by_pin.entry(*pin).or_default();
             on_page.leaks = view.leaks(*sheet);
-            on_page.fonts = gaps(&sheets.sheets[*sheet].rules, &sheets);
+            on_page.fonts = gaps(&self.fonts[*pin], &sheets.sheets[*sheet].rules, &sheets);
             on_page.taken = taken(&self.brought[*pin], &sheets, document);
             for taken in &mut on_page.taken {
                 taken.place = taken.by.map(|(sheet, span)| view.place_of(sheet, span));
@@ -243,14 +245,9 @@ impl View<'_> {
     }
 
     /// The declarations of pins that hide an element.
-    fn hiding<'o>(&self, outcomes: &'o [Outcome<'_>], part: Option<&str>) -> Vec<(usize, Span, &'o str)> {
+    fn hiding(&self, outcomes: &[Outcome<'_>], part: Option<&str>) -> Vec<(usize, Span, String)> {
         let winning = self.winning(outcomes, part).filter(|(.., one, value)| hides(&one.property, value));
-        let hiding: Vec<_> = winning.map(|(pin, span, one, _)| (pin, span, one.property.clone())).collect();
-        let name = |name: &str| outcomes.iter().find(|one| one.property == name);
-        hiding
-            .into_iter()
-            .filter_map(|(pin, span, property)| Some((pin, span, name(&property)?.property.as_str())))
-            .collect()
+        winning.map(|(pin, span, one, _)| (pin, span, one.property.clone())).collect()
     }
 
     fn bouts(

@@ -24,8 +24,7 @@ pub struct FontGap {
 
 /// The families that a pin's sheet uses and that nothing on a page loads. A sheet of another host
 /// may hold any font, unless its address says which.
-pub(super) fn gaps(own: &StyleRules, sheets: &PageSheets) -> Vec<FontGap> {
-    let uses = font_uses(own);
+pub(super) fn gaps(uses: &[FontUse], own: &StyleRules, sheets: &PageSheets) -> Vec<FontGap> {
     let wanted = |used: &FontUse| used.families.iter().any(|family| !is_installed(family));
     if !uses.iter().any(wanted) {
         return Vec::new();

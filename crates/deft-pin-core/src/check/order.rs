@@ -59,8 +59,6 @@ pub enum TroubleKind {
         name: Option<String>,
         /// A name of the page that is nearly that one.
         near: Option<String>,
-        /// Whether the script fails on it.
-        fails: bool,
     },
 }
 
@@ -174,12 +172,7 @@ impl OnPage<'_> {
             }
             let absent = names.iter().find(|name| !self.has(name));
             let near = absent.and_then(|name| self.near(name));
-            return Some(TroubleKind::Lost {
-                selector,
-                name: absent.map(ToString::to_string),
-                near,
-                fails: !looked.guarded,
-            });
+            return Some(TroubleKind::Lost { selector, name: absent.map(ToString::to_string), near });
         };
         let step = &self.steps[at];
         let is_early = looked.when == When::Now
@@ -191,11 +184,7 @@ impl OnPage<'_> {
     }
 
     fn has(&self, name: &NamedPart) -> bool {
-        self.document.elements().any(|element| match name {
-            NamedPart::Id(wanted) => element.data().id() == Some(&**wanted),
-            NamedPart::Class(wanted) => element.data().classes().any(|own| *own == **wanted),
-            NamedPart::Tag(wanted) => element.data().name.local == *wanted,
-        })
+        self.document.elements().any(|element| name.is_of(element.data()))
     }
 
     fn near(&self, name: &NamedPart) -> Option<String> {

@@ -48,12 +48,8 @@ pub(super) fn taken(brought: &[(NamedPart, Span)], sheets: &PageSheets, document
     let site = || (0..sheets.places.len()).filter(|at| sheets.places[*at].origin == SheetOrigin::Site);
     let found = brought.iter().filter_map(|(name, span)| {
         let by = site().find_map(|at| Some((at, *sheets.sheets[at].rules.names().get(name)?)));
-        let has = |element: crate::markup::ElementRef<'_>| match name {
-            NamedPart::Id(id) => element.data().id() == Some(&**id),
-            NamedPart::Class(class) => element.data().classes().any(|own| *own == **class),
-            NamedPart::Tag(_) => false,
-        };
-        let is_taken = by.is_some() || document.elements().any(has);
+        let mut elements = document.elements();
+        let is_taken = by.is_some() || elements.any(|element| name.is_of(element.data()));
         is_taken.then(|| Taken { name: name.to_string(), span: *span, by, place: None })
     });
     found.collect()

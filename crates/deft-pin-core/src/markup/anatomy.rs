@@ -4,6 +4,7 @@
 use html5ever::LocalName;
 use selectors::parser::Component;
 
+use super::document::Element;
 use super::selector::{Name, Names, Selector};
 
 /// A name that a selector asks for.
@@ -18,6 +19,15 @@ pub enum NamedPart {
 }
 
 impl NamedPart {
+    /// Whether an element has it, letter by letter.
+    pub fn is_of(&self, element: &Element) -> bool {
+        match self {
+            NamedPart::Id(name) => element.id() == Some(&**name),
+            NamedPart::Class(name) => element.classes().any(|own| *own == **name),
+            NamedPart::Tag(name) => element.name.local == *name,
+        }
+    }
+
     /// The bare name.
     pub fn name(&self) -> &str {
         match self {

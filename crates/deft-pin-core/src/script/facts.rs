@@ -14,7 +14,7 @@ use oxc_span::GetSpan;
 use oxc_syntax::operator::UnaryOperator;
 
 use super::added::{AddedName, names_of_markup, words_of};
-use super::syntax::{ScriptFlaw, ScriptKind, with_program_as};
+use super::syntax::{ScriptFlaw, ScriptKind, flaw_of, with_early_errors, with_program_as};
 use super::values::{Callable, Value, Values, leaves, plain, span_of, symbol_of};
 use crate::source::Span;
 
@@ -100,10 +100,10 @@ pub fn is_browser_global(name: &str) -> bool {
 /// The facts of a classic script or a module. Any text gets an answer; one that does not parse has
 /// flaws and nothing else.
 pub fn facts(text: &str, kind: ScriptKind) -> ScriptFacts {
-    let read = with_program_as(text, kind, |program, mut flaws| {
+    let read = with_program_as(text, kind, |program, flaws| {
         let checked =
             SemanticBuilder::new().with_check_syntax_error(true).with_build_nodes(true).build(program);
-        flaws.extend(checked.diagnostics.errors().map(super::syntax::flaw_of));
+        let flaws = with_early_errors(flaws, checked.diagnostics.errors().map(flaw_of));
         if !flaws.is_empty() {
             return ScriptFacts { flaws, ..ScriptFacts::default() };
         }

@@ -31,13 +31,20 @@ const STACK_BYTES_MOST: usize = 1 << 30;
 pub fn syntax_flaws(text: &str) -> Vec<ScriptFlaw> {
     with_program(text, |program, flaws| {
         let checked = SemanticBuilder::new().with_check_syntax_error(true).build(program);
-        let mut flaws = flaws;
-        flaws.extend(checked.diagnostics.errors().map(flaw_of));
-        flaws.sort_by_key(|flaw| flaw.span);
-        flaws.dedup();
-        flaws
+        with_early_errors(flaws, checked.diagnostics.errors().map(flaw_of))
     })
     .unwrap_or_else(|flaw| vec![flaw])
+}
+
+/// What the parser told and what came up in checking the tree, in the order of the text.
+pub(super) fn with_early_errors(
+    mut flaws: Vec<ScriptFlaw>,
+    more: impl Iterator<Item = ScriptFlaw>,
+) -> Vec<ScriptFlaw> {
+    flaws.extend(more);
+    flaws.sort_by_key(|flaw| flaw.span);
+    flaws.dedup();
+    flaws
 }
 
 /// Parses a classic script, and hands its tree and what is wrong with it to `then`.

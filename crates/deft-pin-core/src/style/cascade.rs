@@ -426,11 +426,7 @@ impl<'p> Cascade<'p> {
         is_other: &dyn Fn(&str) -> bool,
     ) -> bool {
         let data = element.data();
-        let is_its = |name: &NamedPart| match name {
-            NamedPart::Id(name) => data.id() == Some(&**name),
-            NamedPart::Class(name) => data.classes().any(|own| *own == **name),
-            NamedPart::Tag(name) => data.name.local == *name,
-        };
+        let is_its = |name: &NamedPart| name.is_of(data);
         self.sheets.iter().any(|sheet| {
             let sets = |own: &StyleDeclaration| {
                 own.property == property && is_other(sheet.rules.text.slice(own.value))

@@ -163,11 +163,10 @@ fn said(kind: &TroubleKind) -> String {
         TroubleKind::Early { selector, line } => {
             format!("`{selector}` is looked up before it is there: it begins on line {line}")
         }
-        TroubleKind::Lost { selector, name, near, fails } => {
+        TroubleKind::Lost { selector, name, near } => {
             let name = name.as_ref().map(|name| format!("; there is no `{name}`")).unwrap_or_default();
             let near = near.as_ref().map(|near| format!(", did you mean `{near}`?")).unwrap_or_default();
-            let then = if *fails { ", and the script fails on that" } else { "" };
-            format!("`{selector}` finds nothing on this page{then}{name}{near}")
+            format!("`{selector}` finds nothing on this page, and the script fails on that{name}{near}")
         }
     }
 }
