@@ -107,7 +107,12 @@ fn inline_puts_the_code_into_the_page_and_keeps_it_in_there() {
     session.good("build --out out --inline");
     let page = session.read("out/fares/index.html");
     assert!(page.contains("<style data-deft-pin=\"fares\">h2:is(#fares, #fares *) { color: teal; background: url(\"../_pins/wave%20pic."), "{page}");
-    assert!(page.contains("<script data-deft-pin=\"fares\">Tide.draw('\\x3C/script>');</script>"), "{page}");
+    assert!(
+        page.contains(
+            "(root) {Tide.draw('\\x3C/script>');\n}, window);\n//# sourceURL=pins/fares.js\n</script>"
+        ),
+        "{page}"
+    );
 }
 
 #[test]

@@ -150,11 +150,11 @@ impl OnPage<'_> {
     }
 
     fn look_up(&self, at: usize, looked: &LookUp) -> Option<TroubleKind> {
-        let list = parse_selectors(&looked.selector).ok()?;
+        let selector = self.steps[at].selector(looked).into_owned();
+        let list = parse_selectors(&selector).ok()?;
         let mut matcher = Matcher::new();
         let first =
             self.document.elements().find(|element| matcher.matches_any(&list, *element, Assume::May));
-        let selector = looked.selector.clone();
         let Some(first) = first else {
             let names: Vec<NamedPart> = list.slice().iter().flat_map(names_in).collect();
             let is_added = |name: &NamedPart| {

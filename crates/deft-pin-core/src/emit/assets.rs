@@ -125,7 +125,11 @@ fn part_of(
         format!("{owner}-{stem}")
     };
     let extension = if key.kind == PartKind::Style { "css" } else { "js" };
-    let text = file.text.as_str().to_owned();
+    let frame = file.script.as_ref().and_then(|script| script.frame.as_ref());
+    let text = match frame {
+        Some(frame) => frame.around(file.text.as_str()),
+        None => file.text.as_str().to_owned(),
+    };
     let mut part = Part {
         name: String::new(),
         integrity: None,

@@ -9,6 +9,8 @@ use super::loaded::{Loader, Sheet};
 use super::problem::Problem;
 use super::style::PinStyle;
 use crate::board::{Library, Pin, Placed, Source};
+use crate::markup::Slot;
+use crate::script::Frame;
 use crate::site::ScriptFile;
 use crate::source::{FilePath, SourceText, Span, nearest};
 use crate::style::urls;
@@ -52,6 +54,16 @@ pub struct PlannedPin {
     pub script: Option<FileText>,
 }
 
+/// How a pin's script is confined. One that stands before its target waits for the page.
+fn frame(pin: &Pin, path: &FilePath) -> Frame {
+    Frame {
+        within: pin.within.as_ref().map(|within| within.text.clone()),
+        share: pin.share.clone(),
+        waits: pin.within.is_some() && *pin.slot != Slot::Foot,
+        source: path.to_string(),
+    }
+}
+
 /// Reads the files that a board names, and notes those that it cannot read.
 pub(super) struct PartReader<'a>(pub(super) Loader<'a>);
 
@@ -78,7 +90,12 @@ impl PartReader<'_> {
         let owner = Owner::Pin(place);
         let style = pin.style.as_ref().and_then(|path| self.read(owner, PartKind::Style, path, path.span));
         let style = style.map(|file| PinStyle::new(file, pin));
-        let script = pin.script.as_ref().and_then(|path| self.read(owner, PartKind::Script, path, path.span));
+        let mut script =
+            pin.script.as_ref().and_then(|path| self.read(owner, PartKind::Script, path, path.span));
+        if let Some(file) = &mut script {
+            let text = file.text.as_str().to_owned();
+            file.script = Some(Arc::new(ScriptFile::confined(text, frame(pin, &file.path))));
+        }
         PlannedPin { style, script }
     }
 

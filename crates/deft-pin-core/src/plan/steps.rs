@@ -4,7 +4,8 @@ use std::sync::Arc;
 
 use super::key::{Owner, PartKind};
 use super::placement::{Content, Plan};
-use crate::markup::Document;
+use crate::markup::{Assume, Document, Matcher, parse_selectors};
+use crate::script::{Frame, How};
 use crate::site::{PlacedStep, SheetOrigin};
 
 /// The steps that a plan puts into a page that these pins are on, in the order of the document.
@@ -35,14 +36,24 @@ pub fn placed_steps(plan: &Plan<'_>, pins: &[usize], document: &Document) -> Vec
             Content::Remote(address) => address.to_owned(),
             Content::Local => file.map(|file| file.path.to_string())?,
         };
-        Some(PlacedStep {
-            at: gap.at,
-            slot: placement.slot,
-            origin,
-            file: path,
-            script: file.and_then(|file| file.script.as_ref()).map(Arc::clone),
-            is_sheet: part.kind == PartKind::Style,
-        })
+        let script = file.and_then(|file| file.script.as_ref()).map(Arc::clone);
+        let frame = script.as_ref().and_then(|script| script.frame.as_ref());
+        let how = match frame {
+            _ if part.kind == PartKind::Style => How::Link,
+            Some(frame) if !has_target(frame, document) => How::Never,
+            Some(frame) if frame.waits => How::Ready,
+            _ => How::Classic,
+        };
+        Some(PlacedStep { at: gap.at, slot: placement.slot, origin, file: path, script, how })
     });
     steps.collect()
+}
+
+/// Whether there is something on a page that a script is for; without that it does not run.
+fn has_target(frame: &Frame, document: &Document) -> bool {
+    let Some(list) = frame.within.as_ref().and_then(|within| parse_selectors(within).ok()) else {
+        return true;
+    };
+    let mut matcher = Matcher::new();
+    document.elements().any(|element| matcher.matches_any(&list, element, Assume::May))
 }

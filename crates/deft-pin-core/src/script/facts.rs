@@ -7,13 +7,15 @@ use std::sync::LazyLock;
 
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
-    Argument, AssignmentTarget, CallExpression, Expression, NewExpression, ObjectPropertyKind, Statement,
+    Argument, AssignmentTarget, CallExpression, Expression, FunctionType, NewExpression, ObjectPropertyKind,
+    Statement,
 };
 use oxc_semantic::{NodeId, SemanticBuilder, SymbolFlags};
 use oxc_span::GetSpan;
 use oxc_syntax::operator::UnaryOperator;
 
 use super::added::{AddedName, names_of_markup, words_of};
+use super::frame::ROOT;
 use super::syntax::{ScriptFlaw, ScriptKind, flaw_of, with_early_errors, with_program_as};
 use super::values::{Callable, Value, Values, leaves, plain, span_of, symbol_of};
 use crate::source::Span;
@@ -98,8 +100,8 @@ pub fn is_browser_global(name: &str) -> bool {
 }
 
 /// The facts of a classic script or a module. Any text gets an answer; one that does not parse has
-/// flaws and nothing else.
-pub fn facts(text: &str, kind: ScriptKind) -> ScriptFacts {
+/// flaws and nothing else. `share` are the names that a pin's script gives to the page.
+pub fn facts(text: &str, kind: ScriptKind, share: &[String]) -> ScriptFacts {
     let read = with_program_as(text, kind, |program, flaws| {
         let checked =
             SemanticBuilder::new().with_check_syntax_error(true).with_build_nodes(true).build(program);
@@ -107,9 +109,16 @@ pub fn facts(text: &str, kind: ScriptKind) -> ScriptFacts {
         if !flaws.is_empty() {
             return ScriptFacts { flaws, ..ScriptFacts::default() };
         }
-        let values = Values::new(&checked.semantic, kind == ScriptKind::Module);
-        let mut reader =
-            Reader { text, kind, values, runs: HashMap::new(), dead: Vec::new(), awaits: HashMap::new() };
+        let values = Values::new(&checked.semantic, kind);
+        let mut reader = Reader {
+            text,
+            kind,
+            share,
+            values,
+            runs: HashMap::new(),
+            dead: Vec::new(),
+            awaits: HashMap::new(),
+        };
         reader.run();
         reader.facts()
     });
@@ -128,6 +137,7 @@ const ELSEWHERE: &[&str] = &["module", "exports", "require", "define", "process"
 struct Reader<'s, 'a> {
     text: &'a str,
     kind: ScriptKind,
+    share: &'s [String],
     values: Values<'s, 'a>,
     /// The functions that run now, or perhaps.
     runs: HashMap<NodeId, When>,
@@ -151,7 +161,8 @@ impl<'s, 'a> Reader<'s, 'a> {
             let parent = nodes.parent_id(id);
             let is_dead = parent != id
                 && (self.dead.get(parent.index()).copied().unwrap_or(false)
-                    || self.is_dead_part(nodes.kind(parent), node.kind()));
+                    || self.is_dead_part(nodes.kind(parent), node.kind())
+                    || self.is_never_called(node.kind()));
             self.dead.push(is_dead);
             let function = self.values.function_of[id.index()];
             match node.kind() {
@@ -187,6 +198,19 @@ impl<'s, 'a> Reader<'s, 'a> {
             }
         }
         self.values.forget();
+    }
+
+    /// Whether a function is declared and nothing mentions it, nor can anything outside of the script.
+    fn is_never_called(&self, node: AstKind<'a>) -> bool {
+        let AstKind::Function(own) = node else { return false };
+        let Some(id) = own.id.as_ref().filter(|_| own.r#type == FunctionType::FunctionDeclaration) else {
+            return false;
+        };
+        let Some(symbol) = id.symbol_id.get() else { return false };
+        let scoping = self.values.semantic.scoping();
+        let is_seen_outside = scoping.symbol_scope_id(symbol) == scoping.root_scope_id()
+            && (self.kind != ScriptKind::Confined || self.share.iter().any(|own| own == id.name.as_str()));
+        !is_seen_outside && scoping.symbol_is_unused(symbol)
     }
 
     fn is_dead_part(&self, parent: AstKind<'a>, node: AstKind<'a>) -> bool {
@@ -431,7 +455,11 @@ impl<'s, 'a> Reader<'s, 'a> {
         let scoping = self.values.semantic.scoping();
         for (name, symbol) in scoping.get_bindings(scoping.root_scope_id()) {
             let flags = scoping.symbol_flags(*symbol);
-            if flags.intersects(SymbolFlags::Variable | SymbolFlags::Function | SymbolFlags::Class) {
+            let is_page_wide =
+                self.kind == ScriptKind::Classic || self.share.iter().any(|own| own == name.as_str());
+            if is_page_wide
+                && flags.intersects(SymbolFlags::Variable | SymbolFlags::Function | SymbolFlags::Class)
+            {
                 let span = scoping.symbol_span(*symbol);
                 defines.note(name, Span { start: span.start, end: span.end }, When::Now, false);
             }
@@ -446,10 +474,11 @@ impl<'s, 'a> Reader<'s, 'a> {
                 let node = reference.node_id();
                 let Some(when) = self.when(node) else { continue };
                 let span = span_of(&self.values.semantic.nodes().kind(node));
-                if reference.is_write() && !self.is_strict_at(node) && self.kind == ScriptKind::Classic {
+                if reference.is_write() && !self.is_strict_at(node) && self.kind != ScriptKind::Module {
                     defines.note(name, span, when, false);
                 }
-                if reference.is_read() && !is_browser_global(name) {
+                let is_root = self.kind == ScriptKind::Confined && name == ROOT;
+                if reference.is_read() && !is_browser_global(name) && !is_root {
                     let guarded = self.is_guarded(node, name);
                     if guarded && ELSEWHERE.contains(&name) {
                         continue;
@@ -697,7 +726,7 @@ mod tests {
             (
                 "(function (g, f) { typeof exports === 'object' && typeof module !== 'undefined' ? f(exports, require('a')) : typeof define === 'function' && define.amd ? define(['exports', 'a'], f) : (g = typeof globalThis !== 'undefined' ? globalThis : g || self, f(g.Quay = {}, g.Tide)); })(this, function (exports, a) { Later; function f() { Never } })",
                 "Quay",
-                "Later +Never Tide?",
+                "Later Tide?",
             ),
             (
                 "!function(e,t){\"object\"==typeof exports&&\"undefined\"!=typeof module?t(exports):t((e=e||self).Pier={})}(this,function(e){})",
@@ -743,12 +772,15 @@ mod tests {
             ("var jQuery = 1; (function ($) { $.fn })(jQuery)", "jQuery", ""),
         ];
         for (text, defines, reads) in table {
-            let found = facts(text, ScriptKind::Classic);
+            let found = facts(text, ScriptKind::Classic, &[]);
             assert_eq!(drawn(&found.defines), defines, "{text}");
             assert_eq!(drawn(&found.reads), reads, "{text}");
         }
-        let module =
-            facts("import x from './x.js'; var inModule = 1; window.M = x; await Top.y", ScriptKind::Module);
+        let module = facts(
+            "import x from './x.js'; var inModule = 1; window.M = x; await Top.y",
+            ScriptKind::Module,
+            &[],
+        );
         assert_eq!((drawn(&module.defines).as_str(), module.awaits), ("M", true));
     }
 
@@ -779,7 +811,7 @@ mod tests {
             ),
         ];
         for (text, looks_up, adds) in table {
-            let found = facts(text, ScriptKind::Classic);
+            let found = facts(text, ScriptKind::Classic, &[]);
             let lookups: Vec<_> = found
                 .looks_up
                 .iter()

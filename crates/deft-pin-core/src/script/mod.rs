@@ -3,6 +3,7 @@
 
 mod added;
 mod facts;
+mod frame;
 mod inline;
 mod syntax;
 mod timeline;
@@ -10,6 +11,7 @@ mod values;
 
 pub use added::AddedName;
 pub use facts::{GlobalUse, LookUp, ScriptFacts, When, facts, is_browser_global};
+pub use frame::Frame;
 pub use inline::inline_safe;
 pub use syntax::{ScriptFlaw, ScriptKind, syntax_flaws};
 pub use timeline::{How, Timeline, Turn};

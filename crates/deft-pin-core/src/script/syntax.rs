@@ -65,6 +65,8 @@ pub enum ScriptKind {
     Classic,
     /// As a module.
     Module,
+    /// As the body of a function: a pin's script.
+    Confined,
 }
 
 /// The same for either kind.
@@ -80,9 +82,13 @@ pub(super) fn with_program_as<T: Send>(
     let stack = (STACK_BYTES + text.len().saturating_mul(STACK_BYTES_PER_BYTE)).min(STACK_BYTES_MOST);
     let parse = || {
         let allocator = Allocator::default();
-        let options = ParseOptions { parse_regular_expression: true, ..ParseOptions::default() };
+        let options = ParseOptions {
+            parse_regular_expression: true,
+            allow_return_outside_function: kind == ScriptKind::Confined,
+            ..ParseOptions::default()
+        };
         let source = match kind {
-            ScriptKind::Classic => SourceType::script(),
+            ScriptKind::Classic | ScriptKind::Confined => SourceType::script(),
             ScriptKind::Module => SourceType::mjs(),
         };
         let parsed = Parser::new(&allocator, text, source).with_options(options).parse();

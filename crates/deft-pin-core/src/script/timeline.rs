@@ -17,6 +17,8 @@ pub enum How {
     AsyncModule,
     /// What never runs: data, `nomodule`, types that are no script's.
     Never,
+    /// A script that waits for the page: it runs at its `DOMContentLoaded`.
+    Ready,
     /// A sheet in the page.
     Style,
     /// A sheet that is linked.
@@ -33,6 +35,7 @@ impl How {
             How::Module => "module",
             How::AsyncModule => "async-module",
             How::Never => "never",
+            How::Ready => "ready",
             How::Style => "style",
             How::Link => "link",
         }
@@ -50,7 +53,7 @@ impl How {
 
     /// Whether it waits until the page is parsed.
     pub fn waits_for_the_parser(self) -> bool {
-        matches!(self, How::Defer | How::Module)
+        matches!(self, How::Defer | How::Module | How::Ready)
     }
 }
 
@@ -105,13 +108,18 @@ impl Timeline {
 }
 
 fn is_before((early, a): (usize, Turn), (late, b): (usize, Turn)) -> bool {
-    use How::{Async, AsyncModule, Classic, Defer, Link, Module, Never, Style};
+    use How::{Async, AsyncModule, Classic, Defer, Link, Module, Never, Ready, Style};
     let in_order = early < late;
     match (a.how, b.how) {
         (Never, _) | (_, Never) | (Async | AsyncModule, _) => false,
         // The parser does not go on before it has run.
         (Classic, Classic | Async | AsyncModule | Style | Link) => in_order,
-        (Classic, Defer | Module) => true,
+        (Classic, Defer | Module | Ready) => true,
+        // Listeners come after all of the list, in the order in which they were added.
+        (Defer, Ready) => true,
+        (Module, Ready) => !a.is_loose,
+        (Ready, Ready) => in_order,
+        (Ready, _) => false,
         // "The list of scripts that will execute when the document has finished parsing."
         (Defer, Defer | Module) => in_order,
         (Module, Defer | Module) => in_order && !a.is_loose,
@@ -120,7 +128,7 @@ fn is_before((early, a): (usize, Turn), (late, b): (usize, Turn)) -> bool {
         (Style, Style | Link | Async | AsyncModule) => in_order && !a.is_loose,
         // Sheets hold up the scripts behind them, and deferred ones all of them ("has no style sheet
         // that is blocking scripts").
-        (Style | Link, Classic) => in_order && !a.is_loose,
+        (Style | Link, Classic | Ready) => in_order && !a.is_loose,
         (Style | Link, Defer | Module) => !a.is_loose,
         (Link, _) => false,
     }
@@ -139,6 +147,7 @@ mod tests {
                 'a' => How::Async,
                 'm' => How::Module,
                 'n' => How::Never,
+                'r' => How::Ready,
                 's' => How::Style,
                 _ => How::Link,
             },
@@ -162,6 +171,7 @@ mod tests {
             ("ls", "- -"),
             ("cnc", "- - 0"),
             ("sa", "- 0"),
+            ("rcdMr", "2 - 1 2 0"),
         ];
         for (turns, expected) in table {
             let turns_of: Vec<Turn> = turns.chars().map(turn).collect();

@@ -4,6 +4,8 @@
 use std::cell::RefCell;
 use std::collections::HashMap;
 
+use super::frame::ROOT;
+use super::syntax::ScriptKind;
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
     Argument, ArrowFunctionExpression, AssignmentTarget, BindingPattern, CallExpression, ChainElement, Class,
@@ -89,11 +91,11 @@ pub(super) struct Values<'s, 'a> {
     results: RefCell<HashMap<NodeId, Vec<Value<'a>>>>,
     /// The function that each node stands in.
     pub(super) function_of: Vec<Option<NodeId>>,
-    is_module: bool,
+    kind: ScriptKind,
 }
 
 impl<'s, 'a> Values<'s, 'a> {
-    pub(super) fn new(semantic: &'s Semantic<'a>, is_module: bool) -> Self {
+    pub(super) fn new(semantic: &'s Semantic<'a>, kind: ScriptKind) -> Self {
         let mut values = Values {
             semantic,
             assigned: HashMap::new(),
@@ -105,7 +107,7 @@ impl<'s, 'a> Values<'s, 'a> {
             symbols: RefCell::default(),
             results: RefCell::default(),
             function_of: Vec::with_capacity(semantic.nodes().len()),
-            is_module,
+            kind,
         };
         for (id, node) in semantic.nodes().iter_enumerated() {
             let parent = semantic.nodes().parent_id(id);
@@ -216,6 +218,9 @@ impl<'s, 'a> Values<'s, 'a> {
         match expression {
             Expression::Identifier(name) => match self.symbol(name) {
                 Some(symbol) => self.of_symbol(symbol, depth),
+                None if self.kind == ScriptKind::Confined && name.name == ROOT => {
+                    vec![Value::Found(":scope".to_owned())]
+                }
                 None => vec![global(&name.name)],
             },
             Expression::ThisExpression(this) => self.of_this(this.node_id.get()),
@@ -330,7 +335,7 @@ impl<'s, 'a> Values<'s, 'a> {
                 _ => return self.this.get(&function).cloned().unwrap_or_default(),
             }
         }
-        if self.is_module { Vec::new() } else { vec![Value::Global] }
+        if self.kind == ScriptKind::Module { Vec::new() } else { vec![Value::Global] }
     }
 
     fn member(&self, object: &'a Expression<'a>, name: &str, depth: usize) -> Vec<Value<'a>> {

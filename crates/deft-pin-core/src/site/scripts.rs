@@ -7,7 +7,7 @@ use std::sync::{Arc, Mutex, OnceLock};
 use super::loads::{Load, LoadKind, LoadTarget};
 use super::pages::{Page, Site};
 use crate::markup::Document;
-use crate::script::{ScriptFacts, ScriptKind, facts};
+use crate::script::{Frame, ScriptFacts, ScriptKind, facts};
 use crate::source::{FilePath, Files, SourceText};
 
 /// A script with what is known of it.
@@ -15,6 +15,8 @@ use crate::source::{FilePath, Files, SourceText};
 pub struct ScriptFile {
     /// Its text.
     pub text: SourceText,
+    /// For a pin's script, how it is confined.
+    pub frame: Option<Frame>,
     words: OnceLock<HashSet<Box<str>>>,
     classic: OnceLock<ScriptFacts>,
     module: OnceLock<ScriptFacts>,
@@ -26,13 +28,22 @@ impl ScriptFile {
         ScriptFile { text: SourceText::new(text), ..ScriptFile::default() }
     }
 
+    /// A script of that text, which runs in a frame.
+    pub fn confined(text: String, frame: Frame) -> Self {
+        ScriptFile { text: SourceText::new(text), frame: Some(frame), ..ScriptFile::default() }
+    }
+
     /// Its facts, worked out at the first question.
     pub fn facts(&self, kind: ScriptKind) -> &ScriptFacts {
+        let (kind, share) = match &self.frame {
+            Some(frame) => (ScriptKind::Confined, &frame.share[..]),
+            None => (kind, &[][..]),
+        };
         let cell = match kind {
-            ScriptKind::Classic => &self.classic,
+            ScriptKind::Classic | ScriptKind::Confined => &self.classic,
             ScriptKind::Module => &self.module,
         };
-        cell.get_or_init(|| facts(self.text.as_str(), kind))
+        cell.get_or_init(|| facts(self.text.as_str(), kind, share))
     }
 
     /// Whether a word stands in it anywhere: more than it really adds, and so never a *no* where a

@@ -1,6 +1,7 @@
 //! The steps of a page: its scripts and sheets, in the order of the document, each with how it comes
 //! to its turn and what it needs and gives.
 
+use std::borrow::Cow;
 use std::sync::Arc;
 
 use html5ever::local_name;
@@ -10,7 +11,7 @@ use super::pages::{Page, Site};
 use super::scripts::{ScriptFile, ScriptFiles};
 use super::sheets::{SheetOrigin, applies, preferred_title, title};
 use crate::markup::{Document, ElementRef, Slot};
-use crate::script::{How, ScriptFacts, ScriptKind, Turn};
+use crate::script::{How, LookUp, ScriptFacts, ScriptKind, Turn};
 use crate::source::{Files, position_in};
 use crate::style::{MediaList, Truth, Viewport};
 
@@ -46,6 +47,19 @@ impl PageStep {
         let runs = self.turn.how != How::Never && !self.turn.how.is_sheet();
         self.script.as_ref().filter(|_| runs).map(|script| script.facts(self.kind))
     }
+
+    /// The selector of what it looks up, in which `:scope` has become the target of its pin.
+    pub fn selector<'l>(&self, looked: &'l LookUp) -> Cow<'l, str> {
+        let Some(rest) = looked.selector.strip_prefix(":scope ") else {
+            return Cow::Borrowed(&looked.selector);
+        };
+        let frame = self.script.as_ref().and_then(|script| script.frame.as_ref());
+        match frame.and_then(|frame| frame.within.as_ref()) {
+            Some(within) if within.contains(',') => Cow::Owned(format!(":is({within}) {rest}")),
+            Some(within) => Cow::Owned(format!("{within} {rest}")),
+            None => Cow::Borrowed(rest),
+        }
+    }
 }
 
 /// A script or a sheet that a plan puts into a page.
@@ -61,8 +75,8 @@ pub struct PlacedStep {
     pub file: String,
     /// A script's text, with what is known of it; none for a sheet or a script of another host.
     pub script: Option<Arc<ScriptFile>>,
-    /// Whether it is a sheet.
-    pub is_sheet: bool,
+    /// How it comes to its turn.
+    pub how: How,
 }
 
 /// The steps of a page, those that a plan puts there among them.
@@ -136,13 +150,13 @@ pub fn page_steps(
 
 fn of_plan(own: PlacedStep, text: &str) -> PageStep {
     PageStep {
-        turn: Turn { how: if own.is_sheet { How::Link } else { How::Classic }, is_loose: false },
+        turn: Turn { how: own.how, is_loose: false },
         is_inline: false,
         line: position_in(text, own.at).line,
         slot: own.slot.name(),
         at: own.at,
         origin: own.origin,
-        is_unread: own.script.is_none() && !own.is_sheet,
+        is_unread: own.script.is_none() && !own.how.is_sheet(),
         script: own.script,
         kind: ScriptKind::Classic,
         file: own.file,

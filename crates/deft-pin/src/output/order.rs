@@ -1,5 +1,7 @@
 //! The answer of `order`.
 
+use std::borrow::Cow;
+
 use anstyle::{AnsiColor, Style};
 use deft_pin_core::check::{Trouble, TroubleKind, is_found};
 use deft_pin_core::markup::Document;
@@ -55,7 +57,7 @@ struct StepJson<'a> {
 
 #[derive(Serialize)]
 struct LookUpJson<'a> {
-    selector: &'a str,
+    selector: Cow<'a, str>,
     when: &'static str,
     found: &'static str,
 }
@@ -107,9 +109,9 @@ fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a>
     let defines = facts.map_or(&[][..], |facts| &facts.defines);
     let reads = facts.map_or(&[][..], |facts| &facts.reads);
     let looks_up = facts.map_or(&[][..], |facts| &facts.looks_up).iter().map(|own| LookUpJson {
-        selector: &own.selector,
+        selector: step.selector(own),
         when: own.when.name(),
-        found: match is_found(&own.selector, all.document) {
+        found: match is_found(&step.selector(own), all.document) {
             Some(true) => "yes",
             Some(false) => "no",
             None => "unknown",
@@ -262,7 +264,7 @@ fn drawn_step(all: &Steps<'_>, at: usize, step: &PageStep, (rail, turn): (char, 
             .iter()
             .filter(|own| own.when == When::Now)
             .take(6)
-            .map(|own| own.selector.clone())
+            .map(|own| step.selector(own).into_owned())
             .collect();
         tell("looks up", looked.join(", "));
         let added: Vec<String> = facts

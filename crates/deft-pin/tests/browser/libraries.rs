@@ -21,7 +21,7 @@ fn real_scripts_define_what_they_are_said_to() {
     for path in &paths {
         let name = path.file_stem().unwrap().to_string_lossy().into_owned();
         let text = std::fs::read_to_string(path).unwrap();
-        let found = facts(&text, ScriptKind::Classic);
+        let found = facts(&text, ScriptKind::Classic, &[]);
         session.write("lib.js", &text);
         // What some need to run at all.
         let needs = match name.as_str() {

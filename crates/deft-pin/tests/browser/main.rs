@@ -3,6 +3,7 @@
 mod cascade;
 #[path = "../cases/mod.rs"]
 mod cases;
+mod confined;
 mod dice;
 mod driver;
 mod fence;

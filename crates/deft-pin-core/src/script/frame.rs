@@ -1,0 +1,136 @@
+//! The function that a pin's script runs in: its names stay in there, `root` is the element that it
+//! is for, and where there is no such element it does not run.
+
+use oxc_semantic::SemanticBuilder;
+
+use super::syntax::{ScriptKind, with_program_as};
+
+/// How a pin's script is confined.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Hash)]
+pub struct Frame {
+    /// The elements that it runs for, once for each: a selector. Without one it runs once, for the
+    /// document.
+    pub within: Option<String>,
+    /// Names that it declares and the page may use.
+    pub share: Vec<String>,
+    /// Whether it stands before its elements may have been parsed, and so waits for the page.
+    pub waits: bool,
+    /// The name by which a browser's messages call it.
+    pub source: String,
+}
+
+/// The name that a script has for the element that it is for.
+pub(super) const ROOT: &str = "root";
+
+impl Frame {
+    /// A script in its frame. Its lines keep their numbers, and its first line moves to the right.
+    pub fn around(&self, text: &str) -> String {
+        let anatomy = with_program_as(text, ScriptKind::Confined, |program, _| {
+            let checked = SemanticBuilder::new().build(program);
+            let scoping = checked.semantic.scoping();
+            let bindings = scoping.get_bindings(scoping.root_scope_id());
+            Anatomy {
+                head: program.hashbang.as_ref().map_or(0, |hashbang| hashbang.span.end as usize),
+                body: program.directives.last().map(|directive| directive.span.end as usize),
+                names: bindings.iter().map(|(name, _)| name.to_string()).collect(),
+            }
+        });
+        // What cannot be parsed does not run anyway; the findings say so.
+        let anatomy = anatomy.unwrap_or_default();
+        let (directives, body) = text.split_at(anatomy.body.unwrap_or(anatomy.head));
+        let directives = &directives[anatomy.head..];
+        let end = if anatomy.body.is_some() { ";" } else { "" };
+        let shared: String =
+            self.share.iter().filter(|name| anatomy.names.contains(name)).map(|name| gate(name)).collect();
+        let (open, close) = self.ends(!anatomy.names.iter().any(|name| name == ROOT));
+        // A script may end in a comment.
+        let line_end = if text.ends_with('\n') { "" } else { "\n" };
+        let source = self.source.replace(['\n', '\r', '\u{2028}', '\u{2029}', ' ', '"', '\''], "%20");
+        format!("{open}{directives}{end}{shared}{body}{line_end}{close}\n//# sourceURL={source}\n")
+    }
+
+    fn ends(&self, has_root: bool) -> (String, String) {
+        let parameter = if has_root { ROOT } else { "" };
+        let Some(within) = &self.within else {
+            return (format!("(function ({parameter}) {{"), "}).call(window, document);".to_owned());
+        };
+        let within = quoted(within);
+        let open = format!("document.querySelectorAll({within}).forEach(function ({parameter}) {{");
+        let close = "}, window);".to_owned();
+        if !self.waits {
+            return (open, close);
+        }
+        let wait = "(function (run) { document.readyState === \"loading\" ? document.addEventListener(\"DOMContentLoaded\", run) : run(); })(function () { ";
+        (format!("{wait}{open}"), format!("{close} }});"))
+    }
+}
+
+#[derive(Default)]
+struct Anatomy {
+    /// Where a `#!` line ends, which may stand at a file's start alone.
+    head: usize,
+    /// Where its directives end.
+    body: Option<usize>,
+    /// What it declares.
+    names: Vec<String>,
+}
+
+/// What makes a name of the script one of the page's, with whatever value it has at the time.
+fn gate(name: &str) -> String {
+    let value = if name == "value" { "given" } else { "value" };
+    format!(
+        "try {{ Object.defineProperty(window, {}, {{ configurable: true, enumerable: true, get: function () {{ return {name}; }}, set: function ({value}) {{ {name} = {value}; }} }}); }} catch (error) {{ window.{name} = {name}; }} ",
+        quoted(name)
+    )
+}
+
+/// A string literal that means the same in every version of the language.
+fn quoted(text: &str) -> String {
+    let quoted = serde_json::to_string(text).unwrap_or_default();
+    quoted.replace('\u{2028}', "\\u2028").replace('\u{2029}', "\\u2029")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_script_keeps_its_lines_and_its_directives() {
+        let plain = Frame { source: "pins/a b.js".to_owned(), ..Frame::default() };
+        let within = Frame { within: Some("#a > \"b\"".to_owned()), ..plain.clone() };
+        let waits = Frame { waits: true, ..within.clone() };
+        let shares = Frame { share: vec!["go".to_owned(), "none".to_owned()], ..plain.clone() };
+        let end = "\n//# sourceURL=pins/a%20b.js\n";
+        let table = [
+            (&plain, "go()\n", format!("(function (root) {{go()\n}}).call(window, document);{end}")),
+            (&plain, "a // b", format!("(function (root) {{a // b\n}}).call(window, document);{end}")),
+            (&plain, "let root", format!("(function () {{let root\n}}).call(window, document);{end}")),
+            (&plain, "#!x\na", format!("(function (root) {{\na\n}}).call(window, document);{end}")),
+            (
+                &plain,
+                "'use strict'\na",
+                format!("(function (root) {{'use strict';\na\n}}).call(window, document);{end}"),
+            ),
+            (
+                &within,
+                "a",
+                format!(
+                    "document.querySelectorAll(\"#a > \\\"b\\\"\").forEach(function (root) {{a\n}}, window);{end}"
+                ),
+            ),
+        ];
+        for (frame, text, expected) in table {
+            assert_eq!(frame.around(text), expected, "{text}");
+        }
+        assert!(waits.around("a").contains("DOMContentLoaded"));
+        let shared = shares.around("'use strict'; function go() {}");
+        assert!(
+            shared.starts_with("(function (root) {'use strict';;try { Object.defineProperty(window, \"go\",")
+        );
+        assert!(!shared.contains("none"));
+        for text in [shared, waits.around("return"), plain.around("}{")] {
+            let broken = text.contains("}{");
+            assert_eq!(super::super::syntax_flaws(&text).is_empty(), !broken, "{text}");
+        }
+    }
+}
