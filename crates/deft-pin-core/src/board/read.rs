@@ -1,5 +1,6 @@
 //! A board's text to the board. Every mistake is found in one go, each with its place.
 
+use std::collections::BTreeMap;
 use std::ops::Deref;
 
 use toml::Spanned;
@@ -59,6 +60,14 @@ pub struct Library {
     pub scripts: Vec<Placed<Source>>,
     /// The libraries that come before it: places in [`Board::libraries`].
     pub needs: Vec<Placed<usize>>,
+    /// Whether the board says what it needs, be it nothing.
+    pub says_needs: bool,
+    /// The globals that it defines, where the board says so.
+    pub defines: Vec<String>,
+    /// By what a page shows that it has a copy of it.
+    pub present: Option<Placed<SelectorText>>,
+    /// What browsers hold files of other hosts against (Subresource Integrity), by their address.
+    pub integrity: BTreeMap<String, String>,
 }
 
 /// One customisation and its target.
@@ -114,6 +123,10 @@ pub struct Board {
     pub root: Placed<FilePath>,
     /// What counts as a section of a page, where the site has its own way.
     pub section: Option<Placed<SelectorText>>,
+    /// Functions and queues that tell other services what visitors do.
+    pub trackers: Vec<Placed<String>>,
+    /// The policy that the site is served with (Content Security Policy).
+    pub policy: Option<Placed<String>>,
     /// What the place that serves the site accepts.
     pub host: HostKind,
     /// The libraries, as the board lists them.
@@ -147,6 +160,15 @@ impl Board {
             }
         }
     }
+}
+
+/// What `[site]` says.
+#[derive(Default)]
+struct SiteTable {
+    root: Option<Placed<FilePath>>,
+    section: Option<Placed<SelectorText>>,
+    trackers: Vec<Placed<String>>,
+    policy: Option<Placed<String>>,
 }
 
 type Value<'t, 'i> = &'t Spanned<DeValue<'i>>;
@@ -195,7 +217,7 @@ impl Reader {
         self.libraries = self.names(&top, "library");
         self.pins = self.names(&top, "pin");
         let clashes: Vec<_> = self.pins.iter().filter(|pin| self.libraries.contains(pin)).cloned().collect();
-        let (mut root, mut section) = (None, None);
+        let mut site = SiteTable::default();
         let mut host = HostKind::default();
         let mut libraries = Vec::new();
         let mut pins = Vec::new();
@@ -205,7 +227,7 @@ impl Reader {
                 "site" => {
                     site_seen = true;
                     if let Some(table) = self.table(value, "[site]") {
-                        (root, section) = self.site(table, key.span);
+                        site = self.site(table, key.span);
                     }
                 }
                 "host" => {
@@ -242,7 +264,9 @@ impl Reader {
                 mistake.help("add `[site]` and under it `root = \"FOLDER\"`, the folder with the pages"),
             );
         }
-        Some(Board { text: SourceText::new(text.to_owned()), root: root?, section, host, libraries, pins })
+        let SiteTable { root, section, trackers, policy } = site;
+        let text = SourceText::new(text.to_owned());
+        Some(Board { text, root: root?, section, trackers, policy, host, libraries, pins })
     }
 
     fn names(&self, top: &[Entry<'_, '_>], kind: &str) -> Vec<String> {
@@ -325,31 +349,29 @@ impl Reader {
         }
     }
 
-    fn site(
-        &mut self,
-        table: &DeTable<'_>,
-        place: Span,
-    ) -> (Option<Placed<FilePath>>, Option<Placed<SelectorText>>) {
-        let (mut root, mut section) = (None, None);
+    fn site(&mut self, table: &DeTable<'_>, place: Span) -> SiteTable {
+        let mut site = SiteTable::default();
         let before = self.mistakes.len();
         for (key, value) in entries(table) {
             match key.as_str() {
                 "root" => {
-                    root = self.text("root", value).and_then(|path| {
+                    site.root = self.text("root", value).and_then(|path| {
                         // A board may lie in the site's own folder.
                         let own = Placed { value: FilePath::root(), span: path.span };
                         if matches!(path.as_str(), "." | "./") { Some(own) } else { self.file("root", path) }
                     });
                 }
-                "section" => section = self.selector("section", value),
+                "section" => site.section = self.selector("section", value),
+                "trackers" => site.trackers = self.texts("trackers", value),
+                "policy" => site.policy = self.text("policy", value),
                 _ => self.unknown_key(&key, "[site]", &KEYS.site),
             }
         }
-        if root.is_none() && self.mistakes.len() == before {
+        if site.root.is_none() && self.mistakes.len() == before {
             let mistake = Mistake::new(place, "`[site]` does not say where the pages are");
             self.mistakes.push(mistake.help("add `root = \"FOLDER\"`, the folder with the pages"));
         }
-        (root, section)
+        site
     }
 
     fn host(&mut self, table: &DeTable<'_>) -> HostKind {
@@ -380,20 +402,77 @@ impl Reader {
     fn library(&mut self, name: Placed<String>, value: Value<'_, '_>) -> Option<Library> {
         let table = self.table(value, "[library.NAME]")?;
         self.name(&name, "library");
-        let mut library = Library { name, styles: Vec::new(), scripts: Vec::new(), needs: Vec::new() };
+        let mut library = Library {
+            name,
+            styles: Vec::new(),
+            scripts: Vec::new(),
+            needs: Vec::new(),
+            says_needs: table.get("needs").is_some(),
+            defines: Vec::new(),
+            present: None,
+            integrity: BTreeMap::new(),
+        };
+        let mut integrity = Vec::new();
         for (key, value) in entries(table) {
             match key.as_str() {
                 "style" => library.styles = self.sources("style", value),
                 "script" => library.scripts = self.sources("script", value),
                 "needs" => library.needs = self.libraries_named("needs", value),
+                "defines" => {
+                    library.defines = self.texts("defines", value).into_iter().map(|own| own.value).collect();
+                }
+                "present" => library.present = self.selector("present", value),
+                "integrity" => {
+                    if let Some(table) = self.table(value, "integrity") {
+                        integrity = entries(table);
+                    }
+                }
                 _ => self.unknown_key(&key, "a library", &KEYS.library),
             }
+        }
+        for (address, value) in integrity {
+            self.integrity(&mut library, &address, value);
         }
         if table.get("style").is_none() && table.get("script").is_none() {
             let message = format!("the library `{}` has neither a `style` nor a `script`", *library.name);
             self.mistake(library.name.span, message);
         }
         Some(library)
+    }
+
+    /// What a file of another host is held against; the address has to be one of the library's.
+    fn integrity(&mut self, library: &mut Library, address: &Placed<String>, value: Value<'_, '_>) {
+        let Some(text) = self.text("integrity", value) else { return };
+        let urls: Vec<&str> = library
+            .styles
+            .iter()
+            .chain(&library.scripts)
+            .filter_map(|source| match &source.value {
+                Source::Url(url) => Some(url.as_str()),
+                Source::File(_) => None,
+            })
+            .collect();
+        let normal = url::Url::parse(address).map(|url| url.to_string());
+        let Some(url) = urls.iter().find(|url| normal.as_deref() == Ok(**url)) else {
+            let message = format!("the library `{}` loads nothing from `{}`", *library.name, **address);
+            let near = nearest(address, urls.iter().copied()).map(|near| format!("did you mean `{near}`?"));
+            let help = near.unwrap_or_else(|| {
+                "`integrity` has the library's addresses on other hosts, each with its hash".to_owned()
+            });
+            self.mistakes.push(Mistake::new(address.span, message).help(help));
+            return;
+        };
+        let is_hash = |word: &str| {
+            ["sha256-", "sha384-", "sha512-"].iter().any(|kind| word.len() > 40 && word.starts_with(kind))
+        };
+        if text.is_empty() || !text.split_ascii_whitespace().all(is_hash) {
+            let mistake = Mistake::new(text.span, "this is no hash of a file");
+            self.mistakes.push(
+                mistake.help("it reads `sha256-`, `sha384-` or `sha512-`, and then the hash in Base64"),
+            );
+            return;
+        }
+        library.integrity.insert((*url).to_owned(), text.value);
     }
 
     fn sources(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<Source>> {
@@ -677,7 +756,8 @@ mod tests {
             "needs" | "after" => "[]".to_owned(),
             "slot" => "'foot'".to_owned(),
             "strength" => "'keep'".to_owned(),
-            "share" | "adds" => "['x']".to_owned(),
+            "share" | "adds" | "defines" | "trackers" => "['x']".to_owned(),
+            "integrity" => "{}".to_owned(),
             "expect" => "{ pages = 1, elements = 2 }".to_owned(),
             "kind" => "'files'".to_owned(),
             _ => "'a'".to_owned(),

@@ -39,6 +39,13 @@ struct SiteKeys {
     /// sections, and elements with an ID that hold a heading.
     #[serde(default)]
     section: Option<String>,
+    /// Functions and queues through which visits are measured, such as `dataLayer` or
+    /// `measure.send`: what pins' scripts give them is looked at for personal data.
+    #[serde(default)]
+    trackers: Vec<String>,
+    /// The Content-Security-Policy that the site is served with, where it is not in the pages.
+    #[serde(default)]
+    policy: Option<String>,
 }
 
 /// What the place that serves the site accepts.
@@ -60,9 +67,20 @@ struct LibraryKeys {
     /// Its scripts: a file beside the board or an https URL, or a list of them.
     #[serde(default)]
     script: Option<OneOrMany>,
-    /// Other libraries that have to come before it.
+    /// Other libraries that have to come before it. Without it, what its scripts read tells.
     #[serde(default)]
     needs: Vec<String>,
+    /// The globals that it defines. Without it, its scripts tell.
+    #[serde(default)]
+    defines: Vec<String>,
+    /// By what a page shows that it has a copy of its own, so that no second one is brought in: a
+    /// selector. Without it, copies are known by their text, their file's name, or what they define.
+    #[serde(default)]
+    present: Option<String>,
+    /// For addresses on other hosts, the hash that a browser holds the file against, as in the
+    /// `integrity` attribute of HTML.
+    #[serde(default)]
+    integrity: BTreeMap<String, String>,
 }
 
 /// One address, or a list of them in order.

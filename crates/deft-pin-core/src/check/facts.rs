@@ -14,10 +14,11 @@ use super::probe::{Answers, Probe};
 use super::taken::{Taken, brought};
 use super::timeline::ScriptTrouble;
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
-use crate::plan::{FileText, LibraryPart, Plan, PlannedSheets, placed_steps};
+use crate::plan::{Copies, FileText, LibraryPart, Plan, PlannedSheets, placed_steps};
 use crate::script::Timeline;
 use crate::site::{
-    Bringer, Load, Page, ScriptFiles, SheetFiles, SheetOrigin, Site, brings, loads, page_steps,
+    Bringer, Load, Page, PageStep, ScriptFiles, SheetFiles, SheetOrigin, Site, brings, loads, page_steps,
+    with_placed,
 };
 use crate::source::{Files, Position, nearest, offset};
 use crate::style::font_uses;
@@ -33,6 +34,8 @@ pub struct PageFacts {
     pub lacking: Vec<crate::markup::Slot>,
     /// What does not work out for scripts of the board.
     pub troubles: Vec<ScriptTrouble>,
+    /// What it has by itself of the libraries that pins need.
+    pub copies: Copies,
 }
 
 /// What one page says about one pin.
@@ -199,7 +202,14 @@ impl<'a> Witness<'a> {
             pins.map(|(&pin, answers)| self.pin_facts(pin, answers, text, &mut view)).collect();
         let held: Vec<usize> =
             pins.iter().filter(|facts| facts.having).map(|facts| facts.pin as usize).collect();
-        for (pin, outcome) in self.arena.fights(&self.site.pages[page], text, document, &held) {
+        let place = &self.site.pages[page];
+        let has_scripts = held.iter().any(|pin| self.plan.pins[*pin].script.is_some());
+        let steps = match has_scripts || self.plan.brings_libraries(&held) {
+            true => page_steps((text, document), place, (self.files, self.site), &self.scripts),
+            false => Vec::new(),
+        };
+        let copies = Copies::of(self.plan, &held, &steps, (text, document));
+        for (pin, outcome) in self.arena.fights(place, (text, document), (&held, &copies)) {
             if let Some(facts) = pins.iter_mut().find(|facts| facts.pin as usize == pin) {
                 (facts.fights, facts.touched, facts.leaks) = (outcome.fights, outcome.touched, outcome.leaks);
                 (facts.fonts, facts.covered, facts.taken) = (outcome.fonts, outcome.covered, outcome.taken);
@@ -212,23 +222,18 @@ impl<'a> Witness<'a> {
                 }
             }
         }
-        let troubles = self.troubles(&self.site.pages[page], text, document, &held);
-        PageFacts { page, pins, lacking: Vec::new(), troubles }
+        let steps = with_placed(steps, placed_steps(self.plan, (&held, &copies), document), text);
+        let troubles = if has_scripts { self.troubles(&steps, (text, document), &held) } else { Vec::new() };
+        PageFacts { page, pins, lacking: Vec::new(), troubles, copies }
     }
 
     /// What does not work out on the page's timeline for the scripts that are put there.
-    fn troubles(&self, page: &Page, text: &str, document: &Document, held: &[usize]) -> Vec<ScriptTrouble> {
-        if !held.iter().any(|pin| self.plan.pins[*pin].script.is_some()) {
-            return Vec::new();
-        }
-        let placed = placed_steps(self.plan, held, document);
-        let files = (self.files, self.site);
-        let steps = page_steps((text, document), page, files, &self.scripts, placed);
+    fn troubles(&self, steps: &[PageStep], page: (&str, &Document), held: &[usize]) -> Vec<ScriptTrouble> {
         let turns: Vec<_> = steps.iter().map(|step| step.turn).collect();
         let timeline = Timeline::new(&turns);
         let adds: Vec<String> =
             held.iter().flat_map(|pin| self.plan.board.pins[*pin].adds.iter().cloned()).collect();
-        let all = troubles(&steps, &timeline, (text, document), &adds).into_iter();
+        let all = troubles(steps, &timeline, page, &adds).into_iter();
         let own = all.filter(|trouble| steps[trouble.step].origin != SheetOrigin::Site);
         own.map(|trouble| {
             let by = match &trouble.kind {

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use crate::markup::{Document, NamedPart, NodeId};
-use crate::plan::{Plan, PlannedSheets};
+use crate::plan::{Copies, Plan, PlannedSheets};
 use crate::site::{Page, PageSheets, SheetFiles, SheetOrigin, Site, page_sheets};
 use crate::source::{FilePath, Files, Position, Span};
 use crate::style::{Applied, Cascade, FontUse, Outcome, Step, Truth, Viewport};
@@ -116,11 +116,10 @@ impl Arena<'_> {
     pub(super) fn fights(
         &self,
         page: &Page,
-        text: &str,
-        document: &Document,
-        held: &[usize],
+        (text, document): (&str, &Document),
+        (held, copies): (&[usize], &Copies),
     ) -> Vec<(usize, OnPage)> {
-        let placed = self.planned.placed(self.plan, held, document);
+        let placed = self.planned.placed(self.plan, (held, copies), document);
         if placed.iter().all(|placed| !matches!(placed.origin, SheetOrigin::Pin(_))) {
             return Vec::new();
         }

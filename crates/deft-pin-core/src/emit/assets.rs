@@ -6,7 +6,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use base64::Engine as _;
 use sha2::{Digest, Sha256, Sha384};
 
-use crate::plan::{FileText, LocalUrl, Owner, PartKey, PartKind, Plan};
+use crate::plan::{Copies, FileText, LocalUrl, Owner, PartKey, PartKind, Plan};
 use crate::site::encode_segment;
 use crate::source::{FilePath, Span};
 use crate::style::{Edit, apply};
@@ -54,7 +54,7 @@ impl Assets {
         let mut assets = Assets { folder: folder.to_owned(), files: BTreeMap::new(), parts: HashMap::new() };
         let names = loaded_names(plan);
         let every: Vec<usize> = (0..plan.pins.len()).filter(|&at| !plan.board.pins[at].off).collect();
-        for placement in plan.placements(&every) {
+        for placement in plan.placements(&every, &Copies::default()) {
             let Some((file, edits)) = source_of(plan, placement.part) else { continue };
             let part = part_of(plan, placement.part, file, edits, &names);
             assets.files.insert(part.name.clone(), part.text_from("").into_bytes());

@@ -4,7 +4,7 @@ use super::assets::Assets;
 use super::proof::stands_as_meant;
 use super::tags::{inlined, linked};
 use crate::markup::{Document, Gap, Slot};
-use crate::plan::{Content, Placement, Plan};
+use crate::plan::{Content, Owner, Placement, Plan};
 use crate::site::{Base, Page, encode_segment};
 use crate::source::Decoded;
 
@@ -153,7 +153,11 @@ impl Writer<'_> {
             Content::Local => prefix?,
             Content::Remote(_) => String::new(),
         };
-        Some(linked(placement, part, owner, &prefix, charset))
+        let integrity = match (placement.content, placement.part.owner) {
+            (Content::Remote(url), Owner::Library(at)) => self.plan.board.libraries[at].integrity.get(url),
+            _ => None,
+        };
+        Some(linked(placement, part, owner, &prefix, charset, integrity.map(String::as_str)))
     }
 
     /// The way from the page to the folder of assets. What stands before the page's `<base>` is

@@ -53,7 +53,9 @@ impl<'a> Run<'a> {
         let mut facts = self.witness.look(page, decoded.text(), &document, pins);
         let held: Vec<usize> =
             facts.pins.iter().filter(|facts| facts.having).map(|facts| facts.pin as usize).collect();
-        let placements = self.plan.placements(&held);
+        let placements = self.plan.placements(&held, &facts.copies);
+        // They are of use for this page alone.
+        facts.copies.globals = Vec::new();
         if placements.is_empty() {
             return PageOutcome { facts, bytes: None, placements: 0 };
         }

@@ -14,13 +14,15 @@ fn escaped(value: &str) -> String {
 }
 
 /// The element that links a placement. `prefix` leads to the folder of assets; `charset` says
-/// that the page is in another encoding than the file.
+/// that the page is in another encoding than the file; `remote_integrity` is what a file of
+/// another host is held against.
 pub(super) fn linked(
     placement: &Placement<'_>,
     part: Option<&Part>,
     owner: &str,
     prefix: &str,
     charset: bool,
+    remote_integrity: Option<&str>,
 ) -> String {
     let url = match (placement.content, part) {
         (Content::Remote(url), _) => url.to_owned(),
@@ -32,6 +34,10 @@ pub(super) fn linked(
     let mut more = String::new();
     if let Some(integrity) = part.and_then(|part| part.integrity.as_deref()) {
         more.push_str(&format!(" integrity=\"{integrity}\""));
+    }
+    if let Some(integrity) = remote_integrity {
+        // Without the attribute a file of another host cannot be looked at (SRI 3.5).
+        more.push_str(&format!(" integrity=\"{}\" crossorigin=\"anonymous\"", escaped(integrity)));
     }
     if charset && part.is_some_and(|part| !part.ascii) {
         more.push_str(" charset=\"utf-8\"");

@@ -1,9 +1,11 @@
 //! The plan: what each pin and library really puts into pages, and in which order.
 
+mod copies;
 mod file;
 mod imports;
 mod key;
 mod loaded;
+mod needs;
 mod order;
 mod part;
 mod placement;
@@ -13,9 +15,11 @@ mod sheets;
 mod steps;
 mod style;
 
+pub use copies::{Copies, OwnCopy, Recognised, Version, held_on};
 pub use file::FileText;
 pub use key::{Owner, PartKey, PartKind};
 pub use loaded::{LoadedFile, LoadedFiles, LocalUrl};
+pub use needs::{Inferred, Needs};
 pub use part::{LibraryPart, PlannedLibrary, PlannedPin};
 pub use placement::{Content, Placement, Plan};
 pub use problem::Problem;

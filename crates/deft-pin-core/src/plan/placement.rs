@@ -2,8 +2,10 @@
 
 use std::collections::BTreeMap;
 
+use super::copies::Copies;
 use super::key::{Owner, PartKey, PartKind};
 use super::loaded::{LoadedFiles, Loader};
+use super::needs::Needs;
 use super::order::{Circle, ordered};
 use super::part::{LibraryPart, PartReader, PlannedLibrary, PlannedPin};
 use super::problem::Problem;
@@ -45,6 +47,8 @@ pub struct Plan<'b> {
     pub loaded: LoadedFiles,
     /// What could not be read or put in order.
     pub problems: Vec<Problem>,
+    /// What its libraries and pins need.
+    pub needs: Needs,
     library_order: Vec<usize>,
     style_order: Vec<usize>,
     script_order: Vec<usize>,
@@ -54,18 +58,20 @@ impl<'b> Plan<'b> {
     /// Reads what the board names, and puts it in order.
     pub fn new(board: &'b Board, files: &dyn Files) -> Self {
         let mut reader = PartReader(Loader { files, loaded: LoadedFiles::new(), problems: Vec::new() });
-        let libraries =
+        let libraries: Vec<PlannedLibrary> =
             board.libraries.iter().enumerate().map(|(at, library)| reader.library(at, library)).collect();
-        let pins = board.pins.iter().enumerate().map(|(at, pin)| reader.pin(at, pin)).collect();
+        let pins: Vec<PlannedPin> =
+            board.pins.iter().enumerate().map(|(at, pin)| reader.pin(at, pin)).collect();
         let Loader { loaded, mut problems, .. } = reader.0;
-        let (library_order, circles) = ordered(board.libraries.len(), |at| &board.libraries[at].needs);
+        let needs = Needs::of(board, &libraries, &pins);
+        let (library_order, circles) = ordered(board.libraries.len(), |at| &needs.before[at]);
         problems.extend(circles.into_iter().map(|circle| cycle(circle, Owner::Library)));
         let (script_order, circles) = ordered(board.pins.len(), |at| &board.pins[at].after);
         problems.extend(circles.into_iter().map(|circle| cycle(circle, Owner::Pin)));
         problems.extend(early_slots(board));
         let mut style_order: Vec<usize> = (0..board.pins.len()).collect();
         style_order.sort_by_key(|&at| (breadth(&board.pins[at]), at));
-        Plan { board, libraries, pins, loaded, problems, library_order, style_order, script_order }
+        Plan { board, libraries, pins, loaded, problems, needs, library_order, style_order, script_order }
     }
 
     /// The pins that are for a page as far as its path tells, as the board lists them.
@@ -93,10 +99,13 @@ impl<'b> Plan<'b> {
     /// before those for some pages before those for a part of a page, else as the board lists
     /// them. Scripts stand in their pin's slot: libraries by their needs, each in the first slot
     /// in which something needs it, then pins, each behind those that it comes after.
-    pub fn placements(&self, pins: &[usize]) -> Vec<Placement<'_>> {
-        let slots = self.library_slots(pins);
+    ///
+    /// `copies` are what the page has by itself: what serves is not brought in again.
+    pub fn placements(&self, pins: &[usize], copies: &Copies) -> Vec<Placement<'_>> {
+        let slots = self.library_slots(pins, &copies.globals);
         let mut placements = Vec::new();
-        for &at in self.library_order.iter().filter(|at| slots.contains_key(at)) {
+        let is_brought = |at: usize, kind| slots.contains_key(&at) && !copies.serve(at, kind);
+        for &at in self.library_order.iter().filter(|at| is_brought(**at, PartKind::Style)) {
             placements.extend(library_parts(
                 Owner::Library(at),
                 PartKind::Style,
@@ -111,7 +120,8 @@ impl<'b> Plan<'b> {
             }
         }
         for slot in Slot::ALL {
-            for at in self.library_order.iter().filter(|at| slots.get(at) == Some(&slot)) {
+            let here = |at: &usize| slots.get(at) == Some(&slot) && is_brought(*at, PartKind::Script);
+            for at in self.library_order.iter().filter(|at| here(at)) {
                 placements.extend(library_parts(
                     Owner::Library(*at),
                     PartKind::Script,
@@ -130,17 +140,26 @@ impl<'b> Plan<'b> {
         placements
     }
 
-    /// The libraries that some pins need, and the first slot in which each is needed.
-    fn library_slots(&self, pins: &[usize]) -> BTreeMap<usize, Slot> {
+    /// Whether some pins need any library.
+    pub fn brings_libraries(&self, pins: &[usize]) -> bool {
+        !self.library_slots(pins, &[]).is_empty()
+    }
+
+    /// The libraries that some pins need on a page that has these globals by itself, and the first
+    /// slot in which each is needed.
+    pub(super) fn library_slots(&self, pins: &[usize], globals: &[String]) -> BTreeMap<usize, Slot> {
         let mut slots = BTreeMap::new();
         let mut waiting: Vec<(usize, Slot)> = Vec::new();
-        for pin in pins.iter().map(|&at| &self.board.pins[at]) {
+        for &at in pins {
+            let pin = &self.board.pins[at];
             waiting.extend(pin.needs.iter().map(|need| (need.value, *pin.slot)));
+            let forgotten = self.needs.forgotten(at).filter(|own| !globals.contains(&own.global));
+            waiting.extend(forgotten.map(|own| (own.library, *pin.slot)));
         }
         while let Some((at, slot)) = waiting.pop() {
             if slots.get(&at).is_none_or(|earlier| slot < *earlier) {
                 slots.insert(at, slot);
-                waiting.extend(self.board.libraries[at].needs.iter().map(|need| (need.value, slot)));
+                waiting.extend(self.needs.libraries[at].iter().map(|need| (need.value, slot)));
             }
         }
         slots
@@ -220,7 +239,7 @@ mod tests {
         let draw = |p: &Placement<'_>| {
             format!("{} {} {:?} {}", p.slot, plan.name_of(p.part.owner), p.part.kind, p.part.index)
         };
-        plan.placements(pins).iter().map(draw).collect()
+        plan.placements(pins, &Copies::default()).iter().map(draw).collect()
     }
 
     #[test]

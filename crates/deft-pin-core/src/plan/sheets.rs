@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::copies::Copies;
 use super::key::{Owner, PartKind};
 use super::placement::Plan;
 use crate::markup::{Assume, Document, Matcher, Slot};
@@ -46,10 +47,15 @@ impl PlannedSheets {
     }
 
     /// The sheets that a plan puts into a page, in order.
-    pub fn placed(&self, plan: &Plan<'_>, pins: &[usize], document: &Document) -> Vec<PlacedSheet> {
+    pub fn placed(
+        &self,
+        plan: &Plan<'_>,
+        (pins, copies): (&[usize], &Copies),
+        document: &Document,
+    ) -> Vec<PlacedSheet> {
         let mut placed = Vec::new();
         for placement in
-            plan.placements(pins).iter().filter(|placement| placement.part.kind == PartKind::Style)
+            plan.placements(pins, copies).iter().filter(|placement| placement.part.kind == PartKind::Style)
         {
             let planned = match placement.part.owner {
                 Owner::Pin(at) => self.pins[at].as_ref(),

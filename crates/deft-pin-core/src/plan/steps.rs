@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::copies::Copies;
 use super::key::{Owner, PartKind};
 use super::placement::{Content, Plan};
 use crate::markup::{Assume, Document, Matcher, parse_selectors};
@@ -9,8 +10,12 @@ use crate::script::{Frame, How};
 use crate::site::{PlacedStep, SheetOrigin};
 
 /// The steps that a plan puts into a page that these pins are on, in the order of the document.
-pub fn placed_steps(plan: &Plan<'_>, pins: &[usize], document: &Document) -> Vec<PlacedStep> {
-    let steps = plan.placements(pins).into_iter().filter_map(|placement| {
+pub fn placed_steps(
+    plan: &Plan<'_>,
+    (pins, copies): (&[usize], &Copies),
+    document: &Document,
+) -> Vec<PlacedStep> {
+    let steps = plan.placements(pins, copies).into_iter().filter_map(|placement| {
         let gap = document.slots().gap(placement.slot)?;
         let part = placement.part;
         let name = plan.name_of(part.owner).to_owned();

@@ -13,4 +13,4 @@ pub use loads::{Base, Load, LoadKind, LoadTarget, address_in, loads};
 pub use pages::{Page, PagePath, Site};
 pub use scripts::{Bringer, ScriptFile, ScriptFiles, brings};
 pub use sheets::{PageSheets, PlacedSheet, SheetFiles, SheetOrigin, SheetPlace, page_sheets};
-pub use steps::{PageStep, PlacedStep, page_steps};
+pub use steps::{PageStep, PlacedStep, page_steps, with_placed};

@@ -79,24 +79,19 @@ pub struct PlacedStep {
     pub how: How,
 }
 
-/// The steps of a page, those that a plan puts there among them.
+/// The steps that a page has by itself.
 pub fn page_steps(
     (text, document): (&str, &Document),
     page: &Page,
     (files, site): (&dyn Files, &Site),
     known: &ScriptFiles,
-    placed: Vec<PlacedStep>,
 ) -> Vec<PageStep> {
     let all = loads(document, page);
     let preferred = preferred_title(document, &all);
-    let mut placed = placed.into_iter().peekable();
     let mut steps = Vec::new();
     let body = document.body().map(|body| body.data().start());
     for load in &all {
         let Some(element) = document.element(load.element) else { continue };
-        while let Some(own) = placed.next_if(|own| own.at <= element.data().start()) {
-            steps.push(of_plan(own, text));
-        }
         let slot = if body.is_some_and(|body| element.data().start() > body) { "body" } else { "head" };
         let mut step = PageStep {
             turn: Turn { how: How::Never, is_loose: false },
@@ -144,7 +139,21 @@ pub fn page_steps(
         }
         steps.push(step);
     }
-    steps.extend(placed.map(|own| of_plan(own, text)));
+    steps
+}
+
+/// The steps of a page with those that a plan puts there, in the order of the document. What a
+/// plan puts before an element stands before it.
+pub fn with_placed(own: Vec<PageStep>, placed: Vec<PlacedStep>, text: &str) -> Vec<PageStep> {
+    let mut steps = Vec::with_capacity(own.len() + placed.len());
+    let mut placed = placed.into_iter().peekable();
+    for step in own {
+        while let Some(before) = placed.next_if(|placed| placed.at <= step.at) {
+            steps.push(of_plan(before, text));
+        }
+        steps.push(step);
+    }
+    steps.extend(placed.map(|placed| of_plan(placed, text)));
     steps
 }
 

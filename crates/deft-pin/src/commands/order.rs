@@ -2,9 +2,9 @@
 
 use anyhow::Result;
 use deft_pin_core::check::troubles;
-use deft_pin_core::plan::{Plan, PlannedSheets, placed_steps};
+use deft_pin_core::plan::{Plan, held_on, placed_steps};
 use deft_pin_core::script::Timeline;
-use deft_pin_core::site::{ScriptFiles, page_steps};
+use deft_pin_core::site::{ScriptFiles, page_steps, with_placed};
 use deft_pin_core::source::Files;
 
 use crate::arguments::{Common, Format, Order};
@@ -18,16 +18,17 @@ pub fn run(common: &Common, command: &Order) -> Result<Exit> {
     let number = pages.find(&command.page)?;
     let answer = pages.with(number, |decoded, document| {
         let page = &pages.site.pages[number];
+        let files = (&pages.folder as &dyn Files, &pages.site);
+        let known = ScriptFiles::default();
         let mut adds = Vec::new();
         let placed = pages.board.as_ref().map(|board| {
             let plan = Plan::new(board, &pages.folder);
-            let held = PlannedSheets::held(&plan, &page.path, document);
+            let (held, copies) = held_on(&plan, page, (decoded.text(), document), files, &known);
             held.iter().for_each(|pin| adds.extend(board.pins[*pin].adds.iter().cloned()));
-            placed_steps(&plan, &held, document)
+            placed_steps(&plan, (&held, &copies), document)
         });
-        let files = (&pages.folder as &dyn Files, &pages.site);
-        let known = ScriptFiles::default();
-        let steps = page_steps((decoded.text(), document), page, files, &known, placed.unwrap_or_default());
+        let own = page_steps((decoded.text(), document), page, files, &known);
+        let steps = with_placed(own, placed.unwrap_or_default(), decoded.text());
         let turns: Vec<_> = steps.iter().map(|step| step.turn).collect();
         let timeline = Timeline::new(&turns);
         let troubles = troubles(&steps, &timeline, (decoded.text(), document), &adds);

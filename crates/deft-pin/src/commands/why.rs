@@ -3,8 +3,8 @@
 use anyhow::{Result, bail};
 use deft_pin_core::find::{PageIndex, address};
 use deft_pin_core::markup::{Document, ElementRef};
-use deft_pin_core::plan::{Plan, PlannedSheets};
-use deft_pin_core::site::{PageSheets, SheetFiles, page_sheets};
+use deft_pin_core::plan::{Plan, PlannedSheets, held_on};
+use deft_pin_core::site::{PageSheets, ScriptFiles, SheetFiles, page_sheets};
 use deft_pin_core::source::{Decoded, Files, nearest};
 use deft_pin_core::style::{
     Cascade, Outcome, Viewport, is_inherited, is_property, longhands, nearest_property,
@@ -65,12 +65,13 @@ pub fn page_sheets_of(
     known: &SheetFiles,
 ) -> PageSheets {
     let page = &pages.site.pages[number];
+    let files = (&pages.folder as &dyn Files, &pages.site);
     let placed = pages.board.as_ref().map(|board| {
         let plan = Plan::new(board, &pages.folder);
-        let held = PlannedSheets::held(&plan, &page.path, document);
-        PlannedSheets::new(&plan).placed(&plan, &held, document)
+        let scripts = ScriptFiles::default();
+        let (held, copies) = held_on(&plan, page, (decoded.text(), document), files, &scripts);
+        PlannedSheets::new(&plan).placed(&plan, (&held, &copies), document)
     });
-    let files = (&pages.folder as &dyn Files, &pages.site);
     page_sheets((decoded.text(), document), page, files, known, placed.unwrap_or_default())
 }
 
