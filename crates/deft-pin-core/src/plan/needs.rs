@@ -99,7 +99,7 @@ pub(super) fn globals_of(board: &Board, at: usize, library: &PlannedLibrary) -> 
     }
     let defined = scripts_of(library).flat_map(|(_, facts)| &facts.defines);
     let mut names: Vec<String> =
-        defined.filter(|own| own.when != When::Later && !own.guarded).map(|own| own.name.clone()).collect();
+        defined.filter(|own| own.when != When::Later).map(|own| own.name.clone()).collect();
     names.sort();
     names.dedup();
     names

@@ -16,6 +16,8 @@ use oxc_syntax::operator::UnaryOperator;
 
 use super::added::{AddedName, names_of_markup, words_of};
 use super::frame::ROOT;
+use super::outside::{Outside, in_markup};
+use super::personal::{Given, given};
 use super::syntax::{ScriptFlaw, ScriptKind, flaw_of, with_early_errors, with_program_as};
 use super::values::{Callable, Value, Values, leaves, plain, span_of, symbol_of};
 use crate::source::Span;
@@ -51,7 +53,8 @@ pub struct GlobalUse {
     pub span: Span,
     /// When, at the earliest.
     pub when: When,
-    /// For one that is read: whether the script copes without it, everywhere.
+    /// For one that is read: whether the script copes without it, everywhere. For one that is
+    /// defined: whether it is left alone where it is there already.
     pub guarded: bool,
 }
 
@@ -79,6 +82,12 @@ pub struct ScriptFacts {
     pub looks_up: Vec<LookUp>,
     /// The names that it adds.
     pub adds: Vec<AddedName>,
+    /// What it hands to functions that says of itself that it is about a person.
+    pub gives: Vec<Given>,
+    /// What it loads from other hosts.
+    pub outside: Vec<Outside>,
+    /// Whether it does something to the page by itself, with nobody calling it.
+    pub acts: bool,
     /// Whether a module waits at its top level.
     pub awaits: bool,
     /// Whether a module imports others.
@@ -129,6 +138,12 @@ pub fn facts(text: &str, kind: ScriptKind, share: &[String]) -> ScriptFacts {
 const AT_ONCE: &[&str] = &[
     "forEach", "map", "filter", "some", "every", "find", "findIndex", "findLast", "reduce", "reduceRight",
     "sort", "flatMap", "from", "replace", "replaceAll", "each", "grep", "fromEntries", "assign",
+];
+
+/// Methods by which a script does something to a page, now or once something happens.
+const ACTS: &[&str] = &[
+    "addEventListener", "append", "appendChild", "attachEvent", "define", "insertBefore", "observe", "on",
+    "prepend", "querySelectorAll", "ready", "registerElement", "write",
 ];
 
 /// Names by which scripts tell that they run elsewhere than in a browser.
@@ -411,6 +426,7 @@ impl<'s, 'a> Reader<'s, 'a> {
             match node.kind() {
                 AstKind::CallExpression(call) => {
                     self.of_call(call, when, &mut defines, &mut out);
+                    given(&self.values, call, &mut out.gives);
                     if let Some(selector) = self.values.lookup(call) {
                         let guarded = self.copes(id);
                         out.looks_up.push(LookUp { selector, span: span_of(call), when, guarded });
@@ -421,17 +437,27 @@ impl<'s, 'a> Reader<'s, 'a> {
                 | AstKind::ExportFromDeclaration(_) => {
                     out.imports = true;
                 }
-                AstKind::ImportExpression(_) => out.inserts_scripts = true,
-                AstKind::StringLiteral(text) => names_of_markup(&text.value, span_of(text), &mut out.adds),
+                AstKind::ImportExpression(own) => {
+                    out.inserts_scripts = true;
+                    self.outside(&own.source, false, &mut out.outside);
+                }
+                AstKind::StringLiteral(text) => {
+                    names_of_markup(&text.value, span_of(text), &mut out.adds);
+                    in_markup(&text.value, span_of(text), &mut out.outside);
+                }
                 AstKind::TemplateElement(part) => {
                     let text = part.value.cooked.as_ref().map_or("", |text| text.as_str());
                     names_of_markup(text, span_of(part), &mut out.adds);
+                    in_markup(text, span_of(part), &mut out.outside);
                 }
                 AstKind::AssignmentExpression(own) => {
                     if let AssignmentTarget::StaticMemberExpression(member) = &own.left {
                         let is_id = member.property.name == "id";
                         if is_id || member.property.name == "className" {
                             self.added(&own.right, is_id, &mut out.adds);
+                        }
+                        if matches!(&*member.property.name, "src" | "href" | "poster") {
+                            self.outside(&own.right, member.property.name == "href", &mut out.outside);
                         }
                     }
                 }
@@ -461,7 +487,7 @@ impl<'s, 'a> Reader<'s, 'a> {
                 && flags.intersects(SymbolFlags::Variable | SymbolFlags::Function | SymbolFlags::Class)
             {
                 let span = scoping.symbol_span(*symbol);
-                defines.note(name, Span { start: span.start, end: span.end }, When::Now, false);
+                defines.define(name, Span { start: span.start, end: span.end }, When::Now, false);
             }
         }
     }
@@ -475,7 +501,7 @@ impl<'s, 'a> Reader<'s, 'a> {
                 let Some(when) = self.when(node) else { continue };
                 let span = span_of(&self.values.semantic.nodes().kind(node));
                 if reference.is_write() && !self.is_strict_at(node) && self.kind != ScriptKind::Module {
-                    defines.note(name, span, when, false);
+                    defines.define(name, span, when, self.is_cautious(node, name));
                 }
                 let is_root = self.kind == ScriptKind::Confined && name == ROOT;
                 if reference.is_read() && !is_browser_global(name) && !is_root {
@@ -506,7 +532,7 @@ impl<'s, 'a> Reader<'s, 'a> {
         let is_name = |part: oxc_span::Span| part == kind.span();
         match self.values.semantic.nodes().parent_kind(id) {
             AstKind::AssignmentExpression(own) if is_name(own.left.span()) => {
-                defines.note(&name, span, when, false);
+                defines.define(&name, span, when, self.is_cautious(id, &name));
             }
             AstKind::UnaryExpression(own) if own.operator == UnaryOperator::Delete => {}
             // Only what is used further fails where the global is not there.
@@ -523,6 +549,20 @@ impl<'s, 'a> Reader<'s, 'a> {
         }
     }
 
+    /// Whether what an assignment to a name gives it is made from what it has, `x = x || {}`, or it
+    /// is asked for first.
+    fn is_cautious(&self, target: NodeId, name: &str) -> bool {
+        let by_value = match self.values.semantic.nodes().parent_kind(target) {
+            AstKind::AssignmentExpression(own) => {
+                let right = own.right.span();
+                let text = &self.text[right.start as usize..right.end as usize];
+                own.operator.is_logical() || words_of(text).any(|word| word == name)
+            }
+            _ => false,
+        };
+        by_value || self.is_guarded(target, name)
+    }
+
     fn member_read(&self, id: NodeId, name: &str, span: Span, when: When, guarded: bool, reads: &mut Uses) {
         if !is_browser_global(name) {
             reads.note(name, span, when, guarded || self.is_guarded(id, name));
@@ -536,6 +576,7 @@ impl<'s, 'a> Reader<'s, 'a> {
         let is_global = |one: Option<&&'a Expression<'a>>| {
             one.is_some_and(|one| self.values.of(one).iter().any(|value| matches!(value, Value::Global)))
         };
+        out.acts |= when == When::Now && ACTS.contains(&method);
         let object = match member.object() {
             Expression::Identifier(name) if self.values.symbol(name).is_none() => name.name.to_string(),
             _ => String::new(),
@@ -548,14 +589,14 @@ impl<'s, 'a> Reader<'s, 'a> {
                         if let ObjectPropertyKind::ObjectProperty(own) = property
                             && let Some(name) = own.key.static_name()
                         {
-                            defines.note(&name, span_of(&**own), when, false);
+                            defines.define(&name, span_of(&**own), when, false);
                         }
                     }
                 }
             }
             ("Object" | "Reflect", "defineProperty") if is_global(arguments.first()) => {
                 if let Some(name) = arguments.get(1).and_then(|one| self.values.text(one)) {
-                    defines.note(&name, span_of(call), when, false);
+                    defines.define(&name, span_of(call), when, false);
                 }
             }
             (_, "add" | "toggle" | "replace") if is_class_list(member.object()) => {
@@ -574,11 +615,22 @@ impl<'s, 'a> Reader<'s, 'a> {
             }
             (_, "setAttribute" | "attr") => {
                 let name = arguments.first().and_then(|one| self.values.text(one)).unwrap_or_default();
+                if let (Some(value), "src" | "href") = (arguments.get(1), name.as_str()) {
+                    self.outside(value, name == "href", &mut out.outside);
+                }
                 if let (Some(value), "id" | "class") = (arguments.get(1), name.as_str()) {
                     self.added(value, name == "id", &mut out.adds);
                 }
             }
             _ => {}
+        }
+    }
+
+    /// What an address loads, where that is on another host. A link is followed, if it is not one
+    /// to a sheet.
+    fn outside(&self, address: &'a Expression<'a>, is_link: bool, outside: &mut Vec<Outside>) {
+        if let Some(url) = self.values.text(address) {
+            outside.extend(Outside::of(&url, span_of(address)).filter(|own| !is_link || own.is_sheet()));
         }
     }
 
@@ -691,6 +743,17 @@ impl Uses {
         }
     }
 
+    /// The earliest counts, and whether each of them leaves alone what is there.
+    fn define(&mut self, name: &str, span: Span, when: When, guarded: bool) {
+        let new = GlobalUse { name: name.to_owned(), span, when, guarded };
+        let known = self.0.entry(name.to_owned()).or_insert_with(|| new.clone());
+        let all_guarded = known.guarded && guarded;
+        if (new.when, new.guarded, new.span) < (known.when, known.guarded, known.span) {
+            *known = new;
+        }
+        known.guarded = all_guarded;
+    }
+
     fn into_list(self) -> Vec<GlobalUse> {
         self.0.into_values().collect()
     }
@@ -767,7 +830,7 @@ mod tests {
                 "",
             ),
             ("import x from './x.js'; var inModule = 1; window.M = x", "", ""),
-            ("window.x = window.x || {}; window.y.z = 1; delete window.q", "x", "y"),
+            ("window.x = window.x || {}; window.y.z = 1; delete window.q", "x?", "y"),
             ("function f(a) { a.x } f(Chart)", "f", "Chart"),
             ("var jQuery = 1; (function ($) { $.fn })(jQuery)", "jQuery", ""),
         ];
@@ -782,6 +845,58 @@ mod tests {
             &[],
         );
         assert_eq!((drawn(&module.defines).as_str(), module.awaits), ("M", true));
+    }
+
+    #[test]
+    fn what_a_script_hands_over_and_loads_from_elsewhere() {
+        let table = [
+            ("dataLayer.push({ event: 'sent', email: form.email.value })", "dataLayer.push email", ""),
+            ("window.dataLayer.push({ user: { contactPhone: p } })", "dataLayer.push contactPhone", ""),
+            (
+                "var q = window.dataLayer = window.dataLayer || []; q.push({ mail: m })",
+                "dataLayer.push mail",
+                "",
+            ),
+            ("track('signup', user.email)", "track email", ""),
+            (
+                "measure.send('x', [document.querySelector('input[name=phone]').value])",
+                "measure.send input[name=phone]",
+                "",
+            ),
+            ("const e = new FormData(f).get('email'); track({ contact: e })", "track email", ""),
+            ("track({ name: passenger.name })", "track name", ""),
+            ("track({ name: pier.name, method: 'email', email_consent: yes, hasEmail: !!email })", "", ""),
+            ("track({ phone: true, mail: n.length, address: page.address })", "", ""),
+            ("track('email_signup'); track({ event: 'email', mail: a === b })", "", ""),
+            ("(function (p) { p.send(p.email) })(x)", "x.send email", ""),
+            (
+                "i.src = 'https://img.example/a.png'; a.href = 'https://b.example/'",
+                "",
+                "https://img.example/a.png",
+            ),
+            ("l.href = '//c.example/x.css'", "", "https://c.example/x.css"),
+            ("s.setAttribute('src', 'http://d.example/' + 'x.js')", "", "http://d.example/x.js!"),
+            ("import('https://e.example/m.js')", "", "https://e.example/m.js"),
+            (
+                "x.innerHTML = '<a href=https://f.example><img alt=x src=\"https://g.example/h.png\">'",
+                "",
+                "https://g.example/h.png",
+            ),
+        ];
+        for (text, gives, outside) in table {
+            let found = facts(text, ScriptKind::Classic, &[]);
+            let given: Vec<_> = found.gives.iter().map(|own| format!("{} {}", own.to, own.says)).collect();
+            let loaded: Vec<_> = found
+                .outside
+                .iter()
+                .map(|own| format!("{}{}", own.url, if own.is_plain { "!" } else { "" }))
+                .collect();
+            assert_eq!(
+                (given.join(", "), loaded.join(", ")),
+                (gives.to_owned(), outside.to_owned()),
+                "{text}"
+            );
+        }
     }
 
     #[test]

@@ -176,6 +176,11 @@ impl<'s, 'a> Values<'s, 'a> {
         self.semantic.scoping().get_reference(reference).symbol_id()
     }
 
+    /// What is assigned to a variable.
+    pub(super) fn sources(&self, symbol: SymbolId) -> &[&'a Expression<'a>] {
+        self.assigned.get(&symbol).map_or(&[], Vec::as_slice)
+    }
+
     /// Notes what a function is called with. Says whether that is news.
     pub(super) fn pass(
         &mut self,
