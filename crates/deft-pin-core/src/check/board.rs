@@ -95,6 +95,7 @@ fn unused_libraries(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
         .iter()
         .filter(|pin| !pin.off)
         .flat_map(|pin| pin.needs.iter().map(|need| need.value))
+        .chain(ground.plan.needs.inferred.iter().map(|need| need.library))
         .collect();
     while let Some(at) = waiting.pop() {
         if !std::mem::replace(&mut used[at], true) {

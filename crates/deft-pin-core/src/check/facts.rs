@@ -9,16 +9,20 @@ use super::covered::Covered;
 use super::fight::{Arena, Fight, Leak};
 use super::fonts::FontGap;
 use super::leaning::{Better, Brittle, better, brittle_of};
-use super::order::{TroubleKind, troubles};
+use super::order::troubles;
+use super::policy::Stopped;
 use super::probe::{Answers, Probe};
+use super::spare::{Spare, spare};
 use super::taken::{Taken, brought};
 use super::timeline::ScriptTrouble;
+use super::trouble::Scene;
+use super::twice::{Pasted, pasted};
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
-use crate::plan::{Copies, FileText, LibraryPart, Plan, PlannedSheets, placed_steps};
+use crate::plan::{Copies, FileText, LibraryPart, Owner, Plan, PlannedSheets, placed_steps};
 use crate::script::Timeline;
 use crate::site::{
-    Bringer, Load, Page, PageStep, ScriptFiles, SheetFiles, SheetOrigin, Site, brings, loads, page_steps,
-    with_placed,
+    Bringer, Load, Page, PageStep, PlacedStep, ScriptFiles, SheetFiles, SheetOrigin, Site, brings, loads,
+    page_steps, with_placed,
 };
 use crate::source::{Files, Position, nearest, offset};
 use crate::style::font_uses;
@@ -36,6 +40,14 @@ pub struct PageFacts {
     pub troubles: Vec<ScriptTrouble>,
     /// What it has by itself of the libraries that pins need.
     pub copies: Copies,
+    /// The libraries that it gets: their places in the board's list.
+    pub libraries: Vec<u32>,
+    /// What of them nothing on it uses.
+    pub spare: Vec<Spare>,
+    /// Pins whose text it has by itself.
+    pub pasted: Vec<Pasted>,
+    /// What its policy stops.
+    pub stopped: Vec<Stopped>,
 }
 
 /// What one page says about one pin.
@@ -116,6 +128,15 @@ fn placed_scripts<'a>(plan: &'a Plan<'_>) -> Vec<PlacedScript<'a>> {
         });
     let libraries = plan.libraries.iter().flat_map(|library| &library.scripts).filter_map(LibraryPart::local);
     pins.chain(libraries.map(|file| PlacedScript { pin: None, file })).collect()
+}
+
+/// The libraries that are put into a page, by their places in the board's list.
+fn libraries_of(plan: &Plan<'_>, placed: &[PlacedStep]) -> Vec<u32> {
+    let is_placed = |at: &usize| {
+        let name = plan.name_of(Owner::Library(*at));
+        placed.iter().any(|step| matches!(&step.origin, SheetOrigin::Library(own) if own == name))
+    };
+    (0..plan.libraries.len()).filter(is_placed).map(offset).collect()
 }
 
 /// The pages of one type have much the same names: what a name that is nowhere was meant to be is
@@ -222,24 +243,43 @@ impl<'a> Witness<'a> {
                 }
             }
         }
-        let steps = with_placed(steps, placed_steps(self.plan, (&held, &copies), document), text);
-        let troubles = if has_scripts { self.troubles(&steps, (text, document), &held) } else { Vec::new() };
-        PageFacts { page, pins, lacking: Vec::new(), troubles, copies }
+        let pasted = pasted(self.plan, &held, &steps, (text, document));
+        let placed = placed_steps(self.plan, (&held, &copies), document);
+        let libraries = libraries_of(self.plan, &placed);
+        let steps = with_placed(steps, placed, text);
+        let sheets = |library| self.arena.planned.of_library(library);
+        let spare = match libraries.is_empty() {
+            true => Vec::new(),
+            false => spare(self.plan, &steps, document, &sheets),
+        };
+        let troubles = match has_scripts {
+            true => self.troubles(&steps, (place, text, document), (&held, &copies)),
+            false => Vec::new(),
+        };
+        let (lacking, stopped) = (Vec::new(), Vec::new());
+        PageFacts { page, pins, lacking, troubles, copies, libraries, spare, pasted, stopped }
     }
 
     /// What does not work out on the page's timeline for the scripts that are put there.
-    fn troubles(&self, steps: &[PageStep], page: (&str, &Document), held: &[usize]) -> Vec<ScriptTrouble> {
+    fn troubles(
+        &self,
+        steps: &[PageStep],
+        (page, text, document): (&Page, &str, &Document),
+        (held, copies): (&[usize], &Copies),
+    ) -> Vec<ScriptTrouble> {
         let turns: Vec<_> = steps.iter().map(|step| step.turn).collect();
         let timeline = Timeline::new(&turns);
-        let adds: Vec<String> =
-            held.iter().flat_map(|pin| self.plan.board.pins[*pin].adds.iter().cloned()).collect();
-        let all = troubles(steps, &timeline, page, &adds).into_iter();
+        let pins = || held.iter().map(|pin| &self.plan.board.pins[*pin]);
+        let adds: Vec<String> = pins().flat_map(|pin| pin.adds.iter().cloned()).collect();
+        let own: Vec<String> =
+            copies.found.iter().map(|copy| self.plan.name_of(copy.owner()).to_owned()).collect();
+        let sheets = || self.arena.sheets(page, (text, document), (held, copies));
+        let scene =
+            Scene { steps, timeline: &timeline, text, document, adds: &adds, own: &own, sheets: &sheets };
+        let all = troubles(&scene).into_iter();
         let own = all.filter(|trouble| steps[trouble.step].origin != SheetOrigin::Site);
         own.map(|trouble| {
-            let by = match &trouble.kind {
-                TroubleKind::Late { by, .. } | TroubleKind::Race { by, .. } => Some(steps[*by].file.clone()),
-                _ => None,
-            };
+            let by = trouble.kind.by().map(|by| steps[by].file.clone());
             let step = &steps[trouble.step];
             let (origin, file) = (step.origin.clone(), step.file.clone());
             ScriptTrouble { origin, file, span: trouble.span, kind: trouble.kind, by }

@@ -1,12 +1,13 @@
 //! What the declarations of pins come to on a page: which of them win, which lose, and to whom.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use crate::markup::{Document, NamedPart, NodeId};
 use crate::plan::{Copies, Plan, PlannedSheets};
 use crate::site::{Page, PageSheets, SheetFiles, SheetOrigin, Site, page_sheets};
 use crate::source::{FilePath, Files, Position, Span};
-use crate::style::{Applied, Cascade, FontUse, Outcome, Step, Truth, Viewport};
+use crate::style::{Applied, Cascade, FontUse, Outcome, Step, StyleRules, Truth, Viewport};
 
 use super::covered::{Covered, covered};
 use super::finding::Place;
@@ -113,6 +114,19 @@ struct Bout {
 
 impl Arena<'_> {
     /// The fights on a page that some pins are on, by pin.
+    /// The sheets of a page with those that pins bring; none where some could not be read.
+    pub(super) fn sheets(
+        &self,
+        page: &Page,
+        source: (&str, &Document),
+        held: (&[usize], &Copies),
+    ) -> Option<Vec<Arc<StyleRules>>> {
+        let placed = self.planned.placed(self.plan, held, source.1);
+        let sheets = page_sheets(source, page, (self.files, self.site), &self.known, placed);
+        let rules = sheets.sheets.iter().map(|sheet| Arc::clone(&sheet.rules)).collect();
+        sheets.unread.is_empty().then_some(rules)
+    }
+
     pub(super) fn fights(
         &self,
         page: &Page,

@@ -121,13 +121,33 @@ pub enum Code {
     TooWide,
     /// What stays in view is covered by something else.
     Under,
-    /// A library that nothing needs.
+    /// A page's policy stops what is put in.
+    BlockedByPolicy,
+    /// Something is loaded from another host.
+    ForeignAsset,
+    /// A need that the board does not say.
+    InferredNeed,
+    /// A script adds a name that nothing knows.
+    NameMismatch,
+    /// A file of another host is held against nothing.
+    NoIntegrity,
+    /// A global is somebody else's.
+    Overwrites,
+    /// Something about a person is handed to what measures visits.
+    PersonalData,
+    /// Something is asked for over plain HTTP.
+    PlainHttp,
+    /// A page gets the same twice.
+    Twice,
+    /// No rule of a library's sheet matches.
+    UnusedStyle,
+    /// A library that nothing needs, or nothing uses.
     UnusedLibrary,
 }
 
 impl Code {
     /// Every code.
-    pub const ALL: [Code; 36] = [
+    pub const ALL: [Code; 46] = [
         Code::AtRunTime,
         Code::BadSyntax,
         Code::BadSelector,
@@ -163,6 +183,16 @@ impl Code {
         Code::StaysHidden,
         Code::TooWide,
         Code::Under,
+        Code::BlockedByPolicy,
+        Code::ForeignAsset,
+        Code::InferredNeed,
+        Code::NameMismatch,
+        Code::NoIntegrity,
+        Code::Overwrites,
+        Code::PersonalData,
+        Code::PlainHttp,
+        Code::Twice,
+        Code::UnusedStyle,
         Code::UnusedLibrary,
     ];
 
@@ -204,6 +234,16 @@ impl Code {
             Code::NoSlot => "no-slot",
             Code::NotConfined => "not-confined",
             Code::PartlyMatched => "partly-matched",
+            Code::BlockedByPolicy => "blocked-by-policy",
+            Code::ForeignAsset => "foreign-asset",
+            Code::InferredNeed => "inferred-need",
+            Code::NameMismatch => "name-mismatch",
+            Code::NoIntegrity => "no-integrity",
+            Code::Overwrites => "overwrites",
+            Code::PersonalData => "personal-data",
+            Code::PlainHttp => "plain-http",
+            Code::Twice => "twice",
+            Code::UnusedStyle => "unused-style",
             Code::UnusedLibrary => "unused-library",
         }
     }

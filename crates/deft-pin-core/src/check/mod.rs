@@ -12,13 +12,22 @@ mod finding;
 mod fonts;
 mod hidden;
 mod leaning;
+mod names;
+mod needs;
 mod order;
+mod outside;
+mod overwrites;
+mod personal;
+mod policy;
 mod probe;
 mod script;
+mod spare;
 mod style;
 mod taken;
 mod target;
 mod timeline;
+mod trouble;
+mod twice;
 mod width;
 
 pub use apart::tells_pages_apart;
@@ -28,10 +37,14 @@ pub use fight::{Fight, Leak, Rival};
 pub use finding::{Code, Finding, Place, Related, Severity};
 pub use fonts::FontGap;
 pub use leaning::{Better, Leaning};
-pub use order::{Trouble, TroubleKind, is_found, troubles};
+pub use order::{is_found, troubles};
+pub use policy::Stopped;
 pub use probe::Probe;
+pub use spare::Spare;
 pub use taken::Taken;
 pub use timeline::ScriptTrouble;
+pub use trouble::{Scene, Trouble, TroubleKind};
+pub use twice::Pasted;
 
 use crate::find::Feature;
 use crate::plan::Plan;
@@ -79,6 +92,12 @@ pub fn findings(ground: &Ground<'_>) -> Vec<Finding> {
     covered::findings(ground, &mut findings);
     taken::findings(ground, &mut findings);
     timeline::findings(ground, &mut findings);
+    needs::findings(ground, &mut findings);
+    outside::findings(ground, &mut findings);
+    personal::findings(ground, &mut findings);
+    policy::findings(ground, &mut findings);
+    spare::findings(ground, &mut findings);
+    twice::findings(ground, &mut findings);
     let board = ground.board_file;
     findings.sort_by(|a, b| {
         let key = |finding: &Finding| {

@@ -1,77 +1,18 @@
 //! What does not work out on a page's timeline: globals that nothing defines, or too late, or in a
 //! race; elements that are looked up before they are there, or that are not there at all.
 
+use super::names::unknown_names;
+use super::overwrites::overwrites;
+use super::trouble::{Scene, Trouble, TroubleKind};
 use crate::markup::{Assume, Matcher};
 use crate::markup::{Document, NamedPart, names_in, parse_selectors};
-use crate::script::{GlobalUse, How, LookUp, Timeline, When};
-use crate::site::PageStep;
-use crate::source::{Span, nearest};
+use crate::script::{GlobalUse, How, LookUp, ScriptFacts, When};
+use crate::source::nearest;
 
-/// Something that does not work out.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Trouble {
-    /// The step that it befalls, by its place among the page's.
-    pub step: usize,
-    /// Where in its script.
-    pub span: Span,
-    /// What.
-    pub kind: TroubleKind,
-}
-
-/// What does not work out.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum TroubleKind {
-    /// A global that nothing on the page defines.
-    Missing {
-        /// Its name.
-        name: String,
-        /// When it is read.
-        when: When,
-        /// One of nearly that name, which something on the page defines.
-        near: Option<String>,
-    },
-    /// A global that is defined after it is read.
-    Late {
-        /// Its name.
-        name: String,
-        /// The step that defines it.
-        by: usize,
-    },
-    /// A global that may be defined before it is read, or after.
-    Race {
-        /// Its name.
-        name: String,
-        /// The step that defines it.
-        by: usize,
-    },
-    /// An element that is parsed after a script looks it up.
-    Early {
-        /// The selector.
-        selector: String,
-        /// The line on which the element begins.
-        line: u32,
-    },
-    /// An element that is not on the page.
-    Lost {
-        /// The selector.
-        selector: String,
-        /// The first name in it that the page does not have.
-        name: Option<String>,
-        /// A name of the page that is nearly that one.
-        near: Option<String>,
-    },
-}
-
-/// What does not work out on a page. `adds` are names that somebody says scripts add.
-pub fn troubles(
-    steps: &[PageStep],
-    timeline: &Timeline,
-    (text, document): (&str, &Document),
-    adds: &[String],
-) -> Vec<Trouble> {
-    let page = OnPage { steps, timeline, text, document, adds };
+/// What does not work out on a page.
+pub fn troubles(page: &Scene<'_>) -> Vec<Trouble> {
     let mut found = Vec::new();
-    for (at, step) in steps.iter().enumerate() {
+    for (at, step) in page.steps.iter().enumerate() {
         let Some(facts) = step.facts() else { continue };
         for read in facts.reads.iter().filter(|read| !read.guarded) {
             found.extend(page.read(at, read).map(|kind| Trouble { step: at, span: read.span, kind }));
@@ -80,6 +21,8 @@ pub fn troubles(
             found.extend(page.look_up(at, looked).map(|kind| Trouble { step: at, span: looked.span, kind }));
         }
     }
+    overwrites(page, &mut found);
+    unknown_names(page, &mut found);
     found
 }
 
@@ -90,15 +33,7 @@ pub fn is_found(selector: &str, document: &Document) -> Option<bool> {
     Some(document.elements().any(|element| matcher.matches_any(&list, element, Assume::May)))
 }
 
-struct OnPage<'p> {
-    steps: &'p [PageStep],
-    timeline: &'p Timeline,
-    text: &'p str,
-    document: &'p Document,
-    adds: &'p [String],
-}
-
-impl OnPage<'_> {
+impl Scene<'_> {
     fn read(&self, at: usize, read: &GlobalUse) -> Option<TroubleKind> {
         if read.when == When::Perhaps || self.is_element(&read.name) {
             return None;
@@ -157,18 +92,21 @@ impl OnPage<'_> {
             self.document.elements().find(|element| matcher.matches_any(&list, *element, Assume::May));
         let Some(first) = first else {
             let names: Vec<NamedPart> = list.slice().iter().flat_map(names_in).collect();
-            let is_added = |name: &NamedPart| {
-                let by_script = |step: &PageStep| {
-                    step.facts().is_some_and(|facts| facts.adds.iter().any(|added| added.name == name.name()))
-                };
-                self.adds.iter().any(|own| own == name.name()) || self.steps.iter().any(by_script)
-            };
+            if names.iter().any(|name| self.adds.iter().any(|own| own == name.name())) {
+                return None;
+            }
+            let maker = names.iter().find_map(|name| Some((self.maker(name)?, name)));
             let unclear = self
                 .steps
                 .iter()
                 .any(|step| step.turn.how != How::Never && !step.turn.how.is_sheet() && step.is_unread);
-            if unclear || looked.guarded || names.iter().any(is_added) {
+            if unclear || looked.guarded {
                 return None;
+            }
+            if let Some((by, name)) = maker {
+                let is_in_time = by == at || self.timeline.is_before(by, at) || looked.when != When::Now;
+                let name = name.to_string();
+                return (!is_in_time).then_some(TroubleKind::Made { selector, by, name });
             }
             let absent = names.iter().find(|name| !self.has(name));
             let near = absent.and_then(|name| self.near(name));
@@ -181,6 +119,17 @@ impl OnPage<'_> {
             && !looked.guarded;
         let line = self.document.position(first, self.text).line;
         is_early.then_some(TroubleKind::Early { selector, line })
+    }
+
+    /// The step whose script adds a name to the page.
+    fn maker(&self, name: &NamedPart) -> Option<usize> {
+        let is_id = matches!(name, NamedPart::Id(_));
+        self.steps.iter().position(|step| {
+            let adds = |facts: &ScriptFacts| {
+                facts.adds.iter().any(|added| added.name == name.name() && added.is_id == is_id)
+            };
+            step.facts().is_some_and(adds)
+        })
     }
 
     fn has(&self, name: &NamedPart) -> bool {

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use super::Ground;
 use super::finding::{Code, Finding, Place, Severity};
-use super::order::TroubleKind;
+use super::trouble::TroubleKind;
 use crate::plan::{FileText, LibraryPart};
 use crate::script::{ScriptKind, When};
 use crate::site::SheetOrigin;
@@ -92,6 +92,32 @@ fn told(ground: &Ground<'_>, trouble: &ScriptTrouble, place: Place) -> Finding {
             );
             Finding::new(Code::EarlyLookup, Severity::Error, place, message)
                 .help("use the slot `foot`, wait for `DOMContentLoaded`, or ask whether it was found")
+        }
+        TroubleKind::Made { selector, name, .. } => {
+            let message = format!(
+                "`{selector}` is not on the page as it is served: `{name}` is added at run time by `{by}`, which nothing puts before this"
+            );
+            Finding::new(Code::LostLookup, Severity::Note, place, message)
+                .help("look it up once it is there, or ask whether it was found")
+        }
+        TroubleKind::Overwrites { name, by: Some(_) } => {
+            let message = format!("`{by}` defines `{name}` too: whichever runs last is what both find there");
+            Finding::new(Code::Overwrites, Severity::Warning, place, message)
+                .help("give it a name of your own, or keep what is there: `x = x || …`")
+        }
+        TroubleKind::Overwrites { name, by: None } => {
+            let message =
+                format!("`{name}` is the browser's own, and every script on the page gets this one instead");
+            Finding::new(Code::Overwrites, Severity::Warning, place, message)
+                .help("give it a name of your own")
+        }
+        TroubleKind::Unknown { name, near, in_rule } => {
+            let knows = if *in_rule { "a rule has" } else { "the page has" };
+            let message = format!(
+                "this adds `{name}`, which no rule, element or script on the page knows; {knows} `{near}`"
+            );
+            Finding::new(Code::NameMismatch, Severity::Warning, place, message)
+                .help(format!("did you mean `{near}`?"))
         }
         TroubleKind::Lost { selector, name, near, .. } => {
             let message = format!("`{selector}` finds nothing on the page, so the script stops here");

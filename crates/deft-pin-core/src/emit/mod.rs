@@ -3,6 +3,7 @@
 
 mod assets;
 mod page;
+mod policy;
 mod proof;
 mod run;
 mod tags;

@@ -66,6 +66,20 @@ pub fn customise(
     if wrong.is_empty() { Ok(out) } else { Err(Refused(wrong)) }
 }
 
+/// The elements of some placements as they are written into a page; none for one that cannot be.
+pub(super) fn elements(
+    plan: &Plan<'_>,
+    assets: &Assets,
+    manner: Manner,
+    page: &Page,
+    (decoded, document): (&Decoded<'_>, &Document),
+    placements: &[Placement<'_>],
+) -> Vec<Option<String>> {
+    let writer = Writer { plan, assets, manner, decoded, base: Base::of(document, page), document };
+    let element = |placement| writer.element(placement, document.slots().gap(placement.slot)?);
+    placements.iter().map(element).collect()
+}
+
 /// What has been written so far that must not be written twice.
 #[derive(Default)]
 struct State {

@@ -3,10 +3,11 @@
 
 use super::assets::Assets;
 use super::page::{Manner, Refused, customise};
+use super::policy::stopped;
 use crate::check::{PageFacts, Witness};
 use crate::markup::parse;
 use crate::plan::Plan;
-use crate::site::Site;
+use crate::site::{Site, policies};
 use crate::source::Files;
 
 /// A run over a site's pages.
@@ -60,6 +61,10 @@ impl<'a> Run<'a> {
             return PageOutcome { facts, bytes: None, placements: 0 };
         }
         let place = &self.site.pages[page];
+        let served = self.plan.board.policy.as_ref().map(|policy| policy.as_str());
+        let manner = (self.plan, self.assets, self.manner);
+        let policies = policies(&document, served);
+        facts.stopped = stopped(manner, place, (&decoded, &document), &placements, &policies);
         match customise(self.plan, self.assets, self.manner, place, bytes, (&decoded, &document), &placements)
         {
             Ok(bytes) => PageOutcome { facts, bytes: Some(bytes), placements: placements.len() },

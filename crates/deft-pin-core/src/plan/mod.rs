@@ -19,7 +19,7 @@ pub use copies::{Copies, OwnCopy, Recognised, Version, held_on};
 pub use file::FileText;
 pub use key::{Owner, PartKey, PartKind};
 pub use loaded::{LoadedFile, LoadedFiles, LocalUrl};
-pub use needs::{Inferred, Needs};
+pub use needs::{Inferred, Needs, globals_of, scripts_of};
 pub use part::{LibraryPart, PlannedLibrary, PlannedPin};
 pub use placement::{Content, Placement, Plan};
 pub use problem::Problem;

@@ -92,7 +92,7 @@ fn inferred(owner: Owner, library: usize, script: usize, read: &GlobalUse) -> In
 }
 
 /// The globals of a library: those that the board says, or else those that its scripts define.
-pub(super) fn globals_of(board: &Board, at: usize, library: &PlannedLibrary) -> Vec<String> {
+pub fn globals_of(board: &Board, at: usize, library: &PlannedLibrary) -> Vec<String> {
     let said = &board.libraries[at].defines;
     if !said.is_empty() {
         return said.clone();
@@ -106,7 +106,7 @@ pub(super) fn globals_of(board: &Board, at: usize, library: &PlannedLibrary) -> 
 }
 
 /// The facts of a library's scripts, as far as they are beside the board, with their places.
-pub(super) fn scripts_of(library: &PlannedLibrary) -> impl Iterator<Item = (usize, &ScriptFacts)> {
+pub fn scripts_of(library: &PlannedLibrary) -> impl Iterator<Item = (usize, &ScriptFacts)> {
     let files = library.scripts.iter().enumerate().filter_map(|(at, part)| Some((at, part.local()?)));
     files.filter_map(|(at, file)| Some((at, file.script.as_ref()?.facts(ScriptKind::Classic))))
 }

@@ -46,6 +46,12 @@ impl PlannedSheets {
         self.pins.get(pin)?.as_ref().map(|planned| &planned.rules)
     }
 
+    /// The rules of a library's sheets, as far as they are beside the board.
+    pub fn of_library(&self, library: usize) -> Vec<Arc<StyleRules>> {
+        let sheets = self.libraries.get(library).into_iter().flatten().flatten();
+        sheets.map(|planned| Arc::clone(&planned.rules)).collect()
+    }
+
     /// The sheets that a plan puts into a page, in order.
     pub fn placed(
         &self,

@@ -3,6 +3,7 @@
 mod address;
 mod loads;
 mod pages;
+mod policy;
 mod scripts;
 mod sheets;
 mod steps;
@@ -11,6 +12,7 @@ pub use address::encode_segment as encoded_name;
 pub(crate) use address::encode_segment;
 pub use loads::{Base, Load, LoadKind, LoadTarget, address_in, loads};
 pub use pages::{Page, PagePath, Site};
+pub use policy::{Policy, Request, Stop, policies};
 pub use scripts::{Bringer, ScriptFile, ScriptFiles, brings};
 pub use sheets::{PageSheets, PlacedSheet, SheetFiles, SheetOrigin, SheetPlace, page_sheets};
 pub use steps::{PageStep, PlacedStep, page_steps, with_placed};

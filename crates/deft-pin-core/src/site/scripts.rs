@@ -2,6 +2,7 @@
 //! of them may bring in a name at run time.
 
 use std::collections::{HashMap, HashSet};
+use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 use std::sync::{Arc, Mutex, OnceLock};
 
 use super::loads::{Load, LoadKind, LoadTarget};
@@ -18,6 +19,7 @@ pub struct ScriptFile {
     /// For a pin's script, how it is confined.
     pub frame: Option<Frame>,
     words: OnceLock<HashSet<Box<str>>>,
+    likeness: OnceLock<u64>,
     classic: OnceLock<ScriptFacts>,
     module: OnceLock<ScriptFacts>,
 }
@@ -46,11 +48,34 @@ impl ScriptFile {
         cell.get_or_init(|| facts(self.text.as_str(), kind, share))
     }
 
+    /// Whether it is the same text but for blanks.
+    pub fn is_like(&self, other: &ScriptFile) -> bool {
+        self.likeness() == other.likeness()
+    }
+
+    fn likeness(&self) -> u64 {
+        *self.likeness.get_or_init(|| {
+            let mut hasher = DefaultHasher::new();
+            self.text.as_str().split_whitespace().for_each(|word| word.hash(&mut hasher));
+            hasher.finish()
+        })
+    }
+
+    /// How often a word stands in it.
+    pub fn count_of(&self, word: &str) -> usize {
+        count(self.text.as_str(), word)
+    }
+
     /// Whether a word stands in it anywhere: more than it really adds, and so never a *no* where a
     /// browser might say *yes*.
-    fn has_word(&self, word: &str) -> bool {
+    pub fn has_word(&self, word: &str) -> bool {
         self.words.get_or_init(|| words(self.text.as_str()).map(Box::from).collect()).contains(word)
     }
+}
+
+/// How often a word stands in a text.
+fn count(text: &str, word: &str) -> usize {
+    words(text).filter(|own| *own == word).count()
 }
 
 /// A script that may bring in a name.

@@ -1,12 +1,15 @@
 //! `order`: the timeline of a page.
 
+use std::sync::Arc;
+
 use anyhow::Result;
-use deft_pin_core::check::troubles;
+use deft_pin_core::check::{Scene, troubles};
 use deft_pin_core::plan::{Plan, held_on, placed_steps};
 use deft_pin_core::script::Timeline;
-use deft_pin_core::site::{ScriptFiles, page_steps, with_placed};
+use deft_pin_core::site::{ScriptFiles, SheetFiles, page_steps, with_placed};
 use deft_pin_core::source::Files;
 
+use super::why::page_sheets_of;
 use crate::arguments::{Common, Format, Order};
 use crate::exit::Exit;
 use crate::output::{self, Steps};
@@ -20,18 +23,32 @@ pub fn run(common: &Common, command: &Order) -> Result<Exit> {
         let page = &pages.site.pages[number];
         let files = (&pages.folder as &dyn Files, &pages.site);
         let known = ScriptFiles::default();
-        let mut adds = Vec::new();
+        let (mut adds, mut own_copies) = (Vec::new(), Vec::new());
         let placed = pages.board.as_ref().map(|board| {
             let plan = Plan::new(board, &pages.folder);
             let (held, copies) = held_on(&plan, page, (decoded.text(), document), files, &known);
             held.iter().for_each(|pin| adds.extend(board.pins[*pin].adds.iter().cloned()));
+            own_copies = copies.found.iter().map(|copy| plan.name_of(copy.owner()).to_owned()).collect();
             placed_steps(&plan, (&held, &copies), document)
         });
         let own = page_steps((decoded.text(), document), page, files, &known);
         let steps = with_placed(own, placed.unwrap_or_default(), decoded.text());
         let turns: Vec<_> = steps.iter().map(|step| step.turn).collect();
         let timeline = Timeline::new(&turns);
-        let troubles = troubles(&steps, &timeline, (decoded.text(), document), &adds);
+        let sheets = || {
+            let all = page_sheets_of(&pages, number, decoded, document, &SheetFiles::default());
+            let rules = all.sheets.iter().map(|sheet| Arc::clone(&sheet.rules)).collect();
+            all.unread.is_empty().then_some(rules)
+        };
+        let troubles = troubles(&Scene {
+            steps: &steps,
+            timeline: &timeline,
+            text: decoded.text(),
+            document,
+            adds: &adds,
+            own: &own_copies,
+            sheets: &sheets,
+        });
         let all = Steps {
             page: page.path.as_str(),
             steps: &steps,

@@ -89,7 +89,7 @@ pub fn order_json(all: &Steps<'_>) -> serde_json::Result<String> {
         let text = all.steps[trouble.step].script.as_ref().map(|script| &script.text);
         let position = text.map(|text| text.position(trouble.span.start));
         TroubleJson {
-            code: code(&trouble.kind),
+            code: trouble.kind.code().name(),
             step: id(trouble.step),
             line: position.map_or(1, |position| position.line),
             column: position.map_or(1, |position| position.column),
@@ -138,16 +138,6 @@ fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a>
     }
 }
 
-fn code(kind: &TroubleKind) -> &'static str {
-    match kind {
-        TroubleKind::Missing { .. } => "missing-library",
-        TroubleKind::Late { .. } => "late-library",
-        TroubleKind::Race { .. } => "race",
-        TroubleKind::Early { .. } => "early-lookup",
-        TroubleKind::Lost { .. } => "lost-lookup",
-    }
-}
-
 /// What does not work out, in words.
 fn said(kind: &TroubleKind) -> String {
     match kind {
@@ -164,6 +154,16 @@ fn said(kind: &TroubleKind) -> String {
         }
         TroubleKind::Early { selector, line } => {
             format!("`{selector}` is looked up before it is there: it begins on line {line}")
+        }
+        TroubleKind::Made { selector, by, name } => {
+            format!(
+                "`{selector}` is not there as the page is served: s{by} adds `{name}`, and nothing puts that before"
+            )
+        }
+        TroubleKind::Overwrites { name, by: Some(by) } => format!("s{by} defines `{name}` too"),
+        TroubleKind::Overwrites { name, by: None } => format!("`{name}` is the browser's own"),
+        TroubleKind::Unknown { name, near, .. } => {
+            format!("nothing on this page knows `{name}`, which it adds; did you mean `{near}`?")
         }
         TroubleKind::Lost { selector, name, near } => {
             let name = name.as_ref().map(|name| format!("; there is no `{name}`")).unwrap_or_default();

@@ -2,6 +2,9 @@
 
 use crate::session::Session;
 
+/// Two libraries of the board define the same, so that which one is meant cannot be told.
+const LIBRARY: &str = "(function (root) { root.Chart = { draw() {} } })(this)";
+
 /// A pin's script, with the scripts that the page has by itself.
 #[derive(Debug)]
 pub struct Case {
@@ -28,7 +31,7 @@ impl Case {
     /// A board and a site for it. The page keeps the errors that come up in `errors`.
     pub fn session(&self) -> Session {
         let board = format!(
-            "[site]\nroot = 'site'\n[library.chart]\nscript = 'chart.js'\n[library.more]\nscript = 'chart.js'\n\
+            "[site]\nroot = 'site'\n[library.chart]\nscript = 'chart.js'\n[library.more]\nscript = 'more.js'\n\
              [pin.p]\nscript = 'p.js'\npages = ['/']\n{}\n[pin.q]\nneeds = ['more']\npages = ['/other']\nscript = 'q.js'\n",
             self.keys
         );
@@ -40,7 +43,8 @@ impl Case {
             ("deft-pin.toml", &board),
             ("p.js", self.script),
             ("q.js", ""),
-            ("chart.js", "(function (root) { root.Chart = { draw() {} } })(this)"),
+            ("chart.js", LIBRARY),
+            ("more.js", LIBRARY),
             ("site/late.js", "var Chart = { draw() {} }"),
             ("site/other.html", ""),
             ("site/index.html", &page),

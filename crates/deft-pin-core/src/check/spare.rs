@@ -1,0 +1,133 @@
+//! Libraries that a page gets for nothing: no script there uses what they define, no rule of
+//! theirs matches.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use super::Ground;
+use super::finding::{Code, Finding, Severity, share};
+use crate::markup::{Document, NamedPart};
+use crate::plan::{Owner, PartKind, Plan, globals_of, scripts_of};
+use crate::site::{PageStep, SheetOrigin};
+use crate::style::{Cascade, PageSheet, StyleRules, Viewport};
+
+/// A part of a library that a page gets for nothing.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Spare {
+    /// The library: its place in the board's list.
+    pub library: u32,
+    /// Its sheets or its scripts.
+    pub kind: PartKind,
+}
+
+/// What of the libraries on a page nothing there uses. `sheet` gives a library's sheets.
+pub(super) fn spare(
+    plan: &Plan<'_>,
+    steps: &[PageStep],
+    document: &Document,
+    sheets: &dyn Fn(usize) -> Vec<Arc<StyleRules>>,
+) -> Vec<Spare> {
+    let mut found = Vec::new();
+    for (at, library) in plan.libraries.iter().enumerate().filter(|(_, library)| library.is_known()) {
+        let origin = SheetOrigin::Library(plan.name_of(Owner::Library(at)).to_owned());
+        let own = |kind| {
+            let is_sheet = kind == PartKind::Style;
+            steps.iter().any(|step| step.origin == origin && step.turn.how.is_sheet() == is_sheet)
+        };
+        let others = || steps.iter().filter(|step| step.origin != origin);
+        let mut add = |kind| found.push(Spare { library: crate::source::offset(at), kind });
+        if own(PartKind::Script) {
+            let globals = globals_of(plan.board, at, library);
+            let acts = scripts_of(library).any(|(_, facts)| {
+                facts.acts || !facts.looks_up.is_empty() || !facts.adds.is_empty() || !facts.flaws.is_empty()
+            });
+            let is_used = others().any(|step| {
+                let runs = !step.turn.how.is_sheet();
+                let uses =
+                    |script: &Arc<crate::site::ScriptFile>| globals.iter().any(|name| script.has_word(name));
+                runs && (step.is_unread || step.script.as_ref().is_some_and(uses))
+            });
+            if !acts && !globals.is_empty() && !is_used && !in_handlers(document, &globals) {
+                add(PartKind::Script);
+            }
+        }
+        if own(PartKind::Style) {
+            let sheets = sheets(at);
+            let has_rules = sheets.iter().any(|sheet| !sheet.rules.is_empty());
+            let shares =
+                sheets.iter().any(|sheet| !sheet.definitions.is_empty() || !sheet.imports.is_empty());
+            if has_rules && !shares && !sheets.iter().any(|sheet| is_used(sheet, steps, document)) {
+                add(PartKind::Style);
+            }
+        }
+    }
+    found
+}
+
+/// Whether an attribute for an event says one of some names.
+fn in_handlers(document: &Document, globals: &[String]) -> bool {
+    let mut handlers = document.elements().flat_map(|element| {
+        let attributes = element.data().attrs.iter().filter(|own| own.name.local.starts_with("on"));
+        attributes.map(|own| own.value.to_string()).collect::<Vec<_>>()
+    });
+    handlers.any(|text| globals.iter().any(|name| text.contains(name.as_str())))
+}
+
+/// Whether a rule of a sheet matches something, or may once scripts have added a name.
+fn is_used(sheet: &Arc<StyleRules>, steps: &[PageStep], document: &Document) -> bool {
+    let sheets = [PageSheet::alone(Arc::clone(sheet))];
+    let mut cascade = Cascade::new(document, &sheets, Viewport::default(), Vec::new());
+    if document.elements().any(|element| !cascade.matching(element).is_empty()) {
+        return true;
+    }
+    let scripts = || steps.iter().filter_map(|step| step.script.as_ref());
+    sheet.names().keys().any(|name| {
+        !matches!(name, NamedPart::Tag(_)) && scripts().any(|script| script.has_word(name.name()))
+    })
+}
+
+pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
+    let mut found: BTreeMap<Spare, Vec<usize>> = BTreeMap::new();
+    for facts in ground.facts {
+        for spare in &facts.spare {
+            found.entry(*spare).or_default().push(facts.page);
+        }
+    }
+    for (spare, pages) in found {
+        let at = spare.library as usize;
+        let library = &ground.plan.board.libraries[at];
+        let (pages, all) = (ground.paths(pages), ground.pages_with(at));
+        let place = ground.on_board(library.name.span);
+        let name = &*library.name;
+        let finding = match spare.kind {
+            PartKind::Script => {
+                let message = format!(
+                    "no script uses what the library `{name}` defines {}, and it does nothing by itself: visitors load it for nothing",
+                    share(&pages, all)
+                );
+                Finding::new(Code::UnusedLibrary, Severity::Warning, place, message)
+            }
+            PartKind::Style => {
+                let message = format!(
+                    "no rule of the library `{name}` matches anything {}: visitors load its sheet for nothing",
+                    share(&pages, all)
+                );
+                Finding::new(Code::UnusedStyle, Severity::Warning, place, message)
+            }
+        };
+        findings.push(
+            finding
+                .help("narrow the pins that need it to the pages that use it: `pages`, `having`")
+                .pages(pages),
+        );
+    }
+}
+
+impl Ground<'_> {
+    /// On how many pages a library is.
+    fn pages_with(&self, library: usize) -> usize {
+        let with =
+            self.facts.iter().filter(|facts| facts.libraries.contains(&crate::source::offset(library)));
+        with.count()
+    }
+}
