@@ -141,13 +141,15 @@ pub enum Code {
     Twice,
     /// No rule of a library's sheet matches.
     UnusedStyle,
+    /// The page asks for a name that a pin's script keeps to itself.
+    NotShared,
     /// A library that nothing needs, or nothing uses.
     UnusedLibrary,
 }
 
 impl Code {
     /// Every code.
-    pub const ALL: [Code; 46] = [
+    pub const ALL: [Code; 47] = [
         Code::AtRunTime,
         Code::BadSyntax,
         Code::BadSelector,
@@ -193,6 +195,7 @@ impl Code {
         Code::PlainHttp,
         Code::Twice,
         Code::UnusedStyle,
+        Code::NotShared,
         Code::UnusedLibrary,
     ];
 
@@ -244,6 +247,7 @@ impl Code {
             Code::PlainHttp => "plain-http",
             Code::Twice => "twice",
             Code::UnusedStyle => "unused-style",
+            Code::NotShared => "not-shared",
             Code::UnusedLibrary => "unused-library",
         }
     }

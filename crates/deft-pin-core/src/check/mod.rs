@@ -11,6 +11,7 @@ mod fight;
 mod finding;
 mod fonts;
 mod hidden;
+mod kept;
 mod leaning;
 mod names;
 mod needs;

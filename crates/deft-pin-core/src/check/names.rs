@@ -1,17 +1,17 @@
 //! Names that a pin's script adds and nothing on the page knows, where one that something knows is
 //! near: most likely a slip.
 
+use std::sync::Arc;
+
 use super::trouble::{Scene, Trouble, TroubleKind};
 use crate::markup::NamedPart;
-use crate::script::{AddedName, How};
-use crate::site::{PageStep, SheetOrigin};
+use crate::script::AddedName;
+use crate::site::{PageStep, ScriptFile, SheetOrigin};
 use crate::source::nearest;
 
 pub(super) fn unknown_names(page: &Scene<'_>, found: &mut Vec<Trouble>) {
     let pins = page.steps.iter().enumerate().filter(|(_, step)| matches!(step.origin, SheetOrigin::Pin(_)));
-    let is_hidden =
-        |step: &PageStep| step.turn.how != How::Never && !step.turn.how.is_sheet() && step.is_unread;
-    if page.steps.iter().any(is_hidden) {
+    if page.steps.iter().any(PageStep::hides_something) {
         return;
     }
     let mut styled: Option<Option<Vec<NamedPart>>> = None;
@@ -68,9 +68,12 @@ fn on_page(page: &Scene<'_>, added: &AddedName) -> bool {
 /// Whether some script does anything else with a name than to add it: it is a word in another
 /// one, or more often in its own than it is added.
 fn in_scripts(page: &Scene<'_>, at: usize, added: &AddedName) -> bool {
-    page.steps.iter().enumerate().any(|(other, step)| match &step.script {
-        Some(script) if other == at => script.count_of(&added.name) > 1,
-        Some(script) => script.has_word(&added.name),
-        None => false,
-    })
+    let imported = page.steps.iter().flat_map(|step| &step.imported);
+    let is_said = |script: &Arc<ScriptFile>| script.has_word(&added.name);
+    imported.into_iter().any(is_said)
+        || page.steps.iter().enumerate().any(|(other, step)| match &step.script {
+            Some(script) if other == at => script.count_of(&added.name) > 1,
+            Some(script) => is_said(script),
+            None => false,
+        })
 }

@@ -1,12 +1,14 @@
 //! What does not work out on a page's timeline: globals that nothing defines, or too late, or in a
 //! race; elements that are looked up before they are there, or that are not there at all.
 
+use super::kept::kept;
 use super::names::unknown_names;
 use super::overwrites::overwrites;
 use super::trouble::{Scene, Trouble, TroubleKind};
 use crate::markup::{Assume, Matcher};
 use crate::markup::{Document, NamedPart, names_in, parse_selectors};
-use crate::script::{GlobalUse, How, LookUp, ScriptFacts, When};
+use crate::script::{GlobalUse, How, LookUp, ScriptFacts, ScriptKind, When};
+use crate::site::PageStep;
 use crate::source::nearest;
 
 /// What does not work out on a page.
@@ -21,6 +23,7 @@ pub fn troubles(page: &Scene<'_>) -> Vec<Trouble> {
             found.extend(page.look_up(at, looked).map(|kind| Trouble { step: at, span: looked.span, kind }));
         }
     }
+    kept(page, &mut found);
     overwrites(page, &mut found);
     unknown_names(page, &mut found);
     found
@@ -43,19 +46,26 @@ impl Scene<'_> {
         let mut definers = Vec::new();
         for (other, step) in others() {
             // What cannot be looked into may define anything, unless it is certain to come later.
-            let runs = step.turn.how != How::Never && !step.turn.how.is_sheet();
             let is_later = read.when == When::Now && self.timeline.is_before(at, other);
-            unclear |= runs && step.is_unread && !is_later;
-            let Some(facts) = step.facts() else { continue };
-            unclear |= facts.inserts_scripts && !is_later;
-            let defined = facts.defines.iter().find(|defined| defined.name == read.name);
-            match defined.map(|defined| defined.when) {
+            unclear |=
+                (step.hides_something() || step.all_facts().any(|facts| facts.inserts_scripts)) && !is_later;
+            let defined = step.all_facts().flat_map(|facts| &facts.defines);
+            match defined.filter(|own| own.name == read.name).map(|own| own.when).min() {
                 Some(When::Now) => definers.push(other),
                 Some(_) => unclear = true,
                 None => {}
             }
         }
-        unclear |= self.steps[at].facts().is_some_and(|facts| facts.inserts_scripts);
+        let own = &self.steps[at];
+        unclear |= own.has_unknown || own.all_facts().any(|facts| facts.inserts_scripts);
+        // What it imports has run before it.
+        if own
+            .imported
+            .iter()
+            .any(|module| module.facts(ScriptKind::Module).defines.iter().any(|own| own.name == read.name))
+        {
+            return None;
+        }
         if definers.iter().any(|by| self.timeline.is_before(*by, at)) {
             return None;
         }
@@ -69,7 +79,7 @@ impl Scene<'_> {
             (Some(&by), _) => (!unclear).then_some(TroubleKind::Race { name, by }),
             (None, _) if unclear => None,
             (None, when) => {
-                let known = others().filter_map(|(_, step)| step.facts()).flat_map(|facts| &facts.defines);
+                let known = others().flat_map(|(_, step)| step.all_facts()).flat_map(|facts| &facts.defines);
                 let near = nearest(&name, known.map(|defined| defined.name.as_str())).map(str::to_owned);
                 Some(TroubleKind::Missing { name, when, near })
             }
@@ -96,10 +106,7 @@ impl Scene<'_> {
                 return None;
             }
             let maker = names.iter().find_map(|name| Some((self.maker(name)?, name)));
-            let unclear = self
-                .steps
-                .iter()
-                .any(|step| step.turn.how != How::Never && !step.turn.how.is_sheet() && step.is_unread);
+            let unclear = self.steps.iter().any(PageStep::hides_something);
             if unclear || looked.guarded {
                 return None;
             }
@@ -128,7 +135,7 @@ impl Scene<'_> {
             let adds = |facts: &ScriptFacts| {
                 facts.adds.iter().any(|added| added.name == name.name() && added.is_id == is_id)
             };
-            step.facts().is_some_and(adds)
+            step.all_facts().any(adds)
         })
     }
 

@@ -19,7 +19,7 @@ pub(super) fn overwrites(page: &Scene<'_>, found: &mut Vec<Trouble>) {
             let defines = |other: &GlobalUse| other.name == own.name && other.when != When::Perhaps;
             let by = page.steps.iter().position(|other| {
                 other.origin != step.origin
-                    && other.facts().is_some_and(|facts| facts.defines.iter().any(defines))
+                    && other.all_facts().any(|facts| facts.defines.iter().any(defines))
             });
             let is_pin = matches!(step.origin, SheetOrigin::Pin(_));
             let is_browsers = is_pin

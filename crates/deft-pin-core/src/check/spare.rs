@@ -45,7 +45,7 @@ pub(super) fn spare(
                 let runs = !step.turn.how.is_sheet();
                 let uses =
                     |script: &Arc<crate::site::ScriptFile>| globals.iter().any(|name| script.has_word(name));
-                runs && (step.is_unread || step.script.as_ref().is_some_and(uses))
+                runs && (step.hides_something() || step.script.iter().chain(&step.imported).any(uses))
             });
             if !acts && !globals.is_empty() && !is_used && !in_handlers(document, &globals) {
                 add(PartKind::Script);
@@ -80,7 +80,7 @@ fn is_used(sheet: &Arc<StyleRules>, steps: &[PageStep], document: &Document) -> 
     if document.elements().any(|element| !cascade.matching(element).is_empty()) {
         return true;
     }
-    let scripts = || steps.iter().filter_map(|step| step.script.as_ref());
+    let scripts = || steps.iter().flat_map(|step| step.script.iter().chain(&step.imported));
     sheet.names().keys().any(|name| {
         !matches!(name, NamedPart::Tag(_)) && scripts().any(|script| script.has_word(name.name()))
     })

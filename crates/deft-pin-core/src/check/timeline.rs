@@ -63,6 +63,10 @@ fn told(ground: &Ground<'_>, trouble: &ScriptTrouble, place: Place) -> Finding {
                 (Some(library), _) => {
                     finding.help(format!("the library `{library}` defines it: add it to `needs`"))
                 }
+                (None, _) if pin_with(ground, name).is_some() => {
+                    let pin = pin_with(ground, name).unwrap_or_default();
+                    finding.help(format!("the pin `{pin}` keeps it to itself: let it `share = [\"{name}\"]`"))
+                }
                 (None, Some(near)) => finding.help(format!("did you mean `{near}`?")),
                 (None, None) => {
                     finding.help("bring in the library that defines it, or ask for it first: `typeof` tells")
@@ -100,6 +104,16 @@ fn told(ground: &Ground<'_>, trouble: &ScriptTrouble, place: Place) -> Finding {
             Finding::new(Code::LostLookup, Severity::Note, place, message)
                 .help("look it up once it is there, or ask whether it was found")
         }
+        TroubleKind::Kept { name, handler, .. } => {
+            let asks = match handler {
+                Some((attribute, line)) => format!("`{attribute}` on line {line} of the page"),
+                None => format!("`{by}`"),
+            };
+            let message =
+                format!("{asks} asks for `{name}`, which stays in this script, so that fails there");
+            Finding::new(Code::NotShared, Severity::Error, place, message)
+                .help(format!("let the page have it: `share = [\"{name}\"]`"))
+        }
         TroubleKind::Overwrites { name, by: Some(_) } => {
             let message = format!("`{by}` defines `{name}` too: whichever runs last is what both find there");
             Finding::new(Code::Overwrites, Severity::Warning, place, message)
@@ -130,6 +144,16 @@ fn told(ground: &Ground<'_>, trouble: &ScriptTrouble, place: Place) -> Finding {
             }
         }
     }
+}
+
+/// The pin of the board whose script declares a name and keeps it to itself.
+fn pin_with<'g>(ground: &Ground<'g>, name: &str) -> Option<&'g str> {
+    let at = ground.plan.pins.iter().position(|pin| {
+        let script = pin.script.as_ref().and_then(|file| file.script.as_ref());
+        script
+            .is_some_and(|script| script.facts(ScriptKind::Confined).keeps.iter().any(|(own, _)| own == name))
+    })?;
+    Some(ground.plan.name_of(crate::plan::Owner::Pin(at)))
 }
 
 /// The library of the board that defines a global.

@@ -78,6 +78,15 @@ pub enum TroubleKind {
         /// The step that defines it; none for one that browsers have.
         by: Option<usize>,
     },
+    /// A name that a pin's script keeps to itself and the page asks for.
+    Kept {
+        /// The name.
+        name: String,
+        /// The step of the page that reads it.
+        by: Option<usize>,
+        /// Or the attribute for an event that does, and its line on the page.
+        handler: Option<(String, u32)>,
+    },
     /// A name that a script adds and nothing knows, near one that something does.
     Unknown {
         /// The name, as in a selector.
@@ -96,7 +105,7 @@ impl TroubleKind {
             TroubleKind::Late { by, .. } | TroubleKind::Race { by, .. } | TroubleKind::Made { by, .. } => {
                 Some(*by)
             }
-            TroubleKind::Overwrites { by, .. } => *by,
+            TroubleKind::Overwrites { by, .. } | TroubleKind::Kept { by, .. } => *by,
             _ => None,
         }
     }
@@ -111,6 +120,7 @@ impl TroubleKind {
             TroubleKind::Lost { .. } | TroubleKind::Made { .. } => Code::LostLookup,
             TroubleKind::Overwrites { .. } => Code::Overwrites,
             TroubleKind::Unknown { .. } => Code::NameMismatch,
+            TroubleKind::Kept { .. } => Code::NotShared,
         }
     }
 }

@@ -44,6 +44,25 @@ impl When {
     }
 }
 
+/// An event that tells how far a page is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum PageEvent {
+    /// `DOMContentLoaded`: it is parsed, and its deferred scripts have run.
+    Parsed,
+    /// `load`: its images and sheets are there as well.
+    Loaded,
+}
+
+impl PageEvent {
+    /// Its name in the DOM.
+    pub fn name(self) -> &'static str {
+        match self {
+            PageEvent::Parsed => "DOMContentLoaded",
+            PageEvent::Loaded => "load",
+        }
+    }
+}
+
 /// A global that a script defines or reads.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct GlobalUse {
@@ -90,8 +109,12 @@ pub struct ScriptFacts {
     pub acts: bool,
     /// Whether a module waits at its top level.
     pub awaits: bool,
-    /// Whether a module imports others.
-    pub imports: bool,
+    /// The modules that a module imports, as it names them.
+    pub imports: Vec<String>,
+    /// The names at the top level of a confined script that stay in it.
+    pub keeps: Vec<(String, Span)>,
+    /// The events of the page as a whole that it waits for.
+    pub listens: Vec<PageEvent>,
     /// Whether it may put other scripts into the page, which nobody can know of here.
     pub inserts_scripts: bool,
     /// What keeps it from running.
@@ -358,9 +381,7 @@ impl<'s, 'a> Reader<'s, 'a> {
     /// `if (window.X)`, `if (!window.X) return`, `try`.
     fn is_guarded(&self, node: NodeId, name: &str) -> bool {
         let nodes = self.values.semantic.nodes();
-        let mentions = |span: oxc_span::Span| {
-            words_of(&self.text[span.start as usize..span.end as usize]).any(|word| word == name)
-        };
+        let mentions = |span: oxc_span::Span| self.mentions(span, name);
         let mut below = nodes.kind(node).span();
         let inside =
             |part: oxc_span::Span, below: oxc_span::Span| part.start <= below.start && below.end <= part.end;
@@ -417,9 +438,10 @@ impl<'s, 'a> Reader<'s, 'a> {
     fn facts(&self) -> ScriptFacts {
         let mut defines = Uses::default();
         let mut reads = Uses::default();
-        self.top_level(&mut defines);
+        let keeps = self.top_level(&mut defines);
         self.unresolved(&mut defines, &mut reads);
-        let mut out = ScriptFacts { awaits: self.awaits.contains_key(&None), ..ScriptFacts::default() };
+        let mut out =
+            ScriptFacts { keeps, awaits: self.awaits.contains_key(&None), ..ScriptFacts::default() };
         for (id, node) in self.values.semantic.nodes().iter_enumerated() {
             let Some(when) = self.when(id) else { continue };
             self.of_members(id, node.kind(), when, &mut defines, &mut reads);
@@ -432,11 +454,9 @@ impl<'s, 'a> Reader<'s, 'a> {
                         out.looks_up.push(LookUp { selector, span: span_of(call), when, guarded });
                     }
                 }
-                AstKind::ImportDeclaration(_)
-                | AstKind::ExportAllDeclaration(_)
-                | AstKind::ExportFromDeclaration(_) => {
-                    out.imports = true;
-                }
+                AstKind::ImportDeclaration(own) => out.imports.push(own.source.value.to_string()),
+                AstKind::ExportAllDeclaration(own) => out.imports.push(own.source.value.to_string()),
+                AstKind::ExportFromDeclaration(own) => out.imports.push(own.source.value.to_string()),
                 AstKind::ImportExpression(own) => {
                     out.inserts_scripts = true;
                     self.outside(&own.source, false, &mut out.outside);
@@ -452,6 +472,9 @@ impl<'s, 'a> Reader<'s, 'a> {
                 }
                 AstKind::AssignmentExpression(own) => {
                     if let AssignmentTarget::StaticMemberExpression(member) = &own.left {
+                        if member.property.name == "onload" && self.is_page(&member.object) {
+                            out.listens.push(PageEvent::Loaded);
+                        }
                         let is_id = member.property.name == "id";
                         if is_id || member.property.name == "className" {
                             self.added(&own.right, is_id, &mut out.adds);
@@ -466,6 +489,8 @@ impl<'s, 'a> Reader<'s, 'a> {
         }
         out.adds.sort();
         out.adds.dedup_by(|b, a| (a.is_id, &a.name) == (b.is_id, &b.name));
+        out.listens.sort();
+        out.listens.dedup();
         out.defines = defines.into_list();
         let own: HashSet<&str> = out.defines.iter().map(|own| own.name.as_str()).collect();
         // What a script defines itself by a declaration is there from its start.
@@ -473,23 +498,31 @@ impl<'s, 'a> Reader<'s, 'a> {
         out
     }
 
-    /// What is declared at the top level of a classic script.
-    fn top_level(&self, defines: &mut Uses) {
+    /// What is declared at the top level of a script: globals of a classic one; those of a confined
+    /// one that stay in it are given back.
+    fn top_level(&self, defines: &mut Uses) -> Vec<(String, Span)> {
+        let mut keeps = Vec::new();
         if self.kind == ScriptKind::Module {
-            return;
+            return keeps;
         }
         let scoping = self.values.semantic.scoping();
         for (name, symbol) in scoping.get_bindings(scoping.root_scope_id()) {
             let flags = scoping.symbol_flags(*symbol);
-            let is_page_wide =
-                self.kind == ScriptKind::Classic || self.share.iter().any(|own| own == name.as_str());
-            if is_page_wide
-                && flags.intersects(SymbolFlags::Variable | SymbolFlags::Function | SymbolFlags::Class)
-            {
-                let span = scoping.symbol_span(*symbol);
-                defines.define(name, Span { start: span.start, end: span.end }, When::Now, false);
+            if !flags.intersects(SymbolFlags::Variable | SymbolFlags::Function | SymbolFlags::Class) {
+                continue;
+            }
+            let span = scoping.symbol_span(*symbol);
+            let span = Span { start: span.start, end: span.end };
+            if self.kind == ScriptKind::Classic || self.share.iter().any(|own| own == name.as_str()) {
+                let sources = self.values.sources(*symbol);
+                let is_cautious = sources.iter().any(|source| self.mentions(source.span(), name));
+                defines.define(name, span, When::Now, is_cautious);
+            } else {
+                keeps.push((name.to_string(), span));
             }
         }
+        keeps.sort();
+        keeps
     }
 
     fn unresolved(&self, defines: &mut Uses, reads: &mut Uses) {
@@ -554,13 +587,47 @@ impl<'s, 'a> Reader<'s, 'a> {
     fn is_cautious(&self, target: NodeId, name: &str) -> bool {
         let by_value = match self.values.semantic.nodes().parent_kind(target) {
             AstKind::AssignmentExpression(own) => {
-                let right = own.right.span();
-                let text = &self.text[right.start as usize..right.end as usize];
-                own.operator.is_logical() || words_of(text).any(|word| word == name)
+                own.operator.is_logical() || self.mentions(own.right.span(), name)
             }
             _ => false,
         };
         by_value || self.is_guarded(target, name)
+    }
+
+    fn mentions(&self, part: oxc_span::Span, name: &str) -> bool {
+        words_of(&self.text[part.start as usize..part.end as usize]).any(|word| word == name)
+    }
+
+    fn is_page(&self, object: &'a Expression<'a>) -> bool {
+        self.values.of(object).iter().any(|value| matches!(value, Value::Global | Value::Document))
+    }
+
+    /// The event of the page as a whole that a call waits for.
+    fn awaited(&self, call: &'a CallExpression<'a>) -> Option<PageEvent> {
+        let first = call.arguments.first()?.as_expression()?;
+        let query =
+            |value: &Value<'a>| matches!(value, Value::Named(name) if name == "$" || name == "jQuery");
+        let (object, method) = match &call.callee {
+            // Such a function runs what it is given once the page is parsed.
+            callee @ Expression::Identifier(name) => {
+                if self.values.of(callee).iter().any(query) {
+                    let is_function = |value: &Value<'a>| matches!(value, Value::Function(_));
+                    return self.values.of(first).iter().any(is_function).then_some(PageEvent::Parsed);
+                }
+                (None, name.name.as_str())
+            }
+            callee => {
+                let member = callee.as_member_expression()?;
+                (Some(member.object()), member.static_property_name()?)
+            }
+        };
+        let is_page = object.is_none_or(|object| self.is_page(object));
+        match (method, self.values.text(first).as_deref()) {
+            ("addEventListener", Some("DOMContentLoaded")) if is_page => Some(PageEvent::Parsed),
+            ("addEventListener", Some("load")) if is_page => Some(PageEvent::Loaded),
+            ("ready", None) => Some(PageEvent::Parsed),
+            _ => None,
+        }
     }
 
     fn member_read(&self, id: NodeId, name: &str, span: Span, when: When, guarded: bool, reads: &mut Uses) {
@@ -570,6 +637,9 @@ impl<'s, 'a> Reader<'s, 'a> {
     }
 
     fn of_call(&self, call: &'a CallExpression<'a>, when: When, defines: &mut Uses, out: &mut ScriptFacts) {
+        if when != When::Later {
+            out.listens.extend(self.awaited(call));
+        }
         let Some(member) = call.callee.as_member_expression() else { return };
         let Some(method) = member.static_property_name() else { return };
         let arguments: Vec<&'a Expression<'a>> = plain(&call.arguments).collect();

@@ -12,7 +12,7 @@ mod timeline;
 mod values;
 
 pub use added::AddedName;
-pub use facts::{GlobalUse, LookUp, ScriptFacts, When, facts, is_browser_global};
+pub use facts::{GlobalUse, LookUp, PageEvent, ScriptFacts, When, facts, is_browser_global};
 pub use frame::Frame;
 pub use inline::inline_safe;
 pub use outside::Outside;

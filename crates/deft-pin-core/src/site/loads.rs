@@ -93,6 +93,16 @@ fn base_element(document: &Document) -> Option<ElementRef<'_>> {
 }
 
 fn load_of(element: ElementRef<'_>, base: &Url) -> Option<Load> {
+    if element.name.ns == ns!(svg) && element.name.local == local_name!("script") {
+        // An address counts for the first of the two that is there (SVG 2, 16.1.3).
+        let href = element.attrs.iter().find(|own| own.name.ns == ns!() && &*own.name.local == "href");
+        let old = || element.attrs.iter().find(|own| own.name.ns == ns!(xlink) && &*own.name.local == "href");
+        let target = match href.or_else(old) {
+            Some(href) => resolve(base, &href.value),
+            None => LoadTarget::Inline(element.id),
+        };
+        return Some(Load { kind: LoadKind::Script, target, element: element.id });
+    }
     if element.name.ns != ns!(html) {
         return None;
     }

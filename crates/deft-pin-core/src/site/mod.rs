@@ -2,6 +2,7 @@
 
 mod address;
 mod loads;
+mod modules;
 mod pages;
 mod policy;
 mod scripts;

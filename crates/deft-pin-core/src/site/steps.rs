@@ -7,6 +7,7 @@ use std::sync::Arc;
 use html5ever::local_name;
 
 use super::loads::{Load, LoadKind, LoadTarget, loads};
+use super::modules::ImportMap;
 use super::pages::{Page, Site};
 use super::scripts::{ScriptFile, ScriptFiles};
 use super::sheets::{SheetOrigin, applies, preferred_title, title};
@@ -39,6 +40,10 @@ pub struct PageStep {
     pub kind: ScriptKind,
     /// Whether it could not be looked into: on another host, or not there.
     pub is_unread: bool,
+    /// The modules that it imports, and those that they do.
+    pub imported: Vec<Arc<ScriptFile>>,
+    /// Whether it imports modules that could not be looked into.
+    pub has_unknown: bool,
 }
 
 impl PageStep {
@@ -46,6 +51,17 @@ impl PageStep {
     pub fn facts(&self) -> Option<&ScriptFacts> {
         let runs = self.turn.how != How::Never && !self.turn.how.is_sheet();
         self.script.as_ref().filter(|_| runs).map(|script| script.facts(self.kind))
+    }
+
+    /// Those facts, and those of the modules that run with it.
+    pub fn all_facts(&self) -> impl Iterator<Item = &ScriptFacts> {
+        let imported = self.imported.iter().map(|script| script.facts(ScriptKind::Module));
+        self.facts().into_iter().chain(imported)
+    }
+
+    /// Whether something runs with it that could not be looked into.
+    pub fn hides_something(&self) -> bool {
+        self.turn.how != How::Never && !self.turn.how.is_sheet() && (self.is_unread || self.has_unknown)
     }
 
     /// The selector of what it looks up, in which `:scope` has become the target of its pin.
@@ -89,6 +105,7 @@ pub fn page_steps(
     let all = loads(document, page);
     let preferred = preferred_title(document, &all);
     let mut steps = Vec::new();
+    let map = ImportMap::of(document, page);
     let body = document.body().map(|body| body.data().start());
     for load in &all {
         let Some(element) = document.element(load.element) else { continue };
@@ -104,6 +121,8 @@ pub fn page_steps(
             script: None,
             kind: ScriptKind::Classic,
             is_unread: false,
+            imported: Vec::new(),
+            has_unknown: false,
         };
         match load.kind {
             LoadKind::Style if applies(element, title(document, load), preferred.as_deref()) => {
@@ -134,8 +153,18 @@ pub fn page_steps(
             }
         }
         if step.turn.how == How::Module || step.turn.how == How::AsyncModule {
-            // What it imports may wait.
-            step.turn.is_loose = step.facts().is_none_or(|facts| facts.awaits || facts.imports);
+            let base = match &load.target {
+                LoadTarget::Local(file) => file.clone(),
+                _ => page.file.clone(),
+            };
+            let gathered = map.gather(&base, step.script.as_ref(), (files, site, known));
+            // What waits on its way lets others pass (HTML 8.1.4.4).
+            let awaits = |script: &Arc<ScriptFile>| script.facts(ScriptKind::Module).awaits;
+            step.turn.is_loose = !gathered.is_whole
+                || step.script.as_ref().is_none_or(awaits)
+                || gathered.modules.iter().any(awaits);
+            step.has_unknown = !gathered.is_whole;
+            step.imported = gathered.modules;
         }
         steps.push(step);
     }
@@ -160,6 +189,8 @@ pub fn with_placed(own: Vec<PageStep>, placed: Vec<PlacedStep>, text: &str) -> V
 fn of_plan(own: PlacedStep, text: &str) -> PageStep {
     PageStep {
         turn: Turn { how: own.how, is_loose: false },
+        imported: Vec::new(),
+        has_unknown: false,
         is_inline: false,
         line: position_in(text, own.at).line,
         slot: own.slot.name(),
@@ -198,7 +229,8 @@ fn script_how(element: ElementRef<'_>) -> (How, ScriptKind) {
     if !is_module && !is_javascript(&written) {
         return (How::Never, kind);
     }
-    let source = attr("src");
+    let is_svg = data.name.ns == html5ever::ns!(svg);
+    let source = if is_svg { attr("href") } else { attr("src") };
     let is_async = attr("async").is_some();
     let how = match source {
         Some(source) if source.trim().is_empty() => How::Never,

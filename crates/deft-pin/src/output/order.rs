@@ -160,6 +160,14 @@ fn said(kind: &TroubleKind) -> String {
                 "`{selector}` is not there as the page is served: s{by} adds `{name}`, and nothing puts that before"
             )
         }
+        TroubleKind::Kept { name, by, handler } => {
+            let asks = match (by, handler) {
+                (Some(by), _) => format!("s{by}"),
+                (None, Some((attribute, line))) => format!("`{attribute}` on line {line}"),
+                (None, None) => "the page".to_owned(),
+            };
+            format!("{asks} asks for `{name}`, which stays in this script")
+        }
         TroubleKind::Overwrites { name, by: Some(by) } => format!("s{by} defines `{name}` too"),
         TroubleKind::Overwrites { name, by: None } => format!("`{name}` is the browser's own"),
         TroubleKind::Unknown { name, near, .. } => {

@@ -14,6 +14,7 @@ mod lifting;
 mod order;
 mod placing;
 mod scripts;
+mod server;
 #[path = "../session/mod.rs"]
 mod session;
 mod sheets;

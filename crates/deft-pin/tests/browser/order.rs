@@ -2,55 +2,15 @@
 //! random. What is said to come before comes before in every run; what never runs never does; and of
 //! each kind of pair that nothing is said of, some come the other way round.
 
-use std::collections::{BTreeMap, HashMap};
-use std::io::{BufRead as _, BufReader, Write as _};
-use std::net::TcpListener;
-use std::sync::{Arc, Mutex};
-use std::time::Duration;
+use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use serde_json::Value;
 
 use crate::dice::{Dice, cases};
 use crate::driver::Browser;
+use crate::server::{Served, serve};
 use crate::session::Session;
-
-/// Files, each with its type and its text. Everything but pages is served late, by a delay that
-/// each request draws anew.
-type Served = Arc<Mutex<HashMap<String, (&'static str, String)>>>;
-
-fn serve(files: Served) -> u16 {
-    let listener = TcpListener::bind("127.0.0.1:0").unwrap();
-    let port = listener.local_addr().unwrap().port();
-    std::thread::spawn(move || {
-        for (number, stream) in listener.incoming().map_while(Result::ok).enumerate() {
-            let files = Arc::clone(&files);
-            std::thread::spawn(move || {
-                let mut line = String::new();
-                let mut reader = BufReader::new(&stream);
-                let _ = reader.read_line(&mut line);
-                let mut header = String::new();
-                while reader.read_line(&mut header).is_ok_and(|length| length > 2) {
-                    header.clear();
-                }
-                let path = line.split(' ').nth(1).unwrap_or_default().split('?').next().unwrap_or_default();
-                let found = files.lock().unwrap().get(path).cloned();
-                if !path.ends_with(".html") {
-                    std::thread::sleep(Duration::from_millis((number as u64 * 7919 % 97) / 2));
-                }
-                let (status, (kind, text)) = match found {
-                    Some(found) => ("200 OK", found),
-                    None => ("404 Not Found", ("text/plain", String::new())),
-                };
-                let _ = write!(
-                    &stream,
-                    "HTTP/1.1 {status}\r\nContent-Type: {kind}\r\nContent-Length: {}\r\nCache-Control: no-store\r\nConnection: close\r\n\r\n{text}",
-                    text.len()
-                );
-            });
-        }
-    });
-    port
-}
 
 /// A page of some scripts and sheets, each of which tells when it came and which sheets were there.
 fn page(dice: &mut Dice, number: usize) -> (String, Vec<(String, &'static str, String)>) {
@@ -74,7 +34,7 @@ fn page(dice: &mut Dice, number: usize) -> (String, Vec<(String, &'static str, S
         let mut script = |attributes: &str| {
             format!("<script {attributes} src={}></script>", file("text/javascript", "js", tell.clone()))
         };
-        let element = match dice.below(20) {
+        let element = match dice.below(26) {
             0..3 => script(""),
             3..5 => script("defer"),
             5..8 => script("async"),
@@ -94,7 +54,26 @@ fn page(dice: &mut Dice, number: usize) -> (String, Vec<(String, &'static str, S
                     "<script language=vbscript>T</script>", "<script for=window event=onclick>T</script>",
                 ])
                 .replace('T', &tell),
-            18 => format!("<style>:root {{ --s{at}: 1 }}</style>"),
+            18 => {
+                let dep = format!("p{number}-{at}-dep.js");
+                files.push((dep.clone(), "text/javascript", "export let x = 1".to_owned()));
+                format!("<script type=module>import {{ x }} from './{dep}'; {tell}</script>")
+            }
+            19 => {
+                let dep = format!("p{number}-{at}-dep.js");
+                let late = "export let x = await new Promise(r => setTimeout(r, 7))";
+                files.push((dep.clone(), "text/javascript", late.to_owned()));
+                format!("<script type=module>import {{ x }} from './{dep}'; {tell}</script>")
+            }
+            20 => format!(
+                "<script type=module src={}></script>",
+                file("text/javascript", "js", format!("await new Promise(r => setTimeout(r, 5)); {tell}"))
+            ),
+            21 if at > turn => format!("<svg><script>{tell}</script></svg>"),
+            22 if at > turn => {
+                format!("<svg><script href={} /></svg>", file("text/javascript", "js", tell.clone()))
+            }
+            23 => format!("<style>:root {{ --s{at}: 1 }}</style>"),
             _ => format!(
                 "<link rel=stylesheet {}href={}>",
                 dice.pick(&["", "", "media=all ", "media=print "]),
@@ -111,7 +90,7 @@ fn page(dice: &mut Dice, number: usize) -> (String, Vec<(String, &'static str, S
 fn what_is_said_to_come_before_does() {
     let mut dice = Dice::seeded(1931);
     let served: Served = Arc::default();
-    let port = serve(Arc::clone(&served));
+    let port = serve(Arc::clone(&served), true);
     let browser = Browser::open();
     let session = Session::new();
     let mut held = 0;

@@ -1,0 +1,55 @@
+//! Names that a pin's script declares and keeps to itself, and that the page asks for: in an
+//! attribute for an event, or in a script of its own.
+
+use super::trouble::{Scene, Trouble, TroubleKind};
+use crate::script::{ScriptKind, When, facts};
+use crate::site::SheetOrigin;
+
+pub(super) fn kept(page: &Scene<'_>, found: &mut Vec<Trouble>) {
+    let defined = |name: &str| {
+        page.steps
+            .iter()
+            .flat_map(|step| step.all_facts())
+            .any(|facts| facts.defines.iter().any(|own| own.name == name))
+    };
+    for (at, step) in page.steps.iter().enumerate() {
+        let keeps = step.facts().map_or(&[][..], |facts| &facts.keeps);
+        for (name, span) in keeps.iter().filter(|(name, _)| !defined(name)) {
+            let reads = |read: &crate::script::GlobalUse| {
+                read.name == *name && !read.guarded && read.when != When::Perhaps
+            };
+            let by_site = page.steps.iter().position(|step| {
+                step.origin == SheetOrigin::Site
+                    && step.all_facts().any(|facts| facts.reads.iter().any(reads))
+            });
+            let by_handler = || handler_with(page, name);
+            let (by, handler) = match by_site {
+                Some(by) => (Some(by), None),
+                None => match by_handler() {
+                    Some(handler) => (None, Some(handler)),
+                    None => continue,
+                },
+            };
+            found.push(Trouble {
+                step: at,
+                span: *span,
+                kind: TroubleKind::Kept { name: name.clone(), by, handler },
+            });
+        }
+    }
+}
+
+/// The first attribute for an event whose code reads a global: its name, and its line.
+fn handler_with(page: &Scene<'_>, name: &str) -> Option<(String, u32)> {
+    page.document.elements().find_map(|element| {
+        let own = element.data().attrs.iter().find(|own| {
+            own.name.local.starts_with("on")
+                && own.value.contains(name)
+                && facts(&own.value, ScriptKind::Confined, &[])
+                    .reads
+                    .iter()
+                    .any(|read| read.name == name && !read.guarded)
+        })?;
+        Some((own.name.local.to_string(), page.document.position(element, page.text).line))
+    })
+}
