@@ -43,7 +43,7 @@ impl Scene<'_> {
         }
         let others = || self.steps.iter().enumerate().filter(move |(other, _)| *other != at);
         let mut unclear = false;
-        let mut definers = Vec::new();
+        let (mut definers, mut waiting) = (Vec::new(), Vec::new());
         for (other, step) in others() {
             // What cannot be looked into may define anything, unless it is certain to come later.
             let is_later = read.when == When::Now && self.timeline.is_before(at, other);
@@ -52,6 +52,7 @@ impl Scene<'_> {
             let defined = step.all_facts().flat_map(|facts| &facts.defines);
             match defined.filter(|own| own.name == read.name).map(|own| own.when).min() {
                 Some(When::Now) => definers.push(other),
+                Some(When::Later) if !is_later => waiting.push(other),
                 Some(_) => unclear = true,
                 None => {}
             }
@@ -78,6 +79,9 @@ impl Scene<'_> {
             }
             (Some(&by), _) => (!unclear).then_some(TroubleKind::Race { name, by }),
             (None, _) if unclear => None,
+            // What is defined once something happens may not have happened yet.
+            (None, When::Later) if !waiting.is_empty() => None,
+            (None, _) if !waiting.is_empty() => Some(TroubleKind::Race { name, by: waiting[0] }),
             (None, when) => {
                 let known = others().flat_map(|(_, step)| step.all_facts()).flat_map(|facts| &facts.defines);
                 let near = nearest(&name, known.map(|defined| defined.name.as_str())).map(str::to_owned);
@@ -86,11 +90,13 @@ impl Scene<'_> {
         }
     }
 
-    /// Elements with an ID, and some with a name, are globals too (HTML 7.2.2.3).
+    /// Elements with an ID, some with a name, and frames are globals too (HTML 7.2.2.3).
     fn is_element(&self, name: &str) -> bool {
         self.document.elements().any(|element| {
             let data = element.data();
-            data.id() == Some(name) || data.attr(&html5ever::local_name!("name")) == Some(name)
+            let is_named =
+                matches!(&*data.name.local, "embed" | "form" | "iframe" | "frame" | "img" | "object");
+            data.id() == Some(name) || (is_named && data.attr(&html5ever::local_name!("name")) == Some(name))
         })
     }
 
@@ -122,7 +128,7 @@ impl Scene<'_> {
         let step = &self.steps[at];
         let is_early = looked.when == When::Now
             && matches!(step.turn.how, How::Classic)
-            && first.data().start() > step.at
+            && first.data().start() >= step.at
             && !looked.guarded;
         let line = self.document.position(first, self.text).line;
         is_early.then_some(TroubleKind::Early { selector, line })

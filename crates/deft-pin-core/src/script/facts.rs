@@ -8,18 +8,17 @@ use std::sync::LazyLock;
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
     Argument, AssignmentTarget, CallExpression, Expression, FunctionType, NewExpression, ObjectPropertyKind,
-    Statement,
 };
 use oxc_semantic::{NodeId, SemanticBuilder, SymbolFlags};
 use oxc_span::GetSpan;
 use oxc_syntax::operator::UnaryOperator;
 
-use super::added::{AddedName, names_of_markup, words_of};
+use super::added::{AddedName, names_of_markup};
 use super::frame::ROOT;
 use super::outside::{Outside, in_markup};
 use super::personal::{Given, given};
 use super::syntax::{ScriptFlaw, ScriptKind, flaw_of, with_early_errors, with_program_as};
-use super::values::{Callable, Value, Values, leaves, plain, span_of, symbol_of};
+use super::values::{Callable, Value, Values, plain, span_of};
 use crate::source::Span;
 
 /// When a piece of a script runs.
@@ -172,11 +171,11 @@ const ACTS: &[&str] = &[
 /// Names by which scripts tell that they run elsewhere than in a browser.
 const ELSEWHERE: &[&str] = &["module", "exports", "require", "define", "process", "global", "Deno", "Bun"];
 
-struct Reader<'s, 'a> {
-    text: &'a str,
+pub(super) struct Reader<'s, 'a> {
+    pub(super) text: &'a str,
     kind: ScriptKind,
     share: &'s [String],
-    values: Values<'s, 'a>,
+    pub(super) values: Values<'s, 'a>,
     /// The functions that run now, or perhaps.
     runs: HashMap<NodeId, When>,
     /// The nodes that never run in a browser.
@@ -356,7 +355,7 @@ impl<'s, 'a> Reader<'s, 'a> {
     }
 
     /// When a node runs; never where that is dead code.
-    fn when(&self, node: NodeId) -> Option<When> {
+    pub(super) fn when(&self, node: NodeId) -> Option<When> {
         if self.dead[node.index()] {
             return None;
         }
@@ -377,69 +376,11 @@ impl<'s, 'a> Reader<'s, 'a> {
         }
     }
 
-    /// Whether a script copes without a global where a node reads it: `typeof X`, `window.X &&`, `X?.`,
-    /// `if (window.X)`, `if (!window.X) return`, `try`.
-    fn is_guarded(&self, node: NodeId, name: &str) -> bool {
-        let nodes = self.values.semantic.nodes();
-        let mentions = |span: oxc_span::Span| self.mentions(span, name);
-        let mut below = nodes.kind(node).span();
-        let inside =
-            |part: oxc_span::Span, below: oxc_span::Span| part.start <= below.start && below.end <= part.end;
-        for kind in nodes.ancestor_kinds(node) {
-            match kind {
-                AstKind::UnaryExpression(own)
-                    if own.operator == UnaryOperator::Typeof && own.argument.span() == below =>
-                {
-                    return true;
-                }
-                AstKind::TryStatement(own) if own.handler.is_some() && inside(own.block.span, below) => {
-                    return true;
-                }
-                AstKind::IfStatement(own) if !inside(own.test.span(), below) && mentions(own.test.span()) => {
-                    return true;
-                }
-                AstKind::ConditionalExpression(own)
-                    if !inside(own.test.span(), below) && mentions(own.test.span()) =>
-                {
-                    return true;
-                }
-                AstKind::LogicalExpression(own)
-                    if inside(own.right.span(), below) && mentions(own.left.span()) =>
-                {
-                    return true;
-                }
-                AstKind::FunctionBody(own) if self.leaves_before(&own.statements, below, &mentions) => {
-                    return true;
-                }
-                AstKind::BlockStatement(own) if self.leaves_before(&own.body, below, &mentions) => {
-                    return true;
-                }
-                _ => {}
-            }
-            below = kind.span();
-        }
-        false
-    }
-
-    fn leaves_before(
-        &self,
-        statements: &[Statement<'a>],
-        below: oxc_span::Span,
-        mentions: &dyn Fn(oxc_span::Span) -> bool,
-    ) -> bool {
-        let before = statements.iter().take_while(|statement| statement.span().start < below.start).take(200);
-        let mut tests = before.filter_map(|statement| match statement {
-            Statement::IfStatement(own) if leaves(&own.consequent) => Some(own.test.span()),
-            _ => None,
-        });
-        tests.any(mentions)
-    }
-
     fn facts(&self) -> ScriptFacts {
         let mut defines = Uses::default();
         let mut reads = Uses::default();
         let keeps = self.top_level(&mut defines);
-        self.unresolved(&mut defines, &mut reads);
+        let made_of_itself = self.unresolved(&mut defines, &mut reads);
         let mut out =
             ScriptFacts { keeps, awaits: self.awaits.contains_key(&None), ..ScriptFacts::default() };
         for (id, node) in self.values.semantic.nodes().iter_enumerated() {
@@ -449,6 +390,7 @@ impl<'s, 'a> Reader<'s, 'a> {
                 AstKind::CallExpression(call) => {
                     self.of_call(call, when, &mut defines, &mut out);
                     given(&self.values, call, &mut out.gives);
+                    out.inserts_scripts |= self.is_eval(call);
                     if let Some(selector) = self.values.lookup(call) {
                         let guarded = self.copes(id);
                         out.looks_up.push(LookUp { selector, span: span_of(call), when, guarded });
@@ -460,6 +402,15 @@ impl<'s, 'a> Reader<'s, 'a> {
                 AstKind::ImportExpression(own) => {
                     out.inserts_scripts = true;
                     self.outside(&own.source, false, &mut out.outside);
+                }
+                AstKind::StaticMemberExpression(own) if own.property.name == "body" => {
+                    let is_document =
+                        self.values.of(&own.object).iter().any(|value| matches!(value, Value::Document));
+                    let is_new = !out.looks_up.iter().any(|known| known.selector == "body");
+                    if is_document && is_new && when == When::Now && !self.is_safe(id) {
+                        let (selector, span) = ("body".to_owned(), span_of(own));
+                        out.looks_up.push(LookUp { selector, span, when, guarded: false });
+                    }
                 }
                 AstKind::StringLiteral(text) => {
                     names_of_markup(&text.value, span_of(text), &mut out.adds);
@@ -492,9 +443,15 @@ impl<'s, 'a> Reader<'s, 'a> {
         out.listens.sort();
         out.listens.dedup();
         out.defines = defines.into_list();
-        let own: HashSet<&str> = out.defines.iter().map(|own| own.name.as_str()).collect();
+        let declared: HashSet<&str> = out
+            .defines
+            .iter()
+            .map(|own| own.name.as_str())
+            .filter(|name| !made_of_itself.contains(*name))
+            .collect();
         // What a script defines itself by a declaration is there from its start.
-        out.reads = reads.into_list().into_iter().filter(|read| !own.contains(read.name.as_str())).collect();
+        out.reads =
+            reads.into_list().into_iter().filter(|read| !declared.contains(read.name.as_str())).collect();
         out
     }
 
@@ -525,7 +482,9 @@ impl<'s, 'a> Reader<'s, 'a> {
         keeps
     }
 
-    fn unresolved(&self, defines: &mut Uses, reads: &mut Uses) {
+    /// Globals by their bare names. Gives back those that a script reads in order to define them.
+    fn unresolved(&self, defines: &mut Uses, reads: &mut Uses) -> HashSet<String> {
+        let mut made_of_itself = HashSet::new();
         let scoping = self.values.semantic.scoping();
         for (name, references) in scoping.root_unresolved_references() {
             let name: &str = name;
@@ -542,10 +501,34 @@ impl<'s, 'a> Reader<'s, 'a> {
                     if guarded && ELSEWHERE.contains(&name) {
                         continue;
                     }
+                    if !guarded && self.is_made_of_itself(node, name) {
+                        made_of_itself.insert(name.to_owned());
+                    }
                     reads.note(name, span, when, guarded);
                 }
             }
         }
+        made_of_itself
+    }
+
+    /// Whether a name is read in the first assignment to it: `x = x || {}`.
+    fn is_made_of_itself(&self, node: NodeId, name: &str) -> bool {
+        let nodes = self.values.semantic.nodes();
+        let at = nodes.kind(node).span().start;
+        let assigned = nodes.ancestor_kinds(node).find_map(|kind| match kind {
+            AstKind::AssignmentExpression(own) => match &own.left {
+                AssignmentTarget::AssignmentTargetIdentifier(target) if target.name == name => {
+                    Some(own.span.start)
+                }
+                _ => None,
+            },
+            _ => None,
+        });
+        let scoping = self.values.semantic.scoping();
+        let references = scoping.root_unresolved_references().get(name).into_iter().flatten();
+        let mut writes = references.map(|id| scoping.get_reference(*id)).filter(|own| own.is_write());
+        assigned
+            .is_some_and(|start| !writes.any(|own| nodes.kind(own.node_id()).span().start < start.min(at)))
     }
 
     /// Properties of the global object that are read or assigned.
@@ -582,20 +565,9 @@ impl<'s, 'a> Reader<'s, 'a> {
         }
     }
 
-    /// Whether what an assignment to a name gives it is made from what it has, `x = x || {}`, or it
-    /// is asked for first.
-    fn is_cautious(&self, target: NodeId, name: &str) -> bool {
-        let by_value = match self.values.semantic.nodes().parent_kind(target) {
-            AstKind::AssignmentExpression(own) => {
-                own.operator.is_logical() || self.mentions(own.right.span(), name)
-            }
-            _ => false,
-        };
-        by_value || self.is_guarded(target, name)
-    }
-
-    fn mentions(&self, part: oxc_span::Span, name: &str) -> bool {
-        words_of(&self.text[part.start as usize..part.end as usize]).any(|word| word == name)
+    /// Whether a call may define anything, since it runs a text.
+    fn is_eval(&self, call: &CallExpression<'a>) -> bool {
+        matches!(&call.callee, Expression::Identifier(name) if name.name == "eval" && self.values.symbol(name).is_none())
     }
 
     fn is_page(&self, object: &'a Expression<'a>) -> bool {
@@ -710,72 +682,6 @@ impl<'s, 'a> Reader<'s, 'a> {
             let Value::Text(text) = one else { continue };
             let names = text.split_ascii_whitespace();
             adds.extend(names.map(|name| AddedName { name: name.to_owned(), is_id, span: span_of(value) }));
-        }
-    }
-
-    /// Whether a script copes with a lookup that finds nothing: what it gives back is not used at
-    /// once in a way that fails, or the variable that holds it is asked first. Collections and
-    /// queries cope by themselves.
-    fn copes(&self, call: NodeId) -> bool {
-        let nodes = self.values.semantic.nodes();
-        let is_many = match nodes.kind(call) {
-            AstKind::CallExpression(call) => match call.callee.as_member_expression() {
-                Some(member) => !member
-                    .static_property_name()
-                    .is_some_and(|name| matches!(name, "getElementById" | "querySelector")),
-                None => true,
-            },
-            _ => false,
-        };
-        if is_many || nodes.ancestor_kinds(call).any(|kind| matches!(kind, AstKind::TryStatement(_))) {
-            return true;
-        }
-        let own = nodes.kind(call).span();
-        let held = match nodes.parent_kind(call) {
-            AstKind::VariableDeclarator(declarator) => symbol_of(&declarator.id),
-            AstKind::AssignmentExpression(assignment) if assignment.right.span() == own => {
-                match &assignment.left {
-                    AssignmentTarget::AssignmentTargetIdentifier(name) => self.values.symbol(name),
-                    _ => None,
-                }
-            }
-            _ => return !self.is_used_as_object(call),
-        };
-        let Some(symbol) = held else { return true };
-        let references = self.values.semantic.symbol_references(symbol);
-        let mut fails = false;
-        for node in references.filter(|reference| reference.is_read()).map(|reference| reference.node_id()) {
-            if self.is_asked(node) {
-                return true;
-            }
-            fails |= self.is_used_as_object(node) && self.when(node) == Some(When::Now);
-        }
-        !fails
-    }
-
-    fn is_used_as_object(&self, node: NodeId) -> bool {
-        let nodes = self.values.semantic.nodes();
-        let own = nodes.kind(node).span();
-        match nodes.parent_kind(node) {
-            AstKind::StaticMemberExpression(member) => member.object.span() == own && !member.optional,
-            AstKind::ComputedMemberExpression(member) => member.object.span() == own && !member.optional,
-            _ => false,
-        }
-    }
-
-    /// Whether a name is asked for being something.
-    fn is_asked(&self, node: NodeId) -> bool {
-        let nodes = self.values.semantic.nodes();
-        let own = nodes.kind(node).span();
-        match nodes.parent_kind(node) {
-            AstKind::IfStatement(_)
-            | AstKind::ConditionalExpression(_)
-            | AstKind::LogicalExpression(_)
-            | AstKind::BinaryExpression(_)
-            | AstKind::WhileStatement(_) => true,
-            AstKind::UnaryExpression(unary) => unary.operator == UnaryOperator::LogicalNot,
-            AstKind::StaticMemberExpression(member) => member.object.span() == own && member.optional,
-            _ => false,
         }
     }
 }

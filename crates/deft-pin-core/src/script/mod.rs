@@ -4,6 +4,7 @@
 mod added;
 mod facts;
 mod frame;
+mod guards;
 mod inline;
 mod outside;
 mod personal;

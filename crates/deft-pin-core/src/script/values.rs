@@ -40,6 +40,13 @@ pub(super) enum Value<'a> {
     Found(String),
 }
 
+/// What a function of the script's own looks up by.
+#[derive(Clone, Copy)]
+enum OwnLookup {
+    Id,
+    Selector,
+}
+
 /// A function of the script.
 #[derive(Clone, Copy)]
 pub(super) enum Callable<'a> {
@@ -332,12 +339,13 @@ impl<'s, 'a> Values<'s, 'a> {
     }
 
     fn of_this(&self, node: NodeId) -> Vec<Value<'a>> {
-        let mut at = self.function_of.get(node.index()).copied().flatten();
-        // An arrow function has no `this` of its own.
-        while let Some(function) = at {
-            match self.semantic.nodes().kind(function) {
-                AstKind::ArrowFunctionExpression(_) => at = self.function_of[function.index()],
-                _ => return self.this.get(&function).cloned().unwrap_or_default(),
+        let nodes = self.semantic.nodes();
+        for around in nodes.ancestor_ids(node) {
+            match nodes.kind(around) {
+                AstKind::Function(_) => return self.this.get(&around).cloned().unwrap_or_default(),
+                // There it is the class, or what is made of it.
+                AstKind::StaticBlock(_) | AstKind::PropertyDefinition(_) => return Vec::new(),
+                _ => {}
             }
         }
         if self.kind == ScriptKind::Module { Vec::new() } else { vec![Value::Global] }
@@ -466,12 +474,48 @@ impl<'s, 'a> Values<'s, 'a> {
                 None => own,
             });
         }
+        if let Some(own) = self.own_lookup(&call.callee, depth) {
+            return match own {
+                OwnLookup::Id => Some(format!("#{}", escaped(&text))),
+                OwnLookup::Selector => Some(text),
+            };
+        }
         let is_query = self
             .at(&call.callee, depth + 1)
             .iter()
             .any(|value| matches!(value, Value::Named(name) if name == "$" || name == "jQuery"));
         let is_selector = !text.trim_start().starts_with('<') && !text.trim().is_empty();
         (is_query && is_selector).then_some(text)
+    }
+
+    /// Whether a call is one of a function of the script's own that looks up one element.
+    pub(super) fn is_own_lookup(&self, call: &'a CallExpression<'a>) -> bool {
+        self.own_lookup(&call.callee, 0).is_some()
+    }
+
+    /// What a function of the script's own does with what it is given, where it does nothing but
+    /// look that up: `id => document.getElementById(id)`.
+    fn own_lookup(&self, callee: &'a Expression<'a>, depth: usize) -> Option<OwnLookup> {
+        let callable = self.callees(callee, depth).into_iter().next()?;
+        let parameter = callable.parameters().into_iter().next()??;
+        let [Expression::CallExpression(inner)] = self.returned.get(&callable.id())?.as_slice() else {
+            return None;
+        };
+        let [argument] = &inner.arguments[..] else { return None };
+        let Expression::Identifier(name) = argument.as_expression()?.without_parentheses() else {
+            return None;
+        };
+        let member = inner.callee.as_member_expression()?;
+        let in_document =
+            self.at(member.object(), depth + 1).iter().any(|value| matches!(value, Value::Document));
+        if self.symbol(name) != Some(parameter) || !in_document {
+            return None;
+        }
+        match member.static_property_name()? {
+            "getElementById" => Some(OwnLookup::Id),
+            "querySelector" => Some(OwnLookup::Selector),
+            _ => None,
+        }
     }
 
     /// Whether an expression is sure to be true or false on a page in a browser.

@@ -5,6 +5,11 @@ use crate::session::Session;
 /// Two libraries of the board define the same, so that which one is meant cannot be told.
 const LIBRARY: &str = "(function (root) { root.Chart = { draw() {} } })(this)";
 
+/// What the page has by itself.
+const BODY: &str = "<nav id=menu class=bar></nav><form name=search><input name=port></form>\
+    <template><p class=inside id=held></p></template><x-tide></x-tide><svg><g id=drawn></g></svg>\
+    <a id=Chart2 href='#'></a><img name=Chart3 alt=''>";
+
 /// A pin's script, with the scripts that the page has by itself.
 #[derive(Debug)]
 pub struct Case {
@@ -28,6 +33,15 @@ impl Case {
         Case { keys, script, page, codes }
     }
 
+    /// Whether what a browser does with it tells nothing of what is said.
+    pub fn is_unsettled(&self) -> bool {
+        self.page.contains("https:")
+            || self.page.contains("none.js")
+            || self.keys.contains("head-start")
+            || self.keys.contains("adds")
+            || self.script.contains("createElement('script')")
+    }
+
     /// A board and a site for it. The page keeps the errors that come up in `errors`.
     pub fn session(&self) -> Session {
         let board = format!(
@@ -36,7 +50,7 @@ impl Case {
             self.keys
         );
         let page = format!(
-            "<!doctype html><html><head><script>errors = []; addEventListener('error', e => e.message && errors.push(e.message))</script>{}</head><body><nav id=menu></nav></body></html>",
+            "<!doctype html><html><head><script>errors = []; addEventListener('error', e => e.message && errors.push(e.message))</script>{}</head><body>{BODY}</body></html>",
             self.page
         );
         Session::with(&[
@@ -46,6 +60,9 @@ impl Case {
             ("chart.js", LIBRARY),
             ("more.js", LIBRARY),
             ("site/late.js", "var Chart = { draw() {} }"),
+            ("site/module.js", "window.Chart = { draw() {} }"),
+            ("site/exports.js", "export var Chart = { draw() {} }"),
+            ("site/takes.js", "import './module.js'; export var more = 1"),
             ("site/other.html", ""),
             ("site/index.html", &page),
         ])
@@ -110,4 +127,113 @@ pub const SCRIPTS: &[Case] = &[
         ),
     Case::new("adds = ['made']", "document.querySelector('.made').remove()", "", &[]),
     Case::new("", "var a = document; a.querySelector('#me' + 'nu').remove()", "", &[]),
+    // Guards of every kind.
+    Case::new("", "Chart?.draw()", "", &["missing-library"]),
+    Case::new("", "window.Chart?.draw()", "", &[]),
+    Case::new("", "window['Chart'] && window['Chart'].draw()", "", &[]),
+    Case::new("", "'Chart' in window && Chart.draw()", "", &[]),
+    Case::new("", "if ('Chart' in window) Chart.draw()", "", &[]),
+    Case::new("", "if (typeof Chart === 'undefined') { console.log(1) } else { Chart.draw() }", "", &[]),
+    Case::new("", "if (typeof Chart === 'undefined') { Chart.draw() }", "", &["missing-library"]),
+    Case::new("", "if (!window.Chart) { Chart.draw() }", "", &["missing-library"]),
+    Case::new("", "var has = typeof Chart !== 'undefined'; if (has) Chart.draw()", "", &[]),
+    Case::new("", "switch (typeof Chart) { case 'object': Chart.draw() }", "", &[]),
+    Case::new("", "for (; window.Chart;) { Chart.draw(); break }", "", &[]),
+    Case::new("", "while (window.Chart) { Chart.draw(); break }", "", &[]),
+    Case::new("", "var C = window.Chart || { draw() {} }; C.draw()", "", &[]),
+    Case::new("", "var C = window.Chart; C && C.draw()", "", &[]),
+    Case::new("", "var { Chart } = window; if (Chart) Chart.draw()", "", &[]),
+    Case::new("", "window.Chart.draw()", "", &["missing-library"]),
+    Case::new("", "new window.Chart()", "", &["missing-library"]),
+    Case::new("", "self.Chart.draw()", "", &["missing-library"]),
+    Case::new("", "globalThis['Chart'].draw()", "", &["missing-library"]),
+    Case::new("", "var w = window; w.Chart.draw()", "", &["missing-library"]),
+    Case::new("", "Chart = Chart || {}", "", &["missing-library"]),
+    Case::new("", "window.Chart = window.Chart || {}", "", &[]),
+    Case::new("", "try { null.x } catch (error) { Chart.draw() }", "", &["missing-library"]),
+    Case::new("", "try { 1 } finally { Chart.draw() }", "", &["missing-library"]),
+    Case::new("", "new Promise(() => { Chart.draw() }).catch(() => {})", "", &[]),
+    // Hoisting and shadowing.
+    Case::new("", "{ let Chart = { draw() {} }; Chart.draw() }", "", &[]),
+    Case::new("", "{ let Chart = 1 } Chart.draw()", "", &["missing-library"]),
+    Case::new("", "for (let Chart of [{ draw() {} }]) Chart.draw()", "", &[]),
+    Case::new("", "(({ Chart }) => Chart.draw())({ Chart: { draw() {} } })", "", &[]),
+    Case::new("", "try { throw { draw() {} } } catch (Chart) { Chart.draw() }", "", &[]),
+    Case::new("", "class A { static Chart = { draw() {} }; static { this.Chart.draw() } }", "", &[]),
+    Case::new("", "label: for (;;) { break label }", "", &[]),
+    Case::new("", "({ Chart: 1 }).Chart; ({ Chart() {} }).Chart()", "", &[]),
+    Case::new("", "with ({ Chart: { draw() {} } }) { Chart.draw() }", "", &[]),
+    Case::new("", "arguments.length; undefined; NaN; Infinity", "", &[]),
+    Case::new("", "eval('var Chart = { draw() {} }'); Chart.draw()", "", &[]),
+    // Functions that run at once, and those that do not.
+    Case::new("", "[1].map(() => Chart.draw())", "", &["missing-library"]),
+    Case::new("", "(async () => { Chart.draw() })().catch(() => {})", "", &[]),
+    Case::new("", "var o = { go() { Chart.draw() } }; o.go()", "", &["missing-library"]),
+    Case::new("", "var o = { get go() { return Chart } }; o.go", "", &["missing-library"]),
+    Case::new("", "new (class { constructor() { Chart.draw() } })()", "", &["missing-library"]),
+    Case::new("", "if (false) Chart.draw()", "", &[]),
+    Case::new("", "customElements.define('x-tide', class extends HTMLElement { connectedCallback() { Chart.draw() } })", "", &["missing-library"]),
+    // Names by other scripts.
+    Case::new("", "Chart.draw()", "<script>Object.assign(window, { Chart: { draw() {} } })</script>", &[]),
+    Case::new("", "Chart.draw()", "<script>Object.defineProperty(window, 'Chart', { value: { draw() {} } })</script>", &[]),
+    Case::new("", "Chart.draw()", "<script>this.Chart = { draw() {} }</script>", &[]),
+    Case::new("", "Chart.draw()", "<script>function Chart() {} Chart.draw = Chart</script>", &[]),
+    Case::new("", "Chart.draw()", "<script>!function () { Chart = { draw() {} } }()</script>", &[]),
+    Case::new("", "Chart.draw()", "<script>setTimeout(() => { window.Chart = { draw() {} } }, 500)</script>", &["race"]),
+    Case::new("", "Chart.draw()", "<script>(function () { var Chart = 1 })()</script>", &["missing-library"]),
+    Case::new("", "Chart.draw()", "<script type=module src=module.js></script>", &["late-library"]),
+    Case::new("", "Chart.draw()", "<script type=module src=takes.js></script>", &["late-library"]),
+    Case::new("", "Chart.draw()", "<script type=module src=exports.js></script>", &["missing-library"]),
+    Case::new("", "addEventListener('load', () => Chart.draw())", "<script type=module src=takes.js></script>", &[]),
+    Case::new("", "addEventListener('load', () => Chart.draw())", "<script type=importmap>{\"imports\":{\"t\":\"./takes.js\"}}</script><script type=module>import 't'</script>", &[]),
+    Case::new("", "Chart.draw()", "<script type='text/JavaScript'>var Chart = { draw() {} }</script>", &[]),
+    Case::new("", "Chart.draw()", "<script type='text/javascript;x'>var Chart = { draw() {} }</script>", &["missing-library"]),
+    Case::new("", "Chart.draw()", "<script src=''>var Chart = { draw() {} }</script>", &["missing-library"]),
+    Case::new("", "Chart.draw()", "<script src=none.js></script>", &[]),
+    Case::new("", "Chart.draw()", "<noscript><script>var Chart = { draw() {} }</script></noscript>", &["missing-library"]),
+    Case::new("", "Chart.draw()", "<template><script>var Chart = { draw() {} }</script></template>", &["missing-library"]),
+    Case::new("", "Chart.draw()", "<svg><script>var Chart = { draw() {} }</script></svg>", &[]),
+    Case::new("", "Chart.draw()", "<script>var Chart = { draw() {} } }</script>", &["missing-library"]),
+    // Elements that are globals.
+    Case::new("", "Chart2.hidden = true; Chart3.hidden = true; search.hidden = true; drawn.id", "", &[]),
+    Case::new("", "port.value", "", &["missing-library"]),
+    Case::new("", "held.id", "", &["missing-library"]),
+    // Lookups.
+    Case::new("", "document.querySelector('.inside').remove()", "", &["lost-lookup"]),
+    Case::new("", "document.querySelector('template').content.querySelector('.inside').remove()", "", &[]),
+    Case::new("", "document.forms.search.hidden = true", "", &[]),
+    Case::new("", "document.querySelector('x-tide').hidden = true", "", &[]),
+    Case::new("", "document.querySelector('X-TIDE').hidden = true", "", &[]),
+    Case::new("", "document.getElementById('MENU').hidden = true", "", &["lost-lookup"]),
+    Case::new("", "document.querySelector('#menu .none').hidden = true", "", &["lost-lookup"]),
+    Case::new("", "document.querySelector('#menu').querySelector('.none').hidden = true", "", &["lost-lookup"]),
+    Case::new("", "document.querySelector('#menu').closest('body').id", "", &[]),
+    Case::new("", "document.getElementsByClassName('none')[0].id", "", &["lost-lookup"]),
+    Case::new("", "document.querySelectorAll('.none')[0].id", "", &["lost-lookup"]),
+    Case::new("", "document.getElementsByClassName('none').length", "", &[]),
+    Case::new("", "var m = document.querySelector('.none'); if (!m) return; m.id", "", &[]),
+    Case::new("", "var m = document.querySelector('.none'); m && m.remove()", "", &[]),
+    Case::new("", "var m = document.querySelector('.none') || document.body; m.id", "", &[]),
+    Case::new("", "(document.querySelector('.none') || document.body).id", "", &[]),
+    Case::new("", "var m = document.querySelector('.none') ?? document.body; m.id", "", &[]),
+    Case::new("", "var m; while (m = document.querySelector('.none')) { m.remove() }", "", &[]),
+    Case::new("", "if (document.querySelector('.none')) document.querySelector('.none').remove()", "", &[]),
+    Case::new("", "function find(id) { return document.getElementById(id) } find('none').id", "", &["lost-lookup"]),
+    Case::new("", "document.getElementById('none').addEventListener('x', () => {})", "", &["lost-lookup"]),
+    Case::new("", "setTimeout(() => document.getElementById('none').remove())", "", &["lost-lookup"]),
+    Case::new("", "document.body.insertAdjacentHTML('beforeend', '<p id=made>'); document.getElementById('made').remove()", "", &[]),
+    Case::new("", "var p = document.createElement('p'); p.id = 'made'; document.body.append(p); document.getElementById('made').remove()", "", &[]),
+    Case::new("slot = 'head'", "document.body.hidden = true", "", &["early-lookup"]),
+    Case::new("slot = 'body-start'", "document.getElementById('menu').hidden = true", "", &["early-lookup"]),
+    Case::new("slot = 'body-start'", "document.body.hidden = true", "", &[]),
+    Case::new("slot = 'head'", "requestAnimationFrame(() => document.getElementById('menu').id)", "", &[]),
+    Case::new("slot = 'head'\nwithin = '#menu'", "root.hidden = true; document.getElementById('drawn').id", "", &[]),
+    Case::new("within = '#menu'", "root.querySelector('.none').remove()", "", &["lost-lookup"]),
+    Case::new("within = '#mneu'", "Chart.draw()", "", &["no-element"]),
+    // Names that stay in the pin.
+    Case::new("", "function open2() {}", "<script>addEventListener('load', () => open2())</script>", &["not-shared"]),
+    Case::new("share = ['open2']", "function open2() {}", "<script>addEventListener('load', () => open2())</script>", &[]),
+    Case::new("", "function open2() {} window.open2 = open2", "<script>addEventListener('load', () => open2())</script>", &[]),
+    Case::new("", "function open2() {}", "<script>addEventListener('load', () => typeof open2 == 'function' && open2())</script>", &[]),
+    Case::new("", "function open2() {}", "<style onload='open2()'></style>", &["not-shared"]),
 ];
