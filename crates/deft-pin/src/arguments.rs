@@ -256,6 +256,9 @@ pub struct Order {
     /// What the answer looks like.
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub format: Format,
+    /// Writes the timeline as a picture besides, for a report: an SVG file.
+    #[arg(long, value_name = "FILE")]
+    pub svg: Option<PathBuf>,
 }
 
 /// What is known of where a page is shown.

@@ -304,7 +304,6 @@ fn leaves_by<'a>(statements: &[Statement<'a>], below: Span, says: &dyn Fn(Span) 
 /// Whether what fails in a part of a callee is caught by it: `….catch(…)`.
 fn is_caught(callee: &Expression<'_>, below: Span) -> bool {
     let member = callee.as_member_expression();
-    member.is_some_and(|member| {
-        member.static_property_name() == Some("catch") && inside(callee.span(), below)
-    })
+    member
+        .is_some_and(|member| member.static_property_name() == Some("catch") && inside(callee.span(), below))
 }

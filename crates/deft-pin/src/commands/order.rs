@@ -1,8 +1,9 @@
 //! `order`: the timeline of a page.
 
+use std::fs;
 use std::sync::Arc;
 
-use anyhow::Result;
+use anyhow::{Context as _, Result};
 use deft_pin_core::check::{Scene, troubles};
 use deft_pin_core::plan::{Plan, held_on, placed_steps};
 use deft_pin_core::script::Timeline;
@@ -56,10 +57,14 @@ pub fn run(common: &Common, command: &Order) -> Result<Exit> {
             troubles: &troubles,
             document,
         };
-        match command.format {
-            Format::Json => output::order_json(&all),
-            Format::Text => Ok(output::order(&all)),
+        if let Some(file) = &command.svg {
+            fs::write(file, output::order_picture(&all))
+                .with_context(|| format!("the picture `{}` cannot be written", file.display()))?;
         }
+        anyhow::Ok(match command.format {
+            Format::Json => output::order_json(&all)?,
+            Format::Text => output::order(&all),
+        })
     })??;
     output::print(&answer);
     Ok(Exit::Good)

@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use anstyle::{AnsiColor, Style};
 use deft_pin_core::check::{Trouble, TroubleKind, is_found};
 use deft_pin_core::markup::Document;
-use deft_pin_core::script::{GlobalUse, How, Timeline, When};
+use deft_pin_core::script::{GlobalUse, How, PageEvent, Timeline, When};
 use deft_pin_core::site::{PageStep, SheetOrigin};
 use serde::Serialize;
 
@@ -48,6 +48,10 @@ struct StepJson<'a> {
     after: Vec<String>,
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     unread: bool,
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    holds_parser: bool,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    listens: Vec<&'static str>,
     defines: Vec<&'a str>,
     reads_now: Vec<&'a str>,
     reads_later: Vec<&'a str>,
@@ -106,7 +110,6 @@ fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a>
     let names = |uses: &'a [GlobalUse], wanted: &dyn Fn(&GlobalUse) -> bool| {
         uses.iter().filter(|own| wanted(own)).map(|own| own.name.as_str()).collect::<Vec<_>>()
     };
-    let defines = facts.map_or(&[][..], |facts| &facts.defines);
     let reads = facts.map_or(&[][..], |facts| &facts.reads);
     let looks_up = facts.map_or(&[][..], |facts| &facts.looks_up).iter().map(|own| LookUpJson {
         selector: step.selector(own),
@@ -130,7 +133,9 @@ fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a>
         origin: step.origin.to_string(),
         after: all.timeline.right_before(at).into_iter().map(id).collect(),
         unread: step.is_unread,
-        defines: names(defines, &|own| own.when != When::Later),
+        holds_parser: holds_parser(step),
+        listens: facts.map_or(&[][..], |facts| &facts.listens).iter().map(|event| event.name()).collect(),
+        defines: defines(step),
         reads_now: names(reads, &|own| own.when == When::Now),
         reads_later: names(reads, &|own| own.when != When::Now),
         looks_up: looks_up.collect(),
@@ -138,8 +143,29 @@ fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a>
     }
 }
 
+/// The globals that a step defines by itself, and by what it imports.
+pub(super) fn defines(step: &PageStep) -> Vec<&str> {
+    let all = step.all_facts().flat_map(|facts| &facts.defines).filter(|own| own.when != When::Later);
+    let mut names: Vec<&str> = all.map(|own| own.name.as_str()).collect();
+    names.sort_unstable();
+    names.dedup();
+    names
+}
+
+/// The first few of some names.
+fn shown(names: &[&str]) -> String {
+    let more = names.len().saturating_sub(8);
+    let shown = names[..names.len() - more].join(", ");
+    if more > 0 { format!("{shown} and {more} more") } else { shown }
+}
+
+/// Whether the parser waits for a script to be loaded.
+fn holds_parser(step: &PageStep) -> bool {
+    step.turn.how == How::Classic && !step.is_inline
+}
+
 /// What does not work out, in words.
-fn said(kind: &TroubleKind) -> String {
+pub(super) fn said(kind: &TroubleKind) -> String {
     match kind {
         TroubleKind::Missing { name, when, near } => {
             let near = near.as_ref().map(|near| format!("; did you mean `{near}`?")).unwrap_or_default();
@@ -194,13 +220,19 @@ pub fn order(all: &Steps<'_>) -> String {
         counted(all.steps.iter().filter(|step| step.turn.how.is_sheet()).count(), "style sheet"),
     );
     let parts: [(&str, &dyn Fn(How) -> bool); 4] = [
-        ("while the page is parsed, from top to bottom", &|how| how == How::Classic || how.is_sheet()),
+        (
+            "while the page is parsed, from top to bottom; ━ holds the parser up until it has come and run",
+            &|how| how == How::Classic || how.is_sheet(),
+        ),
         ("once it is parsed, in this order", &|how| how.waits_for_the_parser()),
         ("as soon as each is there, at any time", &|how| how.is_async()),
         ("never", &|how| how == How::Never),
     ];
-    for (title, belongs) in parts {
+    for (number, (title, belongs)) in parts.into_iter().enumerate() {
         let own: Vec<_> = all.steps.iter().enumerate().filter(|(_, step)| belongs(step.turn.how)).collect();
+        if number == 2 {
+            drawn.push_str(&events(all));
+        }
         if own.is_empty() {
             continue;
         }
@@ -226,6 +258,28 @@ pub fn order(all: &Steps<'_>) -> String {
     drawn
 }
 
+/// The events that tell how far the page is, with the scripts that go on there.
+fn events(all: &Steps<'_>) -> String {
+    let mut drawn = String::new();
+    for event in [PageEvent::Parsed, PageEvent::Loaded] {
+        let waiting = all
+            .steps
+            .iter()
+            .enumerate()
+            .filter(|(_, step)| step.all_facts().any(|facts| facts.listens.contains(&event)));
+        let waiting: Vec<String> = waiting.map(|(at, _)| id(at)).collect();
+        if !waiting.is_empty() {
+            let verb = if waiting.len() == 1 { "goes" } else { "go" };
+            drawn.push_str(&format!(
+                "\n  at {}  {FAINT}{} {verb} on{FAINT:#}\n",
+                event.name(),
+                waiting.join(", ")
+            ));
+        }
+    }
+    drawn
+}
+
 fn drawn_step(all: &Steps<'_>, at: usize, step: &PageStep, (rail, turn): (char, char)) -> String {
     let how = step.turn.how;
     let style = if how == How::Never { FAINT } else { RUNS };
@@ -241,10 +295,13 @@ fn drawn_step(all: &Steps<'_>, at: usize, step: &PageStep, (rail, turn): (char, 
         SheetOrigin::Pin(name) => format!("pin {name}, slot {}", step.slot),
         SheetOrigin::Library(name) => format!("library {name}, slot {}", step.slot),
     };
+    let hold = if holds_parser(step) { '━' } else { ' ' };
     let file = if step.is_inline { String::new() } else { format!("  {}", plain(&step.file)) };
     let head = shortened(&format!("{what:<8}{file}"), columns().saturating_sub(owner.len() + 16));
-    let mut drawn =
-        format!("   {turn} {FAINT}{:<4}{FAINT:#}{style}{head}{style:#}  {FAINT}{owner}{FAINT:#}\n", id(at));
+    let mut drawn = format!(
+        "   {turn}{hold}{FAINT}{:<4}{FAINT:#}{style}{head}{style:#}  {FAINT}{owner}{FAINT:#}\n",
+        id(at)
+    );
     let mut line = |label: &str, style: Style, text: &str| {
         let indent = format!("   {rail}               ");
         let body = wrapped(text, &indent, &indent);
@@ -255,16 +312,14 @@ fn drawn_step(all: &Steps<'_>, at: usize, step: &PageStep, (rail, turn): (char, 
         let names = |uses: &[GlobalUse], wanted: &dyn Fn(&GlobalUse) -> bool| {
             let names: Vec<&str> =
                 uses.iter().filter(|own| wanted(own)).map(|own| own.name.as_str()).collect();
-            let more = names.len().saturating_sub(8);
-            let shown = names[..names.len() - more].join(", ");
-            if more > 0 { format!("{shown} and {more} more") } else { shown }
+            shown(&names)
         };
         let mut tell = |label: &str, text: String| {
             if !text.is_empty() {
                 line(label, FAINT, &plain(&text));
             }
         };
-        tell("gives", names(&facts.defines, &|own| own.when != When::Later));
+        tell("gives", shown(&defines(step)));
         tell("needs", names(&facts.reads, &|own| own.when == When::Now && !own.guarded));
         tell("later", names(&facts.reads, &|own| own.when != When::Now && !own.guarded));
         let looked: Vec<String> = facts
