@@ -25,9 +25,11 @@ fn the_demo_goes_the_whole_way_and_again() {
     codes.sort();
     codes.dedup();
     let shown = [
-        "bad-selector", "bad-syntax", "beaten", "cycle", "dropped-declaration", "early-slot",
-        "font-not-loaded", "many-elements", "missing-file", "no-element", "no-fallback-font", "no-match",
-        "no-page", "not-confined", "stays-hidden", "under", "unused-library",
+        "bad-selector", "bad-syntax", "beaten", "cycle", "dropped-declaration", "early-lookup", "early-slot",
+        "font-not-loaded", "foreign-asset", "late-library", "lost-lookup", "many-elements", "missing-file",
+        "missing-library", "name-mismatch", "no-element", "no-fallback-font", "no-integrity", "no-match",
+        "no-page", "not-confined", "overwrites", "personal-data", "plain-http", "stays-hidden", "twice",
+        "under", "unused-library",
     ];
     assert_eq!(codes, shown);
     session.write("deft-pin-demo/pins/front.css", "h1 { color: red }");

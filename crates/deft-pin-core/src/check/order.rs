@@ -123,7 +123,12 @@ impl Scene<'_> {
             }
             let absent = names.iter().find(|name| !self.has(name));
             let near = absent.and_then(|name| self.near(name));
-            return Some(TroubleKind::Lost { selector, name: absent.map(ToString::to_string), near });
+            return Some(TroubleKind::Lost {
+                selector,
+                when: looked.when,
+                name: absent.map(ToString::to_string),
+                near,
+            });
         };
         let step = &self.steps[at];
         let is_early = looked.when == When::Now

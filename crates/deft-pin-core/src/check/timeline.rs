@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::Ground;
-use super::finding::{Code, Finding, Place, Severity};
+use super::finding::{Finding, Place};
 use super::trouble::TroubleKind;
 use crate::plan::{FileText, LibraryPart};
 use crate::script::{ScriptKind, When};
@@ -51,14 +51,16 @@ fn file_of<'g>(ground: &Ground<'g>, path: &str) -> Option<&'g FileText> {
 
 fn told(ground: &Ground<'_>, trouble: &ScriptTrouble, place: Place) -> Finding {
     let by = trouble.by.as_deref().unwrap_or_default();
-    match &trouble.kind {
+    let kind = &trouble.kind;
+    let finding = |message: String| Finding::new(kind.code(), kind.severity(), place.clone(), message);
+    let then = |when: When| match when {
+        When::Now => "so the script stops here",
+        _ => "so this fails once it comes to it",
+    };
+    match kind {
         TroubleKind::Missing { name, when, near } => {
-            let (severity, then) = match when {
-                When::Now => (Severity::Error, "so the script stops here"),
-                _ => (Severity::Warning, "so this fails once it comes to it"),
-            };
-            let message = format!("nothing on the page defines `{name}`, {then}");
-            let finding = Finding::new(Code::MissingLibrary, severity, place, message);
+            let message = format!("nothing on the page defines `{name}`, {}", then(*when));
+            let finding = finding(message);
             match (library_with(ground, name), near) {
                 (Some(library), _) => {
                     finding.help(format!("the library `{library}` defines it: add it to `needs`"))
@@ -81,28 +83,26 @@ fn told(ground: &Ground<'_>, trouble: &ScriptTrouble, place: Place) -> Finding {
                 Some(library) => format!("put `{library}` into `needs`, so that it comes first"),
                 None => "use a later slot, or wait for the page: `DOMContentLoaded`".to_owned(),
             };
-            Finding::new(Code::LateLibrary, Severity::Error, place, message).help(help)
+            finding(message).help(help)
         }
         TroubleKind::Race { name, .. } => {
             let message = format!(
                 "`{name}` is defined by `{by}`, which runs whenever it is there: before this script or after it, and then the script stops here"
             );
-            Finding::new(Code::Race, Severity::Warning, place, message)
-                .help("take `async` away there, or wait for `load`")
+            finding(message).help("take `async` away there, or wait for `load`")
         }
         TroubleKind::Early { selector, line } => {
             let message = format!(
                 "`{selector}` is looked up before it is there (it begins on line {line} of the page), so the script stops here"
             );
-            Finding::new(Code::EarlyLookup, Severity::Error, place, message)
+            finding(message)
                 .help("use the slot `foot`, wait for `DOMContentLoaded`, or ask whether it was found")
         }
         TroubleKind::Made { selector, name, .. } => {
             let message = format!(
                 "`{selector}` is not on the page as it is served: `{name}` is added at run time by `{by}`, which nothing puts before this"
             );
-            Finding::new(Code::LostLookup, Severity::Note, place, message)
-                .help("look it up once it is there, or ask whether it was found")
+            finding(message).help("look it up once it is there, or ask whether it was found")
         }
         TroubleKind::Kept { name, handler, .. } => {
             let asks = match handler {
@@ -111,31 +111,27 @@ fn told(ground: &Ground<'_>, trouble: &ScriptTrouble, place: Place) -> Finding {
             };
             let message =
                 format!("{asks} asks for `{name}`, which stays in this script, so that fails there");
-            Finding::new(Code::NotShared, Severity::Error, place, message)
-                .help(format!("let the page have it: `share = [\"{name}\"]`"))
+            finding(message).help(format!("let the page have it: `share = [\"{name}\"]`"))
         }
         TroubleKind::Overwrites { name, by: Some(_) } => {
             let message = format!("`{by}` defines `{name}` too: whichever runs last is what both find there");
-            Finding::new(Code::Overwrites, Severity::Warning, place, message)
-                .help("give it a name of your own, or keep what is there: `x = x || …`")
+            finding(message).help("give it a name of your own, or keep what is there: `x = x || …`")
         }
         TroubleKind::Overwrites { name, by: None } => {
             let message =
                 format!("`{name}` is the browser's own, and every script on the page gets this one instead");
-            Finding::new(Code::Overwrites, Severity::Warning, place, message)
-                .help("give it a name of your own")
+            finding(message).help("give it a name of your own")
         }
         TroubleKind::Unknown { name, near, in_rule } => {
             let knows = if *in_rule { "a rule has" } else { "the page has" };
             let message = format!(
                 "this adds `{name}`, which no rule, element or script on the page knows; {knows} `{near}`"
             );
-            Finding::new(Code::NameMismatch, Severity::Warning, place, message)
-                .help(format!("did you mean `{near}`?"))
+            finding(message).help(format!("did you mean `{near}`?"))
         }
-        TroubleKind::Lost { selector, name, near, .. } => {
-            let message = format!("`{selector}` finds nothing on the page, so the script stops here");
-            let finding = Finding::new(Code::LostLookup, Severity::Error, place, message);
+        TroubleKind::Lost { selector, when, name, near } => {
+            let message = format!("`{selector}` finds nothing on the page, {}", then(*when));
+            let finding = finding(message);
             match (name, near) {
                 (Some(name), Some(near)) => {
                     finding.help(format!("there is no `{name}`; did you mean `{near}`?"))

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::finding::Code;
+use super::finding::{Code, Severity};
 use crate::markup::Document;
 use crate::script::{Timeline, When};
 use crate::site::PageStep;
@@ -57,6 +57,8 @@ pub enum TroubleKind {
     Lost {
         /// The selector.
         selector: String,
+        /// When it is looked up.
+        when: When,
         /// The first name in it that the page does not have.
         name: Option<String>,
         /// A name of the page that is nearly that one.
@@ -107,6 +109,23 @@ impl TroubleKind {
             }
             TroubleKind::Overwrites { by, .. } | TroubleKind::Kept { by, .. } => *by,
             _ => None,
+        }
+    }
+
+    /// How much it weighs.
+    pub fn severity(&self) -> Severity {
+        match self {
+            TroubleKind::Missing { when, .. } | TroubleKind::Lost { when, .. } => match when {
+                When::Now => Severity::Error,
+                _ => Severity::Warning,
+            },
+            TroubleKind::Late { .. } | TroubleKind::Early { .. } | TroubleKind::Kept { .. } => {
+                Severity::Error
+            }
+            TroubleKind::Race { .. } | TroubleKind::Overwrites { .. } | TroubleKind::Unknown { .. } => {
+                Severity::Warning
+            }
+            TroubleKind::Made { .. } => Severity::Note,
         }
     }
 

@@ -380,7 +380,7 @@ impl<'s, 'a> Reader<'s, 'a> {
         let mut defines = Uses::default();
         let mut reads = Uses::default();
         let keeps = self.top_level(&mut defines);
-        let made_of_itself = self.unresolved(&mut defines, &mut reads);
+        let first_read = self.unresolved(&mut defines, &mut reads);
         let mut out =
             ScriptFacts { keeps, awaits: self.awaits.contains_key(&None), ..ScriptFacts::default() };
         for (id, node) in self.values.semantic.nodes().iter_enumerated() {
@@ -443,15 +443,13 @@ impl<'s, 'a> Reader<'s, 'a> {
         out.listens.sort();
         out.listens.dedup();
         out.defines = defines.into_list();
-        let declared: HashSet<&str> = out
-            .defines
-            .iter()
-            .map(|own| own.name.as_str())
-            .filter(|name| !made_of_itself.contains(*name))
-            .collect();
-        // What a script defines itself by a declaration is there from its start.
-        out.reads =
-            reads.into_list().into_iter().filter(|read| !declared.contains(read.name.as_str())).collect();
+        // What a script defines itself is not asked of others, but where it is read before that.
+        let is_own = |own: &GlobalUse, read: &GlobalUse| {
+            own.name == read.name && first_read.get(&read.name).is_none_or(|at| *at > own.span.start)
+        };
+        let mut reads = reads.into_list();
+        reads.retain(|read| !out.defines.iter().any(|own| is_own(own, read)));
+        out.reads = reads;
         out
     }
 
@@ -482,9 +480,10 @@ impl<'s, 'a> Reader<'s, 'a> {
         keeps
     }
 
-    /// Globals by their bare names. Gives back those that a script reads in order to define them.
-    fn unresolved(&self, defines: &mut Uses, reads: &mut Uses) -> HashSet<String> {
-        let mut made_of_itself = HashSet::new();
+    /// Globals by their bare names. Gives back where each is first read at the top level, with
+    /// nothing that guards it; for one that is read in order to define it, that is before it.
+    fn unresolved(&self, defines: &mut Uses, reads: &mut Uses) -> HashMap<String, u32> {
+        let mut first_read: HashMap<String, u32> = HashMap::new();
         let scoping = self.values.semantic.scoping();
         for (name, references) in scoping.root_unresolved_references() {
             let name: &str = name;
@@ -501,21 +500,21 @@ impl<'s, 'a> Reader<'s, 'a> {
                     if guarded && ELSEWHERE.contains(&name) {
                         continue;
                     }
-                    if !guarded && self.is_made_of_itself(node, name) {
-                        made_of_itself.insert(name.to_owned());
+                    if !guarded && self.values.function_of[node.index()].is_none() {
+                        let at = self.assigned_with(node, name).unwrap_or(span.start).min(span.start);
+                        let first = first_read.entry(name.to_owned()).or_insert(at);
+                        *first = at.min(*first);
                     }
                     reads.note(name, span, when, guarded);
                 }
             }
         }
-        made_of_itself
+        first_read
     }
 
-    /// Whether a name is read in the first assignment to it: `x = x || {}`.
-    fn is_made_of_itself(&self, node: NodeId, name: &str) -> bool {
-        let nodes = self.values.semantic.nodes();
-        let at = nodes.kind(node).span().start;
-        let assigned = nodes.ancestor_kinds(node).find_map(|kind| match kind {
+    /// Where the assignment to a name begins in which it is read: `x = x || {}`.
+    fn assigned_with(&self, node: NodeId, name: &str) -> Option<u32> {
+        self.values.semantic.nodes().ancestor_kinds(node).find_map(|kind| match kind {
             AstKind::AssignmentExpression(own) => match &own.left {
                 AssignmentTarget::AssignmentTargetIdentifier(target) if target.name == name => {
                     Some(own.span.start)
@@ -523,12 +522,7 @@ impl<'s, 'a> Reader<'s, 'a> {
                 _ => None,
             },
             _ => None,
-        });
-        let scoping = self.values.semantic.scoping();
-        let references = scoping.root_unresolved_references().get(name).into_iter().flatten();
-        let mut writes = references.map(|id| scoping.get_reference(*id)).filter(|own| own.is_write());
-        assigned
-            .is_some_and(|start| !writes.any(|own| nodes.kind(own.node_id()).span().start < start.min(at)))
+        })
     }
 
     /// Properties of the global object that are read or assigned.

@@ -2,10 +2,11 @@
 //! under, or by where it comes from.
 
 use oxc_ast::ast::{
-    Argument, ArrayExpressionElement, CallExpression, Expression, IdentifierReference, ObjectPropertyKind,
-    StaticMemberExpression, StringLiteral,
+    Argument, ArrayExpressionElement, ArrowFunctionExpression, CallExpression, Class, Expression, Function,
+    IdentifierReference, ObjectPropertyKind, StaticMemberExpression, StringLiteral,
 };
 use oxc_ast_visit::{Visit, walk};
+use oxc_syntax::scope::ScopeFlags;
 
 use super::values::{Value, Values, span_of};
 use crate::source::Span;
@@ -38,6 +39,8 @@ pub(super) fn given<'a>(values: &Values<'_, 'a>, call: &'a CallExpression<'a>, g
 
 /// How deep into objects and from variable to variable it is looked.
 const DEEPEST: usize = 4;
+/// The most expressions that a value is taken apart into.
+const BUDGET: usize = 100;
 
 fn of_value<'a>(
     values: &Values<'_, 'a>,
@@ -70,7 +73,7 @@ fn of_value<'a>(
         value if tells_little(value) => return,
         _ => {}
     }
-    let mut sources = Sources { values, words: Vec::new(), depth: 0 };
+    let mut sources = Sources { values, words: Vec::new(), depth: 0, budget: BUDGET };
     sources.visit_expression(value);
     let about_somebody = sources.words.iter().any(|word| parts(word).iter().any(|part| is_somebody(part)));
     let by_key = key.filter(|(name, _)| says_person(name, about_somebody));
@@ -136,17 +139,31 @@ struct Sources<'v, 's, 'a> {
     values: &'v Values<'s, 'a>,
     words: Vec<String>,
     depth: usize,
+    /// How many names are still looked at.
+    budget: usize,
 }
 
 impl<'a> Visit<'a> for Sources<'_, '_, 'a> {
+    fn visit_expression(&mut self, expression: &Expression<'a>) {
+        if self.budget > 0 {
+            self.budget -= 1;
+            walk::walk_expression(self, expression);
+        }
+    }
+
+    // What functions do is not where a value comes from.
+    fn visit_function(&mut self, _: &Function<'a>, _: ScopeFlags) {}
+
+    fn visit_arrow_function_expression(&mut self, _: &ArrowFunctionExpression<'a>) {}
+
+    fn visit_class(&mut self, _: &Class<'a>) {}
+
     fn visit_identifier_reference(&mut self, name: &IdentifierReference<'a>) {
         self.words.push(name.name.to_string());
         let Some(symbol) = self.values.symbol(name).filter(|_| self.depth < DEEPEST) else { return };
         self.depth += 1;
         for source in self.values.sources(symbol) {
-            if !matches!(source, Expression::FunctionExpression(_) | Expression::ArrowFunctionExpression(_)) {
-                self.visit_expression(source);
-            }
+            self.visit_expression(source);
         }
         self.depth -= 1;
     }

@@ -76,6 +76,7 @@ enum AddedJson<'a> {
 #[derive(Serialize)]
 struct TroubleJson {
     code: &'static str,
+    severity: &'static str,
     step: String,
     line: u32,
     column: u32,
@@ -94,6 +95,7 @@ pub fn order_json(all: &Steps<'_>) -> serde_json::Result<String> {
         let position = text.map(|text| text.position(trouble.span.start));
         TroubleJson {
             code: trouble.kind.code().name(),
+            severity: trouble.kind.severity().name(),
             step: id(trouble.step),
             line: position.map_or(1, |position| position.line),
             column: position.map_or(1, |position| position.column),
@@ -199,7 +201,7 @@ pub(super) fn said(kind: &TroubleKind) -> String {
         TroubleKind::Unknown { name, near, .. } => {
             format!("nothing on this page knows `{name}`, which it adds; did you mean `{near}`?")
         }
-        TroubleKind::Lost { selector, name, near } => {
+        TroubleKind::Lost { selector, name, near, .. } => {
             let name = name.as_ref().map(|name| format!("; there is no `{name}`")).unwrap_or_default();
             let near = near.as_ref().map(|near| format!(", did you mean `{near}`?")).unwrap_or_default();
             format!("`{selector}` finds nothing on this page, and the script fails on that{name}{near}")

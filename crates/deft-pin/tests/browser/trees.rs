@@ -95,3 +95,63 @@ fn claims_of(element: &Value) -> Value {
     let unsettled = unsettled.map(|property| property["property"].clone());
     json!([element["element"], sure.collect::<Vec<_>>(), unsettled.collect::<Vec<_>>()])
 }
+
+/// The one pin of the board: it listens to what fails.
+const LISTENS: &str = "window.failed = []; addEventListener('error', function (event) {
+  if (event.message) failed.push(event.message + ' ' + event.filename);
+});";
+
+#[test]
+#[ignore = "needs trees that scripts/real-trees.sh fetches"]
+fn what_is_said_to_fail_on_real_pages_fails() {
+    let trees = std::env::var("DEFT_PIN_TREES").expect("DEFT_PIN_TREES names a folder");
+    let browser = Browser::open();
+    let session = Session::new();
+    let mut dice = Dice::seeded(77);
+    let mut folders: Vec<_> = std::fs::read_dir(trees).unwrap().map(|entry| entry.unwrap().path()).collect();
+    folders.sort();
+    let (mut pages, mut failing, mut said, mut wrong) = (0, 0, 0, Vec::new());
+    for folder in folders.iter().filter(|folder| folder.join("site").is_dir()) {
+        let survey = session.run(&format!("survey --site {}/site --format json", folder.display())).json();
+        let all = survey["pages"].as_array().unwrap();
+        let drawn: Vec<&Value> = (0..20).map(|_| &all[dice.below(all.len())]).collect();
+        let paths: Vec<String> = drawn.iter().map(|page| page["page"].to_string()).collect();
+        std::fs::write(folder.join("listens.js"), LISTENS).unwrap();
+        let board = format!(
+            "[site]\nroot = 'site'\n[pin.listens]\npages = [{}]\nscript = 'listens.js'\nslot = 'head-start'\n",
+            paths.join(", ")
+        );
+        std::fs::write(folder.join("trivial.toml"), board).unwrap();
+        let board = folder.join("trivial.toml").display().to_string();
+        let check = session.run(&format!("check --board {board} --format json"));
+        let errors = check.json()["findings"].as_array().unwrap().clone();
+        let errors: Vec<_> = errors.iter().filter(|finding| finding["severity"] == "error").collect();
+        assert!(errors.is_empty(), "{errors:?}");
+        let out = folder.join("trivial-out");
+        session.good(&format!("build --board {board} --out {} --anyway", out.display()));
+        for page in drawn {
+            let (path, file) = (page["page"].as_str().unwrap(), page["file"].as_str().unwrap());
+            let mut command = session.command("order --format json --site");
+            let output = command.arg(folder.join("site")).arg(path).output().unwrap();
+            let answer: Value = serde_json::from_slice(&output.stdout).expect("an answer");
+            let stops: Vec<&Value> = answer["findings"]
+                .as_array()
+                .unwrap()
+                .iter()
+                .filter(|finding| finding["severity"] == "error")
+                .collect();
+            browser.go(&format!("file://{}", out.join(file).display()));
+            let failed =
+                browser.run("return new Promise(done => setTimeout(() => done(window.failed), 100))", vec![]);
+            let failed = failed.as_array().unwrap();
+            pages += 1;
+            failing += u32::from(!failed.is_empty());
+            said += u32::from(!stops.is_empty());
+            if failed.len() < stops.len() {
+                wrong.push(format!("{file}: {stops:?}, and {failed:?}"));
+            }
+        }
+    }
+    println!("{pages} pages: on {failing} something fails, on {said} it is said so");
+    assert!(wrong.is_empty(), "{} wrong:\n{}", wrong.len(), wrong[..wrong.len().min(20)].join("\n"));
+}
