@@ -42,6 +42,9 @@ terminal survey 'cd deft-pin-demo && deft-pin survey && echo && deft-pin survey 
 terminal locate 'cd deft-pin-demo && deft-pin locate "Sailing today" && deft-pin locate "main > section:nth-child(3) td" --page /timetable/ | head -n 22'
 terminal reach 'cd deft-pin-demo && deft-pin reach | head -n 36'
 terminal order 'cd deft-pin-demo && deft-pin order /piers/ellery/'
+(cd deft-pin-demo && deft-pin order /piers/ellery/ --svg ../timeline.svg > /dev/null)
+chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --user-data-dir="$work/profile" \
+  --window-size=1200,800 --screenshot="$pictures/timeline.png" "file://$work/timeline.svg" >/dev/null 2>&1
 terminal why 'cd deft-pin-demo && deft-pin why / .button background && deft-pin lift / .button --as call'
 page deft-pin-demo/site/index.html before.png
 page deft-pin-demo/out/index.html after.png

@@ -18,7 +18,7 @@ use super::timeline::ScriptTrouble;
 use super::trouble::Scene;
 use super::twice::{Pasted, pasted};
 use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
-use crate::plan::{Copies, FileText, LibraryPart, Owner, Plan, PlannedSheets, placed_steps};
+use crate::plan::{Copies, FileText, LibraryPart, Owner, Plan, PlannedSheets, copies_on, placed_steps};
 use crate::script::Timeline;
 use crate::site::{
     Bringer, Load, Page, PageStep, PlacedStep, ScriptFiles, SheetFiles, SheetOrigin, Site, brings, loads,
@@ -229,7 +229,7 @@ impl<'a> Witness<'a> {
             true => page_steps((text, document), place, (self.files, self.site), &self.scripts),
             false => Vec::new(),
         };
-        let copies = Copies::of(self.plan, &held, &steps, (text, document));
+        let copies = copies_on(self.plan, &held, &steps, (text, document));
         for (pin, outcome) in self.arena.fights(place, (text, document), (&held, &copies)) {
             if let Some(facts) = pins.iter_mut().find(|facts| facts.pin as usize == pin) {
                 (facts.fights, facts.touched, facts.leaks) = (outcome.fights, outcome.touched, outcome.leaks);

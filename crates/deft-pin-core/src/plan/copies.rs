@@ -7,15 +7,6 @@ use std::sync::LazyLock;
 use regex::Regex;
 
 use super::key::{Owner, PartKind};
-use super::needs::globals_of;
-use super::part::{LibraryPart, PlannedLibrary};
-use super::placement::Plan;
-use super::sheets::PlannedSheets;
-use crate::board::Source;
-use crate::markup::{Assume, Document, Matcher, Slot};
-use crate::script::{How, When};
-use crate::site::{Page, PageStep, ScriptFiles, Site, page_steps};
-use crate::source::Files;
 
 /// How a copy is recognised.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -59,192 +50,26 @@ pub struct Copies {
 }
 
 impl Copies {
-    /// What a page has of the libraries that some pins need. `steps` are the page's own.
-    pub fn of(plan: &Plan<'_>, pins: &[usize], steps: &[PageStep], page: (&str, &Document)) -> Self {
-        let document = page.1;
-        let mut copies = Copies { found: Vec::new(), globals: Vec::new() };
-        if pins.iter().any(|pin| plan.needs.forgotten(*pin).next().is_some()) {
-            let foot = document.slots().gap(Slot::Foot).map_or(u32::MAX, |gap| gap.at);
-            for facts in steps.iter().filter(|step| is_before(step, foot)).filter_map(PageStep::facts) {
-                let now = facts.defines.iter().filter(|own| own.when == When::Now);
-                copies.globals.extend(now.map(|own| own.name.clone()));
-            }
-        }
-        for (library, slot) in plan.library_slots(pins, &copies.globals) {
-            let at = document.slots().gap(slot).map_or(u32::MAX, |gap| gap.at);
-            copies.found.extend(copy_of(plan, library, at, steps, page));
-        }
-        copies
-    }
-
     /// Whether the page's own copy of a part of a library is used.
     pub fn serve(&self, library: usize, kind: PartKind) -> bool {
         self.found.iter().any(|copy| copy.library == library && copy.kind == kind && copy.serves)
     }
 }
 
-/// The pins that are on a page, and what it has by itself of what they need.
-pub fn held_on(
-    plan: &Plan<'_>,
-    page: &Page,
-    (text, document): (&str, &Document),
-    place: (&dyn Files, &Site),
-    known: &ScriptFiles,
-) -> (Vec<usize>, Copies) {
-    let held = PlannedSheets::held(plan, &page.path, document);
-    let steps = match plan.brings_libraries(&held) {
-        true => page_steps((text, document), page, place, known),
-        false => Vec::new(),
-    };
-    let copies = Copies::of(plan, &held, &steps, (text, document));
-    (held, copies)
-}
-
-fn is_before(step: &PageStep, at: u32) -> bool {
-    step.turn.how == How::Classic && step.at <= at
-}
-
-fn copy_of(
-    plan: &Plan<'_>,
-    at: usize,
-    slot: u32,
-    steps: &[PageStep],
-    (text, document): (&str, &Document),
-) -> Vec<OwnCopy> {
-    let board = &plan.board.libraries[at];
-    let planned = &plan.libraries[at];
-    let globals = globals_of(plan.board, at, planned);
-    let mut found = Vec::new();
-    let copy = |step: &PageStep, kind, by| {
-        let versions = (version_of_step(step), version_of(plan, at, kind));
-        let is_other = matches!(&versions, (Some(own), Some(boards)) if own.major() != boards.major());
-        let is_there = match kind {
-            PartKind::Style => !step.turn.is_loose,
-            PartKind::Script => is_before(step, slot),
-        };
-        let (file, line) = (step.file.clone(), step.line);
-        OwnCopy {
-            library: at,
-            kind,
-            by,
-            file,
-            line,
-            versions,
-            serves: is_there && (!is_other || by == Recognised::Selector),
-        }
-    };
-    if let Some(present) = &board.present {
-        let mut matcher = Matcher::new();
-        let shown = document.elements().find(|e| matcher.matches_any(&present.list, *e, Assume::May));
-        if let Some(shown) = shown {
-            let step = steps.iter().find(|step| step.at == shown.data().start());
-            for kind in [PartKind::Style, PartKind::Script] {
-                found.push(match step.filter(|step| step.turn.how.is_sheet() == (kind == PartKind::Style)) {
-                    Some(step) => copy(step, kind, Recognised::Selector),
-                    None => OwnCopy {
-                        library: at,
-                        kind,
-                        by: Recognised::Selector,
-                        file: String::new(),
-                        line: document.position(shown, text).line,
-                        versions: (None, None),
-                        serves: true,
-                    },
-                });
-            }
-        }
-        return found;
-    }
-    for kind in [PartKind::Style, PartKind::Script] {
-        let own = steps.iter().filter(|step| {
-            step.turn.how != How::Never && step.turn.how.is_sheet() == (kind == PartKind::Style)
-        });
-        let names = names_of(plan, at, kind);
-        let recognised = own.filter_map(|step| {
-            let by = if kind == PartKind::Script && is_same_text(planned, step) {
-                Recognised::Text
-            } else if !step.is_inline && names.contains(&stem(&step.file)) {
-                Recognised::FileName
-            } else if kind == PartKind::Script && defines_all(step, &globals) {
-                Recognised::Globals
-            } else {
-                return None;
-            };
-            Some(copy(step, kind, by))
-        });
-        // One that serves tells more than one that does not.
-        let mut all: Vec<OwnCopy> = recognised.collect();
-        all.sort_by_key(|copy| !copy.serves);
-        found.extend(all.into_iter().next());
-    }
-    found
-}
-
-fn is_same_text(library: &PlannedLibrary, step: &PageStep) -> bool {
-    let Some(script) = &step.script else { return false };
-    let mut files = library.scripts.iter().filter_map(LibraryPart::local);
-    let text = script.text.as_str().trim();
-    !text.is_empty() && files.any(|file| file.text.as_str().trim() == text)
-}
-
-fn defines_all(step: &PageStep, globals: &[String]) -> bool {
-    let Some(facts) = step.facts().filter(|_| !globals.is_empty()) else { return false };
-    globals.iter().all(|name| facts.defines.iter().any(|own| own.name == *name && own.when == When::Now))
-}
-
-/// The names by which a library's files are known, without those that say nothing.
-fn names_of(plan: &Plan<'_>, at: usize, kind: PartKind) -> Vec<String> {
-    let library = &plan.board.libraries[at];
-    let sources = if kind == PartKind::Style { &library.styles } else { &library.scripts };
-    let names = sources.iter().map(|source| match &source.value {
-        Source::File(path) => stem(path.as_str()),
-        Source::Url(url) => stem(url),
-    });
-    names.filter(|name| name.len() > 1 && !GENERIC.contains(&name.as_str())).collect()
-}
-
-/// Names of files that many have.
-const GENERIC: &[&str] = &[
-    "all", "app", "browser", "bundle", "common", "core", "custom", "dist", "global", "index", "init", "lib",
-    "main", "page", "plugin", "plugins", "script", "scripts", "site", "style", "styles", "theme", "util",
-    "utils", "vendor",
-];
-
 static VERSION: LazyLock<Option<Regex>> =
     LazyLock::new(|| Regex::new(r"(?:^|[^0-9a-zA-Z])[vV]?(\d{1,4})\.(\d{1,4})(?:\.(\d{1,5}))?").ok());
-static TRIMMINGS: LazyLock<Option<Regex>> = LazyLock::new(|| {
-    Regex::new(
-        r"(?i)(?:[-._@]v?\d+(?:\.\d+)*|[-._](?:min|slim|umd|iife|bundle|prod|production|[0-9a-f]{8,}))$",
-    )
-    .ok()
-});
-
-/// What a library's file is called, without version, kind and the like: `tidegraph` for
-/// `https://…/tidegraph-2.4.1.min.js?x`.
-fn stem(address: &str) -> String {
-    let path = address.split(['?', '#']).next().unwrap_or_default();
-    let name = path.rsplit('/').next().unwrap_or_default().to_ascii_lowercase();
-    let name = [".js", ".mjs", ".css"].iter().find_map(|end| name.strip_suffix(end)).unwrap_or(&name);
-    let mut name = name.to_owned();
-    while let Some(trimmed) = TRIMMINGS.as_ref().and_then(|all| all.find(&name)).filter(|own| own.start() > 0)
-    {
-        name.truncate(trimmed.start());
-    }
-    name
-}
-
 /// A version number, as far as it is written.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Version(Vec<u32>);
 
 impl Version {
-    fn in_text(text: &str) -> Option<Self> {
+    pub(super) fn in_text(text: &str) -> Option<Self> {
         let found = VERSION.as_ref()?.captures(text)?;
         let parts = found.iter().skip(1).flatten().filter_map(|part| part.as_str().parse().ok());
         Some(Version(parts.collect()))
     }
 
-    fn major(&self) -> Option<&u32> {
+    pub(super) fn major(&self) -> Option<&u32> {
         self.0.first()
     }
 }
@@ -256,70 +81,9 @@ impl fmt::Display for Version {
     }
 }
 
-/// How much of a file is looked at for the comment that says its version.
-const BANNER: usize = 300;
-
-fn version_in(address: &str, text: Option<&str>) -> Option<Version> {
-    // The host of an address may look like a version.
-    let path =
-        address.split_once("://").map_or(address, |(_, rest)| rest.split_once('/').map_or("", |cut| cut.1));
-    Version::in_text(path).or_else(|| {
-        let text = text?.trim_start();
-        let start =
-            text.get(..BANNER.min(text.len())).or_else(|| text.get(..text.floor_char_boundary(BANNER)))?;
-        let comment = start.starts_with("/*").then(|| start.split("*/").next()).flatten();
-        let line = || start.starts_with("//").then(|| start.lines().next()).flatten();
-        Version::in_text(comment.or_else(line)?)
-    })
-}
-
-fn version_of_step(step: &PageStep) -> Option<Version> {
-    let address = if step.is_inline { "" } else { &step.file };
-    version_in(address, step.script.as_ref().map(|script| script.text.as_str()))
-}
-
-fn version_of(plan: &Plan<'_>, at: usize, kind: PartKind) -> Option<Version> {
-    let (library, planned) = (&plan.board.libraries[at], &plan.libraries[at]);
-    let (sources, parts) = match kind {
-        PartKind::Style => (&library.styles, &planned.styles),
-        PartKind::Script => (&library.scripts, &planned.scripts),
-    };
-    sources.iter().zip(parts).find_map(|(source, part)| {
-        let address = match &source.value {
-            Source::File(path) => path.as_str(),
-            Source::Url(url) => url,
-        };
-        version_in(address, part.local().map(|file| file.text.as_str()))
-    })
-}
-
 impl OwnCopy {
     /// Whose copy it is.
     pub fn owner(&self) -> Owner {
         Owner::Library(self.library)
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn files_are_known_by_their_stems_and_versions() {
-        let table = [
-            ("vendor/tidegraph.js", "tidegraph", ""),
-            ("https://cdn.9.example/tidegraph@2.4.1/dist/tidegraph.min.js?x=1.2", "tidegraph", "2.4.1"),
-            ("js/tidegraph-3.0.min.js", "tidegraph", "3.0"),
-            ("js/tide-graph.bundle.1a2b3c4d5e.js", "tide-graph", ""),
-            ("js/3.js", "3", ""),
-            ("a/b.v12.1.css", "b", "12.1"),
-        ];
-        for (address, name, version) in table {
-            let found = version_in(address, None).map(|own| own.to_string()).unwrap_or_default();
-            assert_eq!((stem(address).as_str(), found.as_str()), (name, version), "{address}");
-        }
-        let banner = version_in("tide.js", Some("\n/*! Tide v1.9.2 | MIT */\n(function () {})()"));
-        assert_eq!(banner.map(|own| own.to_string()).as_deref(), Some("1.9.2"));
-        assert_eq!(version_in("tide.js", Some("var a = 1.5")), None);
     }
 }

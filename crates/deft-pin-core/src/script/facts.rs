@@ -2,8 +2,9 @@
 //! names that it adds to the page, each now (while it runs from top to bottom) or later (in
 //! listeners, timers, promises and functions that nothing calls at once).
 
-use std::collections::{BTreeMap, HashMap, HashSet};
-use std::sync::LazyLock;
+use std::collections::BTreeMap;
+
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
@@ -15,6 +16,7 @@ use oxc_syntax::operator::UnaryOperator;
 
 use super::added::{AddedName, names_of_markup};
 use super::frame::ROOT;
+use super::globals::is_browser_global;
 use super::outside::{Outside, in_markup};
 use super::personal::{Given, given};
 use super::syntax::{ScriptFlaw, ScriptKind, flaw_of, with_early_errors, with_program_as};
@@ -120,16 +122,6 @@ pub struct ScriptFacts {
     pub flaws: Vec<ScriptFlaw>,
 }
 
-static BROWSER: LazyLock<HashSet<&'static str>> = LazyLock::new(|| {
-    let names = include_str!("../../data/globals.txt").lines().filter(|line| !line.starts_with('#'));
-    names.chain(["arguments", "undefined", "import"]).collect()
-});
-
-/// Whether browsers have a global of that name by themselves.
-pub fn is_browser_global(name: &str) -> bool {
-    BROWSER.contains(name)
-}
-
 /// The facts of a classic script or a module. Any text gets an answer; one that does not parse has
 /// flaws and nothing else. `share` are the names that a pin's script gives to the page.
 pub fn facts(text: &str, kind: ScriptKind, share: &[String]) -> ScriptFacts {
@@ -146,9 +138,9 @@ pub fn facts(text: &str, kind: ScriptKind, share: &[String]) -> ScriptFacts {
             kind,
             share,
             values,
-            runs: HashMap::new(),
+            runs: FxHashMap::default(),
             dead: Vec::new(),
-            awaits: HashMap::new(),
+            awaits: FxHashMap::default(),
         };
         reader.run();
         reader.facts()
@@ -177,11 +169,11 @@ pub(super) struct Reader<'s, 'a> {
     share: &'s [String],
     pub(super) values: Values<'s, 'a>,
     /// The functions that run now, or perhaps.
-    runs: HashMap<NodeId, When>,
+    runs: FxHashMap<NodeId, When>,
     /// The nodes that never run in a browser.
     dead: Vec<bool>,
     /// For each function, where its first `await` ends.
-    awaits: HashMap<Option<NodeId>, u32>,
+    awaits: FxHashMap<Option<NodeId>, u32>,
 }
 
 enum Invocation<'a> {
@@ -193,7 +185,7 @@ impl<'s, 'a> Reader<'s, 'a> {
     /// Finds out which functions run now: what the top level calls, what that calls, and so on.
     fn run(&mut self) {
         let nodes = self.values.semantic.nodes();
-        let mut inside: HashMap<Option<NodeId>, Vec<Invocation<'a>>> = HashMap::new();
+        let mut inside: FxHashMap<Option<NodeId>, Vec<Invocation<'a>>> = FxHashMap::default();
         for (id, node) in nodes.iter_enumerated() {
             let parent = nodes.parent_id(id);
             let is_dead = parent != id
@@ -220,7 +212,7 @@ impl<'s, 'a> Reader<'s, 'a> {
         for _ in 0..3 {
             let known = self.runs.len();
             self.values.forget();
-            let mut done: HashSet<Option<NodeId>> = HashSet::new();
+            let mut done: FxHashSet<Option<NodeId>> = FxHashSet::default();
             let mut waiting: Vec<(Option<NodeId>, When)> = vec![(None, When::Now)];
             while let Some((function, when)) = waiting.pop() {
                 if !done.insert(function) {
@@ -482,8 +474,8 @@ impl<'s, 'a> Reader<'s, 'a> {
 
     /// Globals by their bare names. Gives back where each is first read at the top level, with
     /// nothing that guards it; for one that is read in order to define it, that is before it.
-    fn unresolved(&self, defines: &mut Uses, reads: &mut Uses) -> HashMap<String, u32> {
-        let mut first_read: HashMap<String, u32> = HashMap::new();
+    fn unresolved(&self, defines: &mut Uses, reads: &mut Uses) -> FxHashMap<String, u32> {
+        let mut first_read: FxHashMap<String, u32> = FxHashMap::default();
         let scoping = self.values.semantic.scoping();
         for (name, references) in scoping.root_unresolved_references() {
             let name: &str = name;

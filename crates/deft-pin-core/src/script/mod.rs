@@ -4,6 +4,7 @@
 mod added;
 mod facts;
 mod frame;
+mod globals;
 mod guards;
 mod inline;
 mod outside;
@@ -13,8 +14,9 @@ mod timeline;
 mod values;
 
 pub use added::AddedName;
-pub use facts::{GlobalUse, LookUp, PageEvent, ScriptFacts, When, facts, is_browser_global};
+pub use facts::{GlobalUse, LookUp, PageEvent, ScriptFacts, When, facts};
 pub use frame::Frame;
+pub use globals::is_browser_global;
 pub use inline::inline_safe;
 pub use outside::Outside;
 pub use personal::Given;

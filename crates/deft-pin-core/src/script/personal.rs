@@ -8,6 +8,7 @@ use oxc_ast::ast::{
 use oxc_ast_visit::{Visit, walk};
 use oxc_syntax::scope::ScopeFlags;
 
+use super::globals::is_browser_global;
 use super::values::{Value, Values, span_of};
 use crate::source::Span;
 
@@ -119,7 +120,11 @@ fn path<'a>(values: &Values<'_, 'a>, expression: &'a Expression<'a>, depth: usiz
         })
     };
     match expression.without_parentheses() {
-        Expression::Identifier(name) if values.symbol(name).is_none() => Some(name.name.to_string()),
+        Expression::Identifier(name) if values.symbol(name).is_none() => {
+            // Of the browser's own, few send anything.
+            let sends = !is_browser_global(&name.name) || matches!(&*name.name, "fetch" | "navigator");
+            sends.then(|| name.name.to_string())
+        }
         Expression::StaticMemberExpression(member) => {
             let is_global = values.of(&member.object).iter().any(|value| matches!(value, Value::Global));
             match is_global {

@@ -1,8 +1,8 @@
 //! What expressions of a script may come to, as far as its text tells: the global object, a global
 //! by its name, a function, an object literal, a string.
 
+use rustc_hash::FxHashMap;
 use std::cell::RefCell;
-use std::collections::HashMap;
 
 use super::frame::ROOT;
 use super::syntax::ScriptKind;
@@ -83,19 +83,19 @@ pub(super) fn symbol_of(pattern: &BindingPattern<'_>) -> Option<SymbolId> {
 pub(super) struct Values<'s, 'a> {
     pub(super) semantic: &'s Semantic<'a>,
     /// What is assigned to each variable.
-    assigned: HashMap<SymbolId, Vec<&'a Expression<'a>>>,
-    declared: HashMap<SymbolId, Callable<'a>>,
+    assigned: FxHashMap<SymbolId, Vec<&'a Expression<'a>>>,
+    declared: FxHashMap<SymbolId, Callable<'a>>,
     /// What parameters are called with.
-    passed: HashMap<SymbolId, Vec<Value<'a>>>,
+    passed: FxHashMap<SymbolId, Vec<Value<'a>>>,
     /// What is assigned to properties of variables.
-    properties: HashMap<(SymbolId, String), Vec<&'a Expression<'a>>>,
+    properties: FxHashMap<(SymbolId, String), Vec<&'a Expression<'a>>>,
     /// What functions give back.
-    returned: HashMap<NodeId, Vec<&'a Expression<'a>>>,
+    returned: FxHashMap<NodeId, Vec<&'a Expression<'a>>>,
     /// What `this` is in functions that are called with one.
-    this: HashMap<NodeId, Vec<Value<'a>>>,
+    this: FxHashMap<NodeId, Vec<Value<'a>>>,
     /// What variables and functions have been found to come to.
-    symbols: RefCell<HashMap<SymbolId, Vec<Value<'a>>>>,
-    results: RefCell<HashMap<NodeId, Vec<Value<'a>>>>,
+    symbols: RefCell<FxHashMap<SymbolId, Vec<Value<'a>>>>,
+    results: RefCell<FxHashMap<NodeId, Vec<Value<'a>>>>,
     /// The function that each node stands in.
     pub(super) function_of: Vec<Option<NodeId>>,
     kind: ScriptKind,
@@ -105,12 +105,12 @@ impl<'s, 'a> Values<'s, 'a> {
     pub(super) fn new(semantic: &'s Semantic<'a>, kind: ScriptKind) -> Self {
         let mut values = Values {
             semantic,
-            assigned: HashMap::new(),
-            declared: HashMap::new(),
-            passed: HashMap::new(),
-            properties: HashMap::new(),
-            returned: HashMap::new(),
-            this: HashMap::new(),
+            assigned: FxHashMap::default(),
+            declared: FxHashMap::default(),
+            passed: FxHashMap::default(),
+            properties: FxHashMap::default(),
+            returned: FxHashMap::default(),
+            this: FxHashMap::default(),
             symbols: RefCell::default(),
             results: RefCell::default(),
             function_of: Vec::with_capacity(semantic.nodes().len()),
