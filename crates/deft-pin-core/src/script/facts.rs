@@ -20,7 +20,7 @@ use super::globals::is_browser_global;
 use super::outside::{Outside, in_markup};
 use super::personal::{Given, given};
 use super::syntax::{ScriptFlaw, ScriptKind, flaw_of, with_early_errors, with_program_as};
-use super::values::{Callable, Value, Values, plain, span_of};
+use super::values::{Callable, Value, Values, plain, span_of, symbol_of};
 use crate::source::Span;
 
 /// When a piece of a script runs.
@@ -376,6 +376,9 @@ impl<'s, 'a> Reader<'s, 'a> {
         let mut out =
             ScriptFacts { keeps, awaits: self.awaits.contains_key(&None), ..ScriptFacts::default() };
         for (id, node) in self.values.semantic.nodes().iter_enumerated() {
+            if !tells_something(node.kind()) {
+                continue;
+            }
             let Some(when) = self.when(id) else { continue };
             self.of_members(id, node.kind(), when, &mut defines, &mut reads);
             match node.kind() {
@@ -547,6 +550,19 @@ impl<'s, 'a> Reader<'s, 'a> {
             AstKind::StaticMemberExpression(own) if is_name(own.object.span()) && !own.optional => {
                 self.member_read(id, &name, span, when, false, reads);
             }
+            // So does what it is handed on to.
+            AstKind::VariableDeclarator(own) => {
+                let relied = symbol_of(&own.id).is_some_and(|symbol| self.is_relied_on(symbol));
+                self.member_read(id, &name, span, when, !relied, reads);
+            }
+            AstKind::CallExpression(own) => {
+                let at = own.arguments.iter().position(|argument| is_name(argument.span()));
+                let called = self.values.callees(&own.callee, 0);
+                let mut taken =
+                    called.iter().filter_map(|callable| callable.parameters().get(at?).copied()?);
+                let relied = taken.any(|symbol| self.is_relied_on(symbol));
+                self.member_read(id, &name, span, when, !relied, reads);
+            }
             _ => self.member_read(id, &name, span, when, true, reads),
         }
     }
@@ -670,6 +686,23 @@ impl<'s, 'a> Reader<'s, 'a> {
             adds.extend(names.map(|name| AddedName { name: name.to_owned(), is_id, span: span_of(value) }));
         }
     }
+}
+
+/// Whether a node is of a kind that says something of its script.
+fn tells_something(kind: AstKind<'_>) -> bool {
+    matches!(
+        kind,
+        AstKind::CallExpression(_)
+            | AstKind::StaticMemberExpression(_)
+            | AstKind::ComputedMemberExpression(_)
+            | AstKind::ImportDeclaration(_)
+            | AstKind::ExportAllDeclaration(_)
+            | AstKind::ExportFromDeclaration(_)
+            | AstKind::ImportExpression(_)
+            | AstKind::StringLiteral(_)
+            | AstKind::TemplateElement(_)
+            | AstKind::AssignmentExpression(_)
+    )
 }
 
 fn functions<'a>(values: &[Vec<Value<'a>>]) -> Vec<Callable<'a>> {

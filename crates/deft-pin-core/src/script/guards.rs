@@ -2,7 +2,7 @@
 
 use oxc_ast::AstKind;
 use oxc_ast::ast::{AssignmentTarget, Expression, Statement};
-use oxc_semantic::NodeId;
+use oxc_semantic::{NodeId, SymbolId};
 use oxc_span::{GetSpan, Span};
 use oxc_syntax::operator::{BinaryOperator, LogicalOperator, UnaryOperator};
 
@@ -160,7 +160,38 @@ impl<'a> Reader<'_, 'a> {
             }
             _ => false,
         };
-        by_value || self.is_guarded(target, name)
+        by_value || self.is_tested(target, name)
+    }
+
+    /// Whether a node runs by a test that has to do with a global, however it turns out.
+    fn is_tested(&self, node: NodeId, name: &str) -> bool {
+        let nodes = self.values.semantic.nodes();
+        let mut below = nodes.kind(node).span();
+        let says = |test: Span, below: Span| !inside(test, below) && self.mentions(test, name);
+        nodes.ancestor_kinds(node).any(|kind| {
+            let found = match kind {
+                AstKind::IfStatement(own) => says(own.test.span(), below),
+                AstKind::ConditionalExpression(own) => says(own.test.span(), below),
+                AstKind::LogicalExpression(own) => says(own.left.span(), below),
+                AstKind::FunctionBody(own) => leaves_by(&own.statements, below, &|test| says(test, below)),
+                _ => false,
+            };
+            below = kind.span();
+            found
+        })
+    }
+
+    /// Whether a variable is used as an object while the script runs, and never asked for being one.
+    pub(super) fn is_relied_on(&self, symbol: SymbolId) -> bool {
+        let references = self.values.semantic.symbol_references(symbol);
+        let mut relied = false;
+        for node in references.filter(|reference| reference.is_read()).map(|reference| reference.node_id()) {
+            if self.is_asked(node) || self.is_tried(node) {
+                return false;
+            }
+            relied |= self.is_used_as_object(node) && self.when(node) == Some(When::Now);
+        }
+        relied
     }
 
     pub(super) fn mentions(&self, part: Span, name: &str) -> bool {

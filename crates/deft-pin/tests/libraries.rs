@@ -1,0 +1,196 @@
+//! Libraries on pages: which come, in which order, which are there already, and what is told of them
+//! and of what scripts do to each other.
+
+mod session;
+
+use session::Session;
+
+/// The demo library of these tests, and others that lean on it.
+const TIDE: &str = "/*! tide 2.1.0 */\n(function (root) { root.Tide = { go: function () {} } })(this)";
+const SWELL: &str = "(function (root) { var Tide = root.Tide; root.Swell = { go: Tide.go } })(this)";
+
+/// A board of one site whose page `/` has that in its head and in its body.
+fn board(board: &str, head: &str, body: &str, script: &str, style: &str) -> Session {
+    let page = format!(
+        "<!doctype html><html><head><title>Pier</title>{head}</head><body><nav id=menu class=bar></nav>{body}</body></html>"
+    );
+    let text = format!("[site]\nroot = 'site'\n{board}");
+    Session::with(&[
+        ("deft-pin.toml", &text),
+        ("p.js", script),
+        ("p.css", style),
+        ("tide.js", TIDE),
+        ("swell.js", SWELL),
+        ("tide.css", ".tide { color: red }"),
+        ("site/index.html", &page),
+        ("site/tide-2.0.min.js", "Tide={go(){}}"),
+        ("site/tide-1.9.js", "var Tide = { go() {} }"),
+        ("site/other.js", "window.Tide = { go() {} }"),
+        ("site/app.js", "window.App = { pier: 1 }; addEventListener('load', () => showPier())"),
+    ])
+}
+
+const TIDE_PIN: &str =
+    "[library.tide]\nscript = 'tide.js'\n[pin.p]\nscript = 'p.js'\npages = ['/']\nneeds = ['tide']\n";
+
+/// What is told, by code, besides what every site with one page is told.
+fn codes(session: &Session) -> Vec<String> {
+    session.run("check --format json").codes()
+}
+
+#[test]
+fn each_finding_is_there_and_its_trap_is_clean() {
+    let pin = "[pin.p]\nscript = 'p.js'\npages = ['/']\n";
+    let both = "[pin.p]\nscript = 'p.js'\nstyle = 'p.css'\npages = ['/']\nadds = ['is-on']\n";
+    let styled = |more: &str| {
+        format!("[library.tide]\nstyle = 'tide.css'\n{more}[pin.p]\npages = ['/']\nneeds = ['tide']\n")
+    };
+    let remote = |more: &str| {
+        format!(
+            "[library.far]\nscript = 'https://cdn.example/far.js'\n{more}[pin.p]\npages = ['/']\nneeds = ['far']\n"
+        )
+    };
+    let hash = format!("integrity = {{ 'https://cdn.example/far.js' = 'sha384-{}' }}\n", "A".repeat(64));
+    let (tide, none) = (TIDE_PIN.to_owned(), String::new());
+    let meta = |policy: &str| format!("<meta http-equiv=Content-Security-Policy content=\"{policy}\">");
+    #[rustfmt::skip]
+    let table: Vec<(String, String, &str, &str, &str, &[&str])> = vec![
+        // The board, the page's head and body, the pin's script and sheet, the codes.
+        (tide.clone(), none.clone(), "", "Tide.go()", "", &[]),
+        (tide.clone(), none.clone(), "", "document.title", "", &["unused-library"]),
+        (tide.clone(), none.clone(), "<a onclick='Tide.go()'></a>", "document.title", "", &[]),
+        (tide.clone(), "<script src=tide-1.9.js></script>".into(), "", "Tide.go()", "", &["twice"]),
+        (tide.clone(), "<script src=tide-2.0.min.js></script>".into(), "", "Tide.go()", "", &["twice"]),
+        (tide.clone(), "<script src=tide-2.0.min.js async></script>".into(), "", "Tide.go()", "", &["twice"]),
+        (tide.clone(), "<script src=other.js></script>".into(), "", "Tide.go()", "", &[]),
+        (tide.clone(), format!("<script>{TIDE}</script>"), "", "Tide.go()", "", &[]),
+        (format!("[library.more]\nscript = 'tide.js'\nneeds = ['tide']\n{tide}"), none.clone(), "", "Tide.go()", "", &["unused-library", "twice"]),
+        (pin.into(), "<script>  document.title =  'x' </script>".into(), "", "document.title = 'x'\n", "", &["twice"]),
+        (both.into(), "<style>.bar { color: red }</style>".into(), "", "", ".bar  { color: red }", &["twice", "no-change"]),
+        (format!("[library.tide]\nscript = 'tide.js'\n{pin}"), none.clone(), "", "Tide.go()", "", &["inferred-need"]),
+        (format!("[library.tide]\nscript = 'tide.js'\n{pin}"), none.clone(), "", "window.Tide && Tide.go()", "", &["unused-library"]),
+        (styled(""), none.clone(), "", "", "", &["unused-style"]),
+        (styled(""), none.clone(), "<p class=tide></p>", "", "", &[]),
+        (styled(""), "<script>function f(e) { e.classList.add('tide') }</script>".into(), "", "", "", &[]),
+        (pin.into(), "<script src=app.js></script>".into(), "", "window.App = 1; window.showPier = function () {}", "", &["overwrites"]),
+        (pin.into(), "<script>var App = 1</script>".into(), "", "window.App = window.App || {}", "", &[]),
+        (pin.into(), "<script>var App = 1</script>".into(), "", "var App = 2", "", &[]),
+        (pin.into(), none.clone(), "", "window.fetch = function () {}", "", &["overwrites"]),
+        (pin.into(), none.clone(), "", "if (!window.fetch) window.fetch = function () {}", "", &[]),
+        (pin.into(), none.clone(), "", "window.name = 'x'; location = '#'; window.onload = function () {}", "", &[]),
+        (pin.into(), "<script>window.onload = function () {}</script>".into(), "", "window.onload = function () { showPier() }; function showPier() {}", "", &["overwrites"]),
+        (both.into(), none.clone(), "", "document.body.classList.add('went')", ".is-on { color: red }", &[]),
+        (both.into(), none.clone(), "", "document.body.classList.add('is-onn')", ".is-on { color: red }", &["name-mismatch"]),
+        (both.replace("is-on", "is-open"), none.clone(), "", "document.body.classList.add('is-opne')", ".is-open { color: red }", &["name-mismatch"]),
+        (both.replace("is-on", "is-open"), none.clone(), "", "document.body.classList.add('is-opne'); document.querySelector('.is-opne')", ".is-open { color: red }", &[]),
+        (pin.into(), "<style>.menu-open { color: red }</style>".into(), "", "document.body.className = 'menuopen'", "", &["name-mismatch"]),
+        (format!("trackers = ['dl']\n{pin}"), "<script>dl = []</script>".into(), "", "dl.push({ email: menu.dataset.x })", "", &["personal-data"]),
+        (pin.into(), "<script>dl = []</script>".into(), "", "dl.push({ email: menu.dataset.x })", "", &[]),
+        (format!("trackers = ['dl']\n{pin}"), "<script>dl = []; dlx = []</script>".into(), "", "dlx.push({ email: menu.dataset.x }); dl.push({ has: !!menu.email })", "", &[]),
+        (remote(""), none.clone(), "", "", "", &["foreign-asset", "no-integrity"]),
+        (remote(&hash), none.clone(), "", "", "", &["foreign-asset"]),
+        (both.into(), none.clone(), "", "", "nav { background: url(http://a.example/b.png) }", &["foreign-asset", "plain-http"]),
+        (both.into(), none.clone(), "", "location.href = 'https://a.example/'", "nav { background: url(b.png#https://a.example) }", &["missing-file"]),
+        (format!("policy = \"script-src 'none'\"\n{pin}"), none.clone(), "", "", "", &["blocked-by-policy"]),
+        (format!("policy = \"script-src 'self'\"\n{pin}"), none.clone(), "", "", "", &[]),
+        (pin.into(), meta("default-src 'none'"), "", "", "", &["blocked-by-policy"]),
+        (pin.into(), meta("default-src 'none'; script-src 'self'"), "", "", "", &[]),
+        (pin.into(), meta("script-src https://www.sorrel.example"), "", "", "", &[]),
+        (format!("{pin}slot = 'head-start'\n"), meta("default-src 'none'"), "", "", "", &[]),
+        (pin.into(), none.clone(), "<button onclick='go()'></button>", "function go() {}", "", &["not-shared"]),
+        (format!("{pin}share = ['go']\n"), none.clone(), "<button onclick='go()'></button>", "function go() {}", "", &[]),
+        (pin.into(), "<script src=app.js></script>".into(), "", "function showPier() {}", "", &["not-shared"]),
+        (pin.into(), "<script defer src=makes.js></script>".into(), "", "document.querySelector('.made').id", "", &["lost-lookup"]),
+    ];
+    let mut wrong = Vec::new();
+    for (text, head, body, script, style, expected) in table {
+        let session = board(&text, &head, body, script, style);
+        session.write("site/makes.js", "document.body.className = 'made'");
+        let mut found = codes(&session);
+        found.sort();
+        let mut expected: Vec<String> = expected.iter().map(|code| (*code).to_owned()).collect();
+        expected.sort();
+        if found != expected {
+            wrong.push(format!("{text} {head} {script}: {found:?}, not {expected:?}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+/// The scripts that a page loads in the end, by their files.
+fn loaded(session: &Session) -> Vec<String> {
+    session.run("build --out out --anyway");
+    let page = session.read("out/index.html");
+    let sources = page.split("<script src=").skip(1).map(|rest| {
+        let address = rest.trim_start_matches('"').split(['"', '>', ' ']).next().unwrap_or_default();
+        let name = address.rsplit('/').next().unwrap_or_default();
+        // Without the hash.
+        name.split('.').next().unwrap_or_default().to_owned()
+    });
+    sources.collect()
+}
+
+#[test]
+fn libraries_come_once_and_in_their_order() {
+    let two = "[library.swell]\nscript = 'swell.js'\n[library.tide]\nscript = 'tide.js'\n[pin.p]\nscript = 'p.js'\npages = ['/']\n";
+    let table = [
+        // The board, the head, the script; then what the page loads.
+        (two.to_owned(), "", "Swell.go()", vec!["tide", "swell", "p"]),
+        (format!("{two}needs = ['swell', 'tide']\n"), "", "Swell.go()", vec!["tide", "swell", "p"]),
+        (two.replace("'swell.js'", "'swell.js'\nneeds = []"), "", "Swell.go()", vec!["swell", "p"]),
+        (two.to_owned(), "", "Tide.go()", vec!["tide", "p"]),
+        (two.to_owned(), "<script src=other.js></script>", "Tide.go()", vec!["other", "p"]),
+        (two.to_owned(), "<script src=other.js defer></script>", "Tide.go()", vec!["other", "tide", "p"]),
+        (TIDE_PIN.to_owned(), "<script src=tide-2.0.min.js></script>", "Tide.go()", vec!["tide-2", "p"]),
+        (TIDE_PIN.to_owned(), "<script src=tide-1.9.js></script>", "Tide.go()", vec!["tide-1", "tide", "p"]),
+        (TIDE_PIN.replace("'tide.js'", "'tide.js'\npresent = '.bar'"), "", "Tide.go()", vec!["p"]),
+        (
+            TIDE_PIN.replace("'tide.js'", "'tide.js'\npresent = ':not(*)'"),
+            "<script src=tide-2.0.min.js></script>",
+            "Tide.go()",
+            vec!["tide-2", "tide", "p"],
+        ),
+        (
+            TIDE_PIN.replace("'tide.js'", "'tide.js'\ndefines = ['Other']"),
+            "<script src=other.js></script>",
+            "Tide.go()",
+            vec!["other", "tide", "p"],
+        ),
+    ];
+    for (text, head, script, expected) in table {
+        assert_eq!(loaded(&board(&text, head, "", script, "")), expected, "{text} {head}");
+    }
+}
+
+#[test]
+fn a_file_of_another_host_carries_its_integrity() {
+    let hash = format!("sha256-{}=", "A".repeat(43));
+    let text = format!(
+        "[library.far]\nscript = 'https://cdn.example/far.js'\nintegrity = {{ 'https://cdn.example/far.js' = '{hash}' }}\n[pin.p]\nneeds = ['far']\n"
+    );
+    let session = board(&text, "", "", "", "");
+    session.good("build --out out");
+    let expected =
+        format!("src=\"https://cdn.example/far.js\" integrity=\"{hash}\" crossorigin=\"anonymous\"");
+    assert!(session.read("out/index.html").contains(&expected));
+    session
+        .write("deft-pin.toml", format!("[site]\nroot = 'site'\n{}", text.replace("far.js' =", "fra.js' =")));
+    session.refused("check", "did you mean `https://cdn.example/far.js`?");
+    session.write("deft-pin.toml", format!("[site]\nroot = 'site'\n{}", text.replace("sha256-", "sha1-")));
+    session.refused("check", "no hash of a file");
+}
+
+#[test]
+fn order_writes_a_picture_besides() {
+    let session = board(TIDE_PIN, "<script src=other.js async></script>", "", "Tide.go(); None.x", "");
+    let answer = session.good("order / --svg order.svg --format json").json();
+    assert_eq!(answer["steps"].as_array().unwrap().len(), 3);
+    let picture = session.read("order.svg");
+    assert!(picture.starts_with("<svg ") && picture.ends_with("</svg>\n"), "{picture}");
+    for words in
+        ["tide.js", "needs None, Tide", "prefers-color-scheme: dark", "@media print", "class=\"any\""]
+    {
+        assert!(picture.contains(words), "{words}: {picture}");
+    }
+    session.refused("order / --svg none/order.svg", "cannot be written");
+}
