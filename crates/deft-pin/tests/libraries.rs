@@ -181,6 +181,22 @@ fn a_file_of_another_host_carries_its_integrity() {
 }
 
 #[test]
+fn order_tells_what_attributes_for_events_need() {
+    let body = "<form><button onclick=\"value; submit(); go(form); document.querySelector('.bar').id\"></button></form><p onmouseover=' '></p>";
+    let session = board("", "<script>addEventListener('DOMContentLoaded', () => 1)</script>", body, "", "");
+    let answer = session.good("order / --format json").json();
+    let handler = &answer["handlers"][0];
+    assert_eq!((handler["attribute"].as_str(), handler["line"].as_u64()), (Some("onclick"), Some(1)));
+    assert_eq!(handler["reads"].to_string(), r#"["go"]"#);
+    assert_eq!(handler["looks_up"].to_string(), r#"[".bar"]"#);
+    assert_eq!(answer["steps"][0]["listens"].to_string(), r#"["DOMContentLoaded"]"#);
+    let text = session.good("order /").stdout;
+    for words in ["on events, by attributes", "onclick of", "at DOMContentLoaded  s0 goes on"] {
+        assert!(text.contains(words), "{text}");
+    }
+}
+
+#[test]
 fn order_writes_a_picture_besides() {
     let session = board(TIDE_PIN, "<script src=other.js async></script>", "", "Tide.go(); None.x", "");
     let answer = session.good("order / --svg order.svg --format json").json();

@@ -21,8 +21,8 @@ use crate::markup::{Assume, Document, Matcher, NamedPart, Selector, names_in};
 use crate::plan::{Copies, FileText, LibraryPart, Owner, Plan, PlannedSheets, copies_on, placed_steps};
 use crate::script::Timeline;
 use crate::site::{
-    Bringer, Load, Page, PageStep, PlacedStep, ScriptFiles, SheetFiles, SheetOrigin, Site, brings, loads,
-    page_steps, with_placed,
+    Bringer, Load, Page, PageStep, PlacedStep, ScriptFiles, SheetFiles, SheetOrigin, Site, brings, handlers,
+    loads, page_steps, with_placed,
 };
 use crate::source::{Files, Position, nearest, offset};
 use crate::style::font_uses;
@@ -274,8 +274,17 @@ impl<'a> Witness<'a> {
         let own: Vec<String> =
             copies.found.iter().map(|copy| self.plan.name_of(copy.owner()).to_owned()).collect();
         let sheets = || self.arena.sheets(page, (text, document), (held, copies));
-        let scene =
-            Scene { steps, timeline: &timeline, text, document, adds: &adds, own: &own, sheets: &sheets };
+        let handlers = handlers(document, &self.scripts);
+        let scene = Scene {
+            steps,
+            timeline: &timeline,
+            handlers: &handlers,
+            text,
+            document,
+            adds: &adds,
+            own: &own,
+            sheets: &sheets,
+        };
         let all = troubles(&scene).into_iter();
         let own = all.filter(|trouble| steps[trouble.step].origin != SheetOrigin::Site);
         own.map(|trouble| {

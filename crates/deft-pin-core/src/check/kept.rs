@@ -2,7 +2,7 @@
 //! attribute for an event, or in a script of its own.
 
 use super::trouble::{Scene, Trouble, TroubleKind};
-use crate::script::{ScriptKind, When, facts};
+use crate::script::{GlobalUse, When};
 use crate::site::SheetOrigin;
 
 pub(super) fn kept(page: &Scene<'_>, found: &mut Vec<Trouble>) {
@@ -15,9 +15,7 @@ pub(super) fn kept(page: &Scene<'_>, found: &mut Vec<Trouble>) {
     for (at, step) in page.steps.iter().enumerate() {
         let keeps = step.facts().map_or(&[][..], |facts| &facts.keeps);
         for (name, span) in keeps.iter().filter(|(name, _)| !defined(name)) {
-            let reads = |read: &crate::script::GlobalUse| {
-                read.name == *name && !read.guarded && read.when != When::Perhaps
-            };
+            let reads = |read: &GlobalUse| read.name == *name && !read.guarded && read.when != When::Perhaps;
             let by_site = page.steps.iter().position(|step| {
                 step.origin == SheetOrigin::Site
                     && step.all_facts().any(|facts| facts.reads.iter().any(reads))
@@ -41,15 +39,7 @@ pub(super) fn kept(page: &Scene<'_>, found: &mut Vec<Trouble>) {
 
 /// The first attribute for an event whose code reads a global: its name, and its line.
 fn handler_with(page: &Scene<'_>, name: &str) -> Option<(String, u32)> {
-    page.document.elements().find_map(|element| {
-        let own = element.data().attrs.iter().find(|own| {
-            own.name.local.starts_with("on")
-                && own.value.contains(name)
-                && facts(&own.value, ScriptKind::Confined, &[])
-                    .reads
-                    .iter()
-                    .any(|read| read.name == name && !read.guarded)
-        })?;
-        Some((own.name.local.to_string(), page.document.position(element, page.text).line))
-    })
+    let mut handlers = page.handlers.iter();
+    let own = handlers.find(|own| own.reads().any(|read| read.name == name && !read.guarded))?;
+    Some((own.name.clone(), page.document.position(own.element, page.text).line))
 }

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::finding::{Code, Severity};
 use crate::markup::Document;
 use crate::script::{Timeline, When};
-use crate::site::PageStep;
+use crate::site::{Handler, PageStep};
 use crate::source::Span;
 use crate::style::StyleRules;
 
@@ -150,6 +150,8 @@ pub struct Scene<'p> {
     pub steps: &'p [PageStep],
     /// What is certain to come before what.
     pub timeline: &'p Timeline,
+    /// Its attributes for events.
+    pub handlers: &'p [Handler<'p>],
     /// Its text.
     pub text: &'p str,
     /// Its tree.

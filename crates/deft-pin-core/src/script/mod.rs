@@ -16,7 +16,7 @@ mod values;
 pub use added::AddedName;
 pub use facts::{GlobalUse, LookUp, PageEvent, ScriptFacts, When, facts};
 pub use frame::Frame;
-pub use globals::is_browser_global;
+pub use globals::{is_browser_global, is_member};
 pub use inline::inline_safe;
 pub use outside::Outside;
 pub use personal::Given;

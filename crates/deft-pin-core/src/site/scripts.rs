@@ -113,6 +113,7 @@ type Cell = Arc<OnceLock<Option<Arc<ScriptFile>>>>;
 pub struct ScriptFiles {
     files: Mutex<HashMap<FilePath, Cell>>,
     inline: Mutex<HashMap<String, Arc<ScriptFile>>>,
+    handlers: Mutex<HashMap<String, Arc<ScriptFile>>>,
 }
 
 /// How many scripts that stand in pages are kept: templates have them alike on every page.
@@ -136,15 +137,12 @@ impl ScriptFiles {
 
     /// A script that stands in a page.
     pub fn inline(&self, text: String) -> Arc<ScriptFile> {
-        let mut all = self.inline.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-        if let Some(known) = all.get(&text) {
-            return Arc::clone(known);
-        }
-        let script = Arc::new(ScriptFile::new(text.clone()));
-        if all.len() < KEPT {
-            all.insert(text, Arc::clone(&script));
-        }
-        script
+        kept(&self.inline, text, ScriptFile::new)
+    }
+
+    /// The code of an attribute for an event.
+    pub fn handler(&self, text: &str) -> Arc<ScriptFile> {
+        kept(&self.handlers, text.to_owned(), |text| ScriptFile::confined(text, Frame::default()))
     }
 
     /// The script of a page that may bring in a name.
@@ -168,6 +166,23 @@ impl ScriptFiles {
             LoadTarget::Remote(_) | LoadTarget::Refused(_) => None,
         })
     }
+}
+
+/// A script that is known already, or a new one, which is kept where there is room.
+fn kept(
+    all: &Mutex<HashMap<String, Arc<ScriptFile>>>,
+    text: String,
+    make: impl FnOnce(String) -> ScriptFile,
+) -> Arc<ScriptFile> {
+    let mut all = all.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+    if let Some(known) = all.get(&text) {
+        return Arc::clone(known);
+    }
+    let script = Arc::new(make(text.clone()));
+    if all.len() < KEPT {
+        all.insert(text, Arc::clone(&script));
+    }
+    script
 }
 
 /// Runs of the characters that class names and IDs are made of.

@@ -7,7 +7,7 @@ use anyhow::{Context as _, Result};
 use deft_pin_core::check::{Scene, troubles};
 use deft_pin_core::plan::{Plan, held_on, placed_steps};
 use deft_pin_core::script::Timeline;
-use deft_pin_core::site::{ScriptFiles, SheetFiles, page_steps, with_placed};
+use deft_pin_core::site::{ScriptFiles, SheetFiles, handlers, page_steps, with_placed};
 use deft_pin_core::source::Files;
 
 use super::why::page_sheets_of;
@@ -41,9 +41,11 @@ pub fn run(common: &Common, command: &Order) -> Result<Exit> {
             let rules = all.sheets.iter().map(|sheet| Arc::clone(&sheet.rules)).collect();
             all.unread.is_empty().then_some(rules)
         };
+        let handlers = handlers(document, &known);
         let troubles = troubles(&Scene {
             steps: &steps,
             timeline: &timeline,
+            handlers: &handlers,
             text: decoded.text(),
             document,
             adds: &adds,
@@ -55,6 +57,8 @@ pub fn run(common: &Common, command: &Order) -> Result<Exit> {
             steps: &steps,
             timeline: &timeline,
             troubles: &troubles,
+            handlers: &handlers,
+            text: decoded.text(),
             document,
         };
         if let Some(file) = &command.svg {

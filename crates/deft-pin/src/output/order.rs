@@ -4,9 +4,10 @@ use std::borrow::Cow;
 
 use anstyle::{AnsiColor, Style};
 use deft_pin_core::check::{Trouble, TroubleKind, is_found};
+use deft_pin_core::find::label;
 use deft_pin_core::markup::Document;
-use deft_pin_core::script::{GlobalUse, How, PageEvent, Timeline, When};
-use deft_pin_core::site::{PageStep, SheetOrigin};
+use deft_pin_core::script::{GlobalUse, How, PageEvent, ScriptKind, Timeline, When};
+use deft_pin_core::site::{Handler, PageStep, SheetOrigin};
 use serde::Serialize;
 
 use super::json::printed;
@@ -23,6 +24,10 @@ pub struct Steps<'s> {
     pub timeline: &'s Timeline,
     /// What does not work out.
     pub troubles: &'s [Trouble],
+    /// Its attributes for events.
+    pub handlers: &'s [Handler<'s>],
+    /// Its text.
+    pub text: &'s str,
     /// The page.
     pub document: &'s Document,
 }
@@ -32,6 +37,8 @@ struct OrderJson<'a> {
     version: u32,
     page: &'a str,
     steps: Vec<StepJson<'a>>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    handlers: Vec<HandlerJson<'a>>,
     findings: Vec<TroubleJson>,
 }
 
@@ -57,6 +64,15 @@ struct StepJson<'a> {
     reads_later: Vec<&'a str>,
     looks_up: Vec<LookUpJson<'a>>,
     adds: Vec<AddedJson<'a>>,
+}
+
+#[derive(Serialize)]
+struct HandlerJson<'a> {
+    element: String,
+    line: u32,
+    attribute: &'a str,
+    reads: Vec<&'a str>,
+    looks_up: Vec<&'a str>,
 }
 
 #[derive(Serialize)]
@@ -102,9 +118,25 @@ pub fn order_json(all: &Steps<'_>) -> serde_json::Result<String> {
             message: said(&trouble.kind),
         }
     });
-    let answer =
-        OrderJson { version: 1, page: all.page, steps: steps.collect(), findings: findings.collect() };
+    let handlers = all.handlers.iter().map(|own| HandlerJson {
+        element: label(own.element),
+        line: all.document.position(own.element, all.text).line,
+        attribute: &own.name,
+        reads: own.reads().map(|read| read.name.as_str()).collect(),
+        looks_up: looks_up_of(own),
+    });
+    let answer = OrderJson {
+        version: 1,
+        page: all.page,
+        steps: steps.collect(),
+        handlers: handlers.collect(),
+        findings: findings.collect(),
+    };
     printed(&answer)
+}
+
+fn looks_up_of<'a>(own: &'a Handler<'_>) -> Vec<&'a str> {
+    own.script.facts(ScriptKind::Confined).looks_up.iter().map(|own| own.selector.as_str()).collect()
 }
 
 fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a> {
@@ -250,12 +282,41 @@ pub fn order(all: &Steps<'_>) -> String {
             drawn.push_str(&drawn_step(all, *at, step, (rail, turn)));
         }
     }
+    drawn.push_str(&drawn_handlers(all));
     let wrong = all.troubles.len();
     if wrong > 0 {
         drawn.push_str(&format!(
             "\n{NOTE}note{NOTE:#} {} on this timeline; `deft-pin check` tells those of pins with their lines\n",
             counted(wrong, "thing does not work out").replace("thing does not work outs", "things do not work out")
         ));
+    }
+    drawn
+}
+
+/// How many attributes for events are shown.
+const HANDLERS: usize = 8;
+
+/// The attributes for events that need something.
+fn drawn_handlers(all: &Steps<'_>) -> String {
+    let needs = |own: &&Handler<'_>| own.reads().next().is_some() || !looks_up_of(own).is_empty();
+    let own: Vec<&Handler<'_>> = all.handlers.iter().filter(needs).collect();
+    if own.is_empty() {
+        return String::new();
+    }
+    let mut drawn = String::from("\n  on events, by attributes\n");
+    for handler in own.iter().take(HANDLERS) {
+        let reads: Vec<&str> = handler.reads().map(|read| read.name.as_str()).collect();
+        let line = all.document.position(handler.element, all.text).line;
+        let what = format!("{} of {}, line {line}", handler.name, label(handler.element));
+        drawn.push_str(&format!("   · {}\n", shortened(&what, columns().saturating_sub(6))));
+        for (label, names) in [("needs", reads), ("looks up", looks_up_of(handler))] {
+            if !names.is_empty() {
+                drawn.push_str(&format!("         {FAINT}{label:<10}{FAINT:#}{}\n", plain(&shown(&names))));
+            }
+        }
+    }
+    if own.len() > HANDLERS {
+        drawn.push_str(&format!("     {FAINT}and {} more{FAINT:#}\n", own.len() - HANDLERS));
     }
     drawn
 }
