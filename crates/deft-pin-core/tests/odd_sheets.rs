@@ -6,7 +6,7 @@ mod odd_pages;
 use std::sync::Arc;
 
 use deft_pin_core::markup::{parse, parse_selectors};
-use deft_pin_core::script::{ScriptKind, facts};
+use deft_pin_core::script::{Frame, ScriptKind, facts};
 use deft_pin_core::style::{
     Cascade, Fence, PageSheet, Sheet, Strength, StyleRules, Viewport, apply, fence, flaws, longest_fenced,
     losses,
@@ -75,8 +75,12 @@ proptest! {
 
     #[test]
     fn scripts_get_an_answer(text in script()) {
-        facts(&text, ScriptKind::Classic);
-        facts(&text, ScriptKind::Module);
+        facts(&text, ScriptKind::Classic, &[]);
+        facts(&text, ScriptKind::Module, &[]);
+        let share = vec!["a".to_owned(), "value".to_owned()];
+        facts(&text, ScriptKind::Confined, &share);
+        let frame = Frame { within: Some(text.clone()), share, waits: true, source: text.clone() };
+        frame.around(&text);
     }
 }
 

@@ -33,6 +33,9 @@ fn board(board: &str, head: &str, body: &str, script: &str, style: &str) -> Sess
 const TIDE_PIN: &str =
     "[library.tide]\nscript = 'tide.js'\n[pin.p]\nscript = 'p.js'\npages = ['/']\nneeds = ['tide']\n";
 
+/// The board, the page's head and body, the pin's script and sheet, the codes.
+type Row<'r> = (String, String, &'r str, &'r str, &'r str, &'r [&'r str]);
+
 /// What is told, by code, besides what every site with one page is told.
 fn codes(session: &Session) -> Vec<String> {
     session.run("check --format json").codes()
@@ -54,8 +57,7 @@ fn each_finding_is_there_and_its_trap_is_clean() {
     let (tide, none) = (TIDE_PIN.to_owned(), String::new());
     let meta = |policy: &str| format!("<meta http-equiv=Content-Security-Policy content=\"{policy}\">");
     #[rustfmt::skip]
-    let table: Vec<(String, String, &str, &str, &str, &[&str])> = vec![
-        // The board, the page's head and body, the pin's script and sheet, the codes.
+    let table: Vec<Row> = vec![
         (tide.clone(), none.clone(), "", "Tide.go()", "", &[]),
         (tide.clone(), none.clone(), "", "document.title", "", &["unused-library"]),
         (tide.clone(), none.clone(), "<a onclick='Tide.go()'></a>", "document.title", "", &[]),

@@ -33,15 +33,6 @@ impl Case {
         Case { keys, script, page, codes }
     }
 
-    /// Whether what a browser does with it tells nothing of what is said.
-    pub fn is_unsettled(&self) -> bool {
-        self.page.contains("https:")
-            || self.page.contains("none.js")
-            || self.keys.contains("head-start")
-            || self.keys.contains("adds")
-            || self.script.contains("createElement('script')")
-    }
-
     /// A board and a site for it. The page keeps the errors that come up in `errors`.
     pub fn session(&self) -> Session {
         let board = format!(
