@@ -39,7 +39,8 @@ pub(super) fn kept(page: &Scene<'_>, found: &mut Vec<Trouble>) {
 
 /// The first attribute for an event whose code reads a global: its name, and its line.
 fn handler_with(page: &Scene<'_>, name: &str) -> Option<(String, u32)> {
-    let mut handlers = page.handlers.iter();
+    // Most have other words in them, and need not be understood.
+    let mut handlers = page.handlers.iter().filter(|own| own.script.text.as_str().contains(name));
     let own = handlers.find(|own| own.reads().any(|read| read.name == name && !read.guarded))?;
     Some((own.name.clone(), page.document.position(own.element, page.text).line))
 }

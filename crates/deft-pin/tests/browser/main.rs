@@ -13,6 +13,7 @@ mod libraries;
 mod lifting;
 mod order;
 mod placing;
+mod policy;
 mod scripts;
 mod server;
 #[path = "../session/mod.rs"]
