@@ -35,6 +35,9 @@ pub(super) fn spare(
             steps.iter().any(|step| step.origin == origin && step.turn.how.is_sheet() == is_sheet)
         };
         let others = || steps.iter().filter(|step| step.origin != origin);
+        // What could not be read may use it.
+        let is_broken = others().any(|step| step.facts().is_some_and(|facts| !facts.flaws.is_empty()))
+            || leans_on(plan, at).any(|other| !plan.libraries[other].is_known());
         let mut add = |kind| found.push(Spare { library: crate::source::offset(at), kind });
         if own(PartKind::Script) {
             let globals = globals_of(plan.board, at, library);
@@ -47,7 +50,7 @@ pub(super) fn spare(
                     |script: &Arc<crate::site::ScriptFile>| globals.iter().any(|name| script.has_word(name));
                 runs && (step.hides_something() || step.script.iter().chain(&step.imported).any(uses))
             });
-            if !acts && !globals.is_empty() && !is_used && !in_handlers(document, &globals) {
+            if !is_broken && !acts && !globals.is_empty() && !is_used && !in_handlers(document, &globals) {
                 add(PartKind::Script);
             }
         }
@@ -62,6 +65,12 @@ pub(super) fn spare(
         }
     }
     found
+}
+
+/// The libraries that come after one.
+fn leans_on<'p>(plan: &'p Plan<'_>, library: usize) -> impl Iterator<Item = usize> + 'p {
+    let before = plan.needs.before.iter().enumerate();
+    before.filter(move |(_, needs)| needs.iter().any(|need| need.value == library)).map(|(at, _)| at)
 }
 
 /// Whether an attribute for an event says one of some names.

@@ -6,7 +6,7 @@ use std::path::Path;
 use std::time::Instant;
 
 use anyhow::{Context, Result, bail};
-use deft_pin_core::check::Finding;
+use deft_pin_core::check::{Finding, Severity};
 use include_dir::{Dir, DirEntry, include_dir};
 
 use super::check::look;
@@ -55,13 +55,21 @@ fn telling(
     for finding in wrong {
         seen.entry(finding.code.name()).or_insert((0, finding)).0 += 1;
     }
-    for (code, (count, finding)) in &seen {
+    let (errors, others): (Vec<_>, Vec<_>) =
+        seen.iter().partition(|(_, (_, finding))| finding.severity == Severity::Error);
+    for (code, (count, finding)) in &errors {
         let place = format!("{}:{}", finding.place.file, finding.place.start.line);
         text.push_str(&format!(
             "   {count} {code:<20} {}\n",
             output::cut(&format!("{place}  {}", finding.message), 72)
         ));
     }
+    let others: Vec<&str> = others.iter().map(|(code, _)| **code).collect();
+    let indent = "     ";
+    text.push_str(&format!(
+        "   and, as warnings and notes,\n{}\n",
+        output::wrapped(&others.join(", "), indent, indent)
+    ));
     let (_, tally) = output::tally(wrong);
     text.push_str(&format!(
         "\n   {tally}, about {} pins. All of it, with the lines:\n",

@@ -23,7 +23,7 @@ pub use picture::order_picture;
 pub use progress::Progress;
 pub use reach::{PinReach, ReachedElement, ReachedPage, RuleReach, reach_json, reached};
 pub use survey::{PageAnswer, survey_json, survey_page, survey_pages};
-pub use text::{counted, cut};
+pub use text::{counted, cut, wrapped};
 pub use why::{Asked, WhyElement, why, why_json};
 
 /// Prints an answer to standard output. A reader that has seen enough and gone is no failure.
