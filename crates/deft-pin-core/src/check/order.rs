@@ -50,9 +50,10 @@ impl Scene<'_> {
             unclear |=
                 (step.hides_something() || step.all_facts().any(|facts| facts.inserts_scripts)) && !is_later;
             let defined = step.all_facts().flat_map(|facts| &facts.defines);
-            match defined.filter(|own| own.name == read.name).map(|own| own.when).min() {
-                Some(When::Now) => definers.push(other),
-                Some(When::Later) if !is_later => waiting.push(other),
+            let earliest = defined.filter(|own| own.name == read.name).min_by_key(|own| own.when);
+            match earliest.map(|own| (own.when, own.scheduled)) {
+                Some((When::Now, _)) => definers.push(other),
+                Some((When::Later, true)) if !is_later => waiting.push(other),
                 Some(_) => unclear = true,
                 None => {}
             }

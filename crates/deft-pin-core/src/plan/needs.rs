@@ -49,12 +49,14 @@ impl Needs {
                         continue;
                     };
                     // What needs this one already is no need of it.
-                    if reaches(&needs.before, other, at) || reaches(&needs.before, at, other) {
+                    if reaches(&needs.before, other, at) {
                         continue;
                     }
                     let need = Placed { value: other, span: board.libraries[at].name.span };
-                    needs.before[at].push(need.clone());
-                    if !read.guarded {
+                    if !reaches(&needs.before, at, other) {
+                        needs.before[at].push(need.clone());
+                    }
+                    if !read.guarded && !reaches(&needs.libraries, at, other) {
                         needs.libraries[at].push(need);
                         needs.inferred.push(inferred(Owner::Library(at), other, script, read));
                     }

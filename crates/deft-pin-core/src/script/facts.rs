@@ -76,6 +76,9 @@ pub struct GlobalUse {
     /// For one that is read: whether the script copes without it, everywhere. For one that is
     /// defined: whether it is left alone where it is there already.
     pub guarded: bool,
+    /// For one that is defined later: whether that waits for an event or a timer for certain, and is
+    /// not in a function that another script may call at any time.
+    pub scheduled: bool,
 }
 
 /// Elements that a script looks up in the page.
@@ -158,6 +161,12 @@ const AT_ONCE: &[&str] = &[
 const ACTS: &[&str] = &[
     "addEventListener", "append", "appendChild", "attachEvent", "define", "insertBefore", "observe", "on",
     "prepend", "querySelectorAll", "ready", "registerElement", "write",
+];
+
+/// Functions that call what they are given later.
+const WAITS: &[&str] = &[
+    "addEventListener", "queueMicrotask", "ready", "requestAnimationFrame", "requestIdleCallback",
+    "setInterval", "setTimeout", "then",
 ];
 
 /// Names by which scripts tell that they run elsewhere than in a browser.
@@ -466,7 +475,7 @@ impl<'s, 'a> Reader<'s, 'a> {
             if self.kind == ScriptKind::Classic || self.share.iter().any(|own| own == name.as_str()) {
                 let sources = self.values.sources(*symbol);
                 let is_cautious = sources.iter().any(|source| self.mentions(source.span(), name));
-                defines.define(name, span, When::Now, is_cautious);
+                defines.define(name, span, (When::Now, false), is_cautious);
             } else {
                 keeps.push((name.to_string(), span));
             }
@@ -487,7 +496,7 @@ impl<'s, 'a> Reader<'s, 'a> {
                 let Some(when) = self.when(node) else { continue };
                 let span = span_of(&self.values.semantic.nodes().kind(node));
                 if reference.is_write() && !self.is_strict_at(node) && self.kind != ScriptKind::Module {
-                    defines.define(name, span, when, self.is_cautious(node, name));
+                    defines.define(name, span, self.planned(node, when), self.is_cautious(node, name));
                 }
                 let is_root = self.kind == ScriptKind::Confined && name == ROOT;
                 if reference.is_read() && !is_browser_global(name) && !is_root {
@@ -537,7 +546,7 @@ impl<'s, 'a> Reader<'s, 'a> {
         let is_name = |part: oxc_span::Span| part == kind.span();
         match self.values.semantic.nodes().parent_kind(id) {
             AstKind::AssignmentExpression(own) if is_name(own.left.span()) => {
-                defines.define(&name, span, when, self.is_cautious(id, &name));
+                defines.define(&name, span, self.planned(id, when), self.is_cautious(id, &name));
             }
             AstKind::UnaryExpression(own) if own.operator == UnaryOperator::Delete => {}
             // Only what is used further fails where the global is not there.
@@ -570,6 +579,34 @@ impl<'s, 'a> Reader<'s, 'a> {
     /// Whether a call may define anything, since it runs a text.
     fn is_eval(&self, call: &CallExpression<'a>) -> bool {
         matches!(&call.callee, Expression::Identifier(name) if name.name == "eval" && self.values.symbol(name).is_none())
+    }
+
+    /// When a node runs, and for one that runs later whether that is certain to wait for something.
+    fn planned(&self, node: NodeId, when: When) -> (When, bool) {
+        if when != When::Later {
+            return (when, false);
+        }
+        let nodes = self.values.semantic.nodes();
+        // The outermost function that does not run by itself.
+        let mut outermost = None;
+        let mut at = self.values.function_of[node.index()];
+        while let Some(function) = at {
+            if !self.runs.contains_key(&function) {
+                outermost = Some(function);
+            }
+            at = self.values.function_of[function.index()];
+        }
+        let scheduled = outermost.is_some_and(|function| match nodes.parent_kind(function) {
+            AstKind::CallExpression(call) => {
+                let name = match &call.callee {
+                    Expression::Identifier(name) => Some(name.name.as_str()),
+                    callee => callee.as_member_expression().and_then(|own| own.static_property_name()),
+                };
+                name.is_some_and(|name| WAITS.contains(&name))
+            }
+            _ => false,
+        });
+        (when, scheduled)
     }
 
     fn is_page(&self, object: &'a Expression<'a>) -> bool {
@@ -633,14 +670,19 @@ impl<'s, 'a> Reader<'s, 'a> {
                         if let ObjectPropertyKind::ObjectProperty(own) = property
                             && let Some(name) = own.key.static_name()
                         {
-                            defines.define(&name, span_of(&**own), when, false);
+                            defines.define(
+                                &name,
+                                span_of(&**own),
+                                self.planned(call.node_id.get(), when),
+                                false,
+                            );
                         }
                     }
                 }
             }
             ("Object" | "Reflect", "defineProperty") if is_global(arguments.first()) => {
                 if let Some(name) = arguments.get(1).and_then(|one| self.values.text(one)) {
-                    defines.define(&name, span_of(call), when, false);
+                    defines.define(&name, span_of(call), self.planned(call.node_id.get(), when), false);
                 }
             }
             (_, "add" | "toggle" | "replace") if is_class_list(member.object()) => {
@@ -727,7 +769,7 @@ struct Uses(BTreeMap<String, GlobalUse>);
 
 impl Uses {
     fn note(&mut self, name: &str, span: Span, when: When, guarded: bool) {
-        let new = GlobalUse { name: name.to_owned(), span, when, guarded };
+        let new = GlobalUse { name: name.to_owned(), span, when, guarded, scheduled: false };
         match self.0.get_mut(name) {
             None => {
                 self.0.insert(name.to_owned(), new);
@@ -739,14 +781,15 @@ impl Uses {
     }
 
     /// The earliest counts, and whether each of them leaves alone what is there.
-    fn define(&mut self, name: &str, span: Span, when: When, guarded: bool) {
-        let new = GlobalUse { name: name.to_owned(), span, when, guarded };
+    fn define(&mut self, name: &str, span: Span, (when, scheduled): (When, bool), guarded: bool) {
+        let new = GlobalUse { name: name.to_owned(), span, when, guarded, scheduled };
         let known = self.0.entry(name.to_owned()).or_insert_with(|| new.clone());
         let all_guarded = known.guarded && guarded;
         if (new.when, new.guarded, new.span) < (known.when, known.guarded, known.span) {
             *known = new;
         }
         known.guarded = all_guarded;
+        known.scheduled &= scheduled;
     }
 
     fn into_list(self) -> Vec<GlobalUse> {

@@ -171,6 +171,7 @@ pub const SCRIPTS: &[Case] = &[
     Case::new("", "Chart.draw()", "<script>function Chart() {} Chart.draw = Chart</script>", &[]),
     Case::new("", "Chart.draw()", "<script>!function () { Chart = { draw() {} } }()</script>", &[]),
     Case::new("", "Chart.draw()", "<script>setTimeout(() => { window.Chart = { draw() {} } }, 500)</script>", &["race"]),
+    Case::new("", "Chart.draw()", "<script>function make() { window.Chart = { draw() {} } }</script><script>make()</script>", &[]),
     Case::new("", "Chart.draw()", "<script>(function () { var Chart = 1 })()</script>", &["missing-library"]),
     Case::new("", "Chart.draw()", "<script type=module src=module.js></script>", &["late-library"]),
     Case::new("", "Chart.draw()", "<script type=module src=takes.js></script>", &["late-library"]),
