@@ -7,7 +7,8 @@ use oxc_span::{GetSpan, Span};
 use oxc_syntax::operator::{BinaryOperator, LogicalOperator, UnaryOperator};
 
 use super::added::words_of;
-use super::facts::{Reader, When};
+use super::reader::Reader;
+use super::record::When;
 use super::values::{Value, leaves, symbol_of};
 
 /// How far a test is followed, through variables too.

@@ -2,6 +2,7 @@
 //! safe to stand in a page.
 
 mod added;
+mod calls;
 mod facts;
 mod frame;
 mod globals;
@@ -9,16 +10,20 @@ mod guards;
 mod inline;
 mod outside;
 mod personal;
+mod reader;
+mod record;
 mod syntax;
 mod timeline;
+mod uses;
 mod values;
 
 pub use added::AddedName;
-pub use facts::{GlobalUse, LookUp, PageEvent, ScriptFacts, When, facts};
+pub use facts::facts;
 pub use frame::Frame;
 pub use globals::{is_browser_global, is_member};
 pub use inline::inline_safe;
 pub use outside::Outside;
 pub use personal::Given;
+pub use record::{GlobalUse, LookUp, PageEvent, ScriptFacts, When};
 pub use syntax::{ScriptFlaw, ScriptKind, syntax_flaws};
 pub use timeline::{How, Timeline, Turn};

@@ -1,0 +1,267 @@
+//! Which parts of a script run now, which later, and which never.
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use oxc_ast::AstKind;
+use oxc_ast::ast::{Argument, CallExpression, Expression, FunctionType, NewExpression, ObjectPropertyKind};
+use oxc_semantic::NodeId;
+use oxc_span::GetSpan;
+
+use super::record::When;
+use super::syntax::ScriptKind;
+use super::values::{Callable, Value, Values, plain};
+
+/// Methods that call what they are given at once.
+const AT_ONCE: &[&str] = &[
+    "forEach", "map", "filter", "some", "every", "find", "findIndex", "findLast", "reduce", "reduceRight",
+    "sort", "flatMap", "from", "replace", "replaceAll", "each", "grep", "fromEntries", "assign",
+];
+
+/// Functions that call what they are given later.
+const WAITS: &[&str] = &[
+    "addEventListener", "queueMicrotask", "ready", "requestAnimationFrame", "requestIdleCallback",
+    "setInterval", "setTimeout", "then",
+];
+
+pub(super) struct Reader<'s, 'a> {
+    pub(super) text: &'a str,
+    pub(super) kind: ScriptKind,
+    pub(super) share: &'s [String],
+    pub(super) values: Values<'s, 'a>,
+    /// The functions that run now, or perhaps.
+    pub(super) runs: FxHashMap<NodeId, When>,
+    /// The nodes that never run in a browser.
+    pub(super) dead: Vec<bool>,
+    /// For each function, where its first `await` ends.
+    pub(super) awaits: FxHashMap<Option<NodeId>, u32>,
+}
+
+enum Invocation<'a> {
+    Call(&'a CallExpression<'a>),
+    New(&'a NewExpression<'a>),
+}
+
+impl<'s, 'a> Reader<'s, 'a> {
+    /// Finds out which functions run now: what the top level calls, what that calls, and so on.
+    pub(super) fn run(&mut self) {
+        let nodes = self.values.semantic.nodes();
+        let mut inside: FxHashMap<Option<NodeId>, Vec<Invocation<'a>>> = FxHashMap::default();
+        for (id, node) in nodes.iter_enumerated() {
+            let parent = nodes.parent_id(id);
+            let is_dead = parent != id
+                && (self.dead.get(parent.index()).copied().unwrap_or(false)
+                    || self.is_dead_part(nodes.kind(parent), node.kind())
+                    || self.is_never_called(node.kind()));
+            self.dead.push(is_dead);
+            let function = self.values.function_of[id.index()];
+            match node.kind() {
+                AstKind::CallExpression(call) if !is_dead => {
+                    inside.entry(function).or_default().push(Invocation::Call(call));
+                }
+                AstKind::NewExpression(new) if !is_dead => {
+                    inside.entry(function).or_default().push(Invocation::New(new));
+                }
+                AstKind::AwaitExpression(own) => {
+                    let end = self.awaits.entry(function).or_insert(own.span.end);
+                    *end = (*end).min(own.span.end);
+                }
+                _ => {}
+            }
+        }
+        // What is passed to functions is known better the second time.
+        for _ in 0..3 {
+            let known = self.runs.len();
+            self.values.forget();
+            let mut done: FxHashSet<Option<NodeId>> = FxHashSet::default();
+            let mut waiting: Vec<(Option<NodeId>, When)> = vec![(None, When::Now)];
+            while let Some((function, when)) = waiting.pop() {
+                if !done.insert(function) {
+                    continue;
+                }
+                for invocation in inside.get(&function).into_iter().flatten() {
+                    self.invoke(invocation, when, &mut waiting);
+                }
+            }
+            if known == self.runs.len() {
+                break;
+            }
+        }
+        self.values.forget();
+    }
+
+    /// Whether a function is declared and nothing mentions it, nor can anything outside of the script.
+    fn is_never_called(&self, node: AstKind<'a>) -> bool {
+        let AstKind::Function(own) = node else { return false };
+        let Some(id) = own.id.as_ref().filter(|_| own.r#type == FunctionType::FunctionDeclaration) else {
+            return false;
+        };
+        let Some(symbol) = id.symbol_id.get() else { return false };
+        let scoping = self.values.semantic.scoping();
+        let is_seen_outside = scoping.symbol_scope_id(symbol) == scoping.root_scope_id()
+            && (self.kind != ScriptKind::Confined || self.share.iter().any(|own| own == id.name.as_str()));
+        !is_seen_outside && scoping.symbol_is_unused(symbol)
+    }
+
+    fn is_dead_part(&self, parent: AstKind<'a>, node: AstKind<'a>) -> bool {
+        let is = |part: &dyn GetSpan| part.span() == node.span();
+        match parent {
+            AstKind::IfStatement(own) => match self.values.truth(&own.test) {
+                Some(true) => own.alternate.as_ref().is_some_and(|part| part.span() == node.span()),
+                Some(false) => is(&own.consequent),
+                None => false,
+            },
+            AstKind::ConditionalExpression(own) => match self.values.truth(&own.test) {
+                Some(true) => is(&own.alternate),
+                Some(false) => is(&own.consequent),
+                None => false,
+            },
+            AstKind::LogicalExpression(own) if is(&own.right) => {
+                use oxc_syntax::operator::LogicalOperator::{And, Or};
+                matches!((self.values.truth(&own.left), own.operator), (Some(false), And) | (Some(true), Or))
+            }
+            _ => false,
+        }
+    }
+
+    fn invoke(&mut self, invocation: &Invocation<'a>, when: When, waiting: &mut Vec<(Option<NodeId>, When)>) {
+        let (callee, arguments): (&'a Expression<'a>, &'a [Argument<'a>]) = match invocation {
+            Invocation::Call(call) => (&call.callee, &call.arguments),
+            Invocation::New(new) => (&new.callee, &new.arguments),
+        };
+        let given: Vec<Vec<Value<'a>>> = plain(arguments).map(|one| self.values.of(one)).collect();
+        let bare = callee.without_parentheses();
+        let mut called = self.values.callees(callee, 0);
+        let mut this = matches!(invocation, Invocation::Call(_)).then(|| vec![Value::Global]);
+        let mut passed = given.clone();
+        let mut how = when;
+        if let Some(member) = bare.as_member_expression() {
+            this = None;
+            match member.static_property_name() {
+                Some(name) if matches!(name, "call" | "apply") && called.is_empty() => {
+                    called = self.values.callees(member.object(), 0);
+                    if called.is_empty() {
+                        called = self.of_any(member.object());
+                        how = how.max(When::Perhaps);
+                    }
+                    this = given.first().cloned();
+                    passed =
+                        if name == "call" { given.iter().skip(1).cloned().collect() } else { Vec::new() };
+                }
+                Some(_) => {}
+                None => {
+                    called.extend(self.of_any(bare));
+                    how = how.max(When::Perhaps);
+                }
+            }
+            if member.static_property_name().is_some_and(|name| AT_ONCE.contains(&name)) {
+                called.extend(functions(&given));
+            }
+        }
+        if matches!(bare, Expression::Identifier(name) if name.name == "Promise" && self.values.symbol(name).is_none())
+        {
+            called.extend(functions(&given));
+        }
+        for callable in called {
+            if let Callable::Function(function) = callable
+                && function.generator
+            {
+                continue;
+            }
+            let this =
+                this.clone().filter(|_| !self.is_strict(callable) || bare.as_member_expression().is_some());
+            self.values.pass(callable, this, passed.clone());
+            let known = self.runs.entry(callable.id()).or_insert(how);
+            *known = (*known).min(how);
+            waiting.push((Some(callable.id()), how));
+        }
+    }
+
+    /// All functions in the object literals that `object[…]` is taken from: a bundle's modules.
+    fn of_any(&self, expression: &'a Expression<'a>) -> Vec<Callable<'a>> {
+        let Some(member) = expression.without_parentheses().as_member_expression() else { return Vec::new() };
+        if member.static_property_name().is_some() {
+            return Vec::new();
+        }
+        let mut found = Vec::new();
+        for value in self.values.of(member.object()) {
+            let Value::Object(object) = value else { continue };
+            for property in &object.properties {
+                let ObjectPropertyKind::ObjectProperty(own) = property else { continue };
+                found.extend(self.values.callees(&own.value, 0));
+            }
+        }
+        found
+    }
+
+    fn is_strict(&self, callable: Callable<'a>) -> bool {
+        let scope = match callable {
+            Callable::Function(function) => function.scope_id.get(),
+            Callable::Arrow(arrow) => arrow.scope_id.get(),
+        };
+        scope.is_some_and(|scope| self.values.semantic.scoping().scope_flags(scope).is_strict_mode())
+    }
+
+    pub(super) fn is_strict_at(&self, node: NodeId) -> bool {
+        let scope = self.values.semantic.nodes().get_node(node).scope_id();
+        self.values.semantic.scoping().scope_flags(scope).is_strict_mode()
+    }
+
+    /// When a node runs; never where that is dead code.
+    pub(super) fn when(&self, node: NodeId) -> Option<When> {
+        if self.dead[node.index()] {
+            return None;
+        }
+        let nodes = self.values.semantic.nodes();
+        let start = nodes.kind(node).span().start;
+        let mut when = When::Now;
+        let mut at = self.values.function_of[node.index()];
+        loop {
+            if at.is_some() && self.awaits.get(&at).is_some_and(|end| start >= *end) {
+                return Some(When::Later);
+            }
+            let Some(function) = at else { return Some(when) };
+            match self.runs.get(&function) {
+                None => return Some(When::Later),
+                Some(run) => when = when.max(*run),
+            }
+            at = self.values.function_of[function.index()];
+        }
+    }
+
+    /// When a node runs, and for one that runs later whether that is certain to wait for something.
+    pub(super) fn planned(&self, node: NodeId, when: When) -> (When, bool) {
+        if when != When::Later {
+            return (when, false);
+        }
+        let nodes = self.values.semantic.nodes();
+        // The outermost function that does not run by itself.
+        let mut outermost = None;
+        let mut at = self.values.function_of[node.index()];
+        while let Some(function) = at {
+            if !self.runs.contains_key(&function) {
+                outermost = Some(function);
+            }
+            at = self.values.function_of[function.index()];
+        }
+        let scheduled = outermost.is_some_and(|function| match nodes.parent_kind(function) {
+            AstKind::CallExpression(call) => {
+                let name = match &call.callee {
+                    Expression::Identifier(name) => Some(name.name.as_str()),
+                    callee => callee.as_member_expression().and_then(|own| own.static_property_name()),
+                };
+                name.is_some_and(|name| WAITS.contains(&name))
+            }
+            _ => false,
+        });
+        (when, scheduled)
+    }
+}
+
+fn functions<'a>(values: &[Vec<Value<'a>>]) -> Vec<Callable<'a>> {
+    let all = values.iter().flatten();
+    all.filter_map(|value| match value {
+        Value::Function(callable) => Some(*callable),
+        _ => None,
+    })
+    .collect()
+}

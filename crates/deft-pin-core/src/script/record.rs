@@ -1,0 +1,109 @@
+//! What is known of a script by its text.
+
+use super::added::AddedName;
+use super::outside::Outside;
+use super::personal::Given;
+use super::syntax::ScriptFlaw;
+use crate::source::Span;
+
+/// When a piece of a script runs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum When {
+    /// While the script runs from top to bottom.
+    Now,
+    /// That cannot be told.
+    Perhaps,
+    /// After it: in a listener, a timer, a promise.
+    Later,
+}
+
+impl When {
+    /// The name that answers use.
+    pub fn name(self) -> &'static str {
+        match self {
+            When::Now => "now",
+            When::Perhaps => "perhaps",
+            When::Later => "later",
+        }
+    }
+}
+
+/// An event that tells how far a page is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum PageEvent {
+    /// `DOMContentLoaded`: it is parsed, and its deferred scripts have run.
+    Parsed,
+    /// `load`: its images and sheets are there as well.
+    Loaded,
+}
+
+impl PageEvent {
+    /// Its name in the DOM.
+    pub fn name(self) -> &'static str {
+        match self {
+            PageEvent::Parsed => "DOMContentLoaded",
+            PageEvent::Loaded => "load",
+        }
+    }
+}
+
+/// A global that a script defines or reads.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct GlobalUse {
+    /// Its name.
+    pub name: String,
+    /// Where, at first.
+    pub span: Span,
+    /// When, at the earliest.
+    pub when: When,
+    /// For one that is read: whether the script copes without it, everywhere. For one that is
+    /// defined: whether it is left alone where it is there already.
+    pub guarded: bool,
+    /// For one that is defined later: whether that waits for an event or a timer for certain, and is
+    /// not in a function that another script may call at any time.
+    pub scheduled: bool,
+}
+
+/// Elements that a script looks up in the page.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct LookUp {
+    /// By what: a selector, of an ID for `getElementById`.
+    pub selector: String,
+    /// Where.
+    pub span: Span,
+    /// When.
+    pub when: When,
+    /// Whether the script copes with nothing being found.
+    pub guarded: bool,
+}
+
+/// What a script's text says of it.
+#[derive(Clone, Debug, Default)]
+pub struct ScriptFacts {
+    /// The globals that it defines.
+    pub defines: Vec<GlobalUse>,
+    /// The globals that it reads, and neither browsers have nor it defines before.
+    pub reads: Vec<GlobalUse>,
+    /// The elements that it looks up.
+    pub looks_up: Vec<LookUp>,
+    /// The names that it adds.
+    pub adds: Vec<AddedName>,
+    /// What it hands to functions that says of itself that it is about a person.
+    pub gives: Vec<Given>,
+    /// What it loads from other hosts.
+    pub outside: Vec<Outside>,
+    /// Whether it does something to the page by itself, with nobody calling it.
+    pub acts: bool,
+    /// Whether a module waits at its top level.
+    pub awaits: bool,
+    /// The modules that a module imports, as it names them.
+    pub imports: Vec<String>,
+    /// The names at the top level of a confined script that stay in it.
+    pub keeps: Vec<(String, Span)>,
+    /// The events of the page as a whole that it waits for.
+    pub listens: Vec<PageEvent>,
+    /// Whether it may put other scripts into the page, which nobody can know of here.
+    pub inserts_scripts: bool,
+    /// What keeps it from running.
+    pub flaws: Vec<ScriptFlaw>,
+}
