@@ -29,6 +29,7 @@ mod target;
 mod timeline;
 mod trouble;
 mod twice;
+mod view;
 mod width;
 
 pub use apart::tells_pages_apart;
