@@ -102,6 +102,8 @@ fn each_finding_is_there_and_its_trap_is_clean() {
         (pin.into(), none.clone(), "<button onclick='go()'></button>", "function go() {}", "", &["not-shared"]),
         (format!("{pin}share = ['go']\n"), none.clone(), "<button onclick='go()'></button>", "function go() {}", "", &[]),
         (pin.into(), "<script src=app.js></script>".into(), "", "function showPier() {}", "", &["not-shared"]),
+        (pin.into(), "<script src=app.js></script><b id=showPier></b>".into(), "", "function showPier() {}", "", &[]),
+        (pin.into(), "<script src=app.js></script><script src=https://a.example/b.js></script>".into(), "", "function showPier() {}", "", &[]),
         (pin.into(), "<script defer src=makes.js></script>".into(), "", "document.querySelector('.made').id", "", &["lost-lookup"]),
     ];
     let mut wrong = Vec::new();

@@ -3,18 +3,23 @@
 
 use super::trouble::{Scene, Trouble, TroubleKind};
 use crate::script::{GlobalUse, When};
-use crate::site::SheetOrigin;
+use crate::site::{PageStep, SheetOrigin};
 
 pub(super) fn kept(page: &Scene<'_>, found: &mut Vec<Trouble>) {
-    let defined = |name: &str| {
-        page.steps
-            .iter()
-            .flat_map(|step| step.all_facts())
-            .any(|facts| facts.defines.iter().any(|own| own.name == name))
+    // What cannot be looked into may define anything.
+    let is_unclear =
+        |step: &PageStep| step.hides_something() || step.all_facts().any(|facts| facts.inserts_scripts);
+    if page.steps.iter().any(is_unclear) {
+        return;
+    }
+    let is_known = |name: &str| {
+        let mut defined =
+            page.steps.iter().flat_map(|step| step.all_facts()).flat_map(|facts| &facts.defines);
+        defined.any(|own| own.name == name) || page.is_element(name)
     };
     for (at, step) in page.steps.iter().enumerate() {
         let keeps = step.facts().map_or(&[][..], |facts| &facts.keeps);
-        for (name, span) in keeps.iter().filter(|(name, _)| !defined(name)) {
+        for (name, span) in keeps.iter().filter(|(name, _)| !is_known(name)) {
             let reads = |read: &GlobalUse| read.name == *name && !read.guarded && read.when != When::Perhaps;
             let by_site = page.steps.iter().position(|step| {
                 step.origin == SheetOrigin::Site

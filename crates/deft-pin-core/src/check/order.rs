@@ -92,7 +92,7 @@ impl Scene<'_> {
     }
 
     /// Elements with an ID, some with a name, and frames are globals too (HTML 7.2.2.3).
-    fn is_element(&self, name: &str) -> bool {
+    pub(super) fn is_element(&self, name: &str) -> bool {
         self.document.elements().any(|element| {
             let data = element.data();
             let is_named =

@@ -119,6 +119,7 @@ impl TroubleKind {
                 When::Now => Severity::Error,
                 _ => Severity::Warning,
             },
+            TroubleKind::Kept { handler: None, .. } => Severity::Warning,
             TroubleKind::Late { .. } | TroubleKind::Early { .. } | TroubleKind::Kept { .. } => {
                 Severity::Error
             }

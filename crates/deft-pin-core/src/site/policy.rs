@@ -44,7 +44,8 @@ pub fn policies(document: &Document, served: Option<&str>) -> Vec<Policy> {
     let mut all: Vec<Policy> =
         served.into_iter().flat_map(|text| text.split(',')).map(|text| Policy::parse(text, 0)).collect();
     let Some(head) = document.head() else { return all };
-    for meta in document.elements().filter(|element| element.name.local == local_name!("meta")) {
+    let in_head = document.elements().take_while(|element| element.name.local != local_name!("body"));
+    for meta in in_head.filter(|element| element.name.local == local_name!("meta")) {
         let is_policy = meta
             .attr(&LocalName::from("http-equiv"))
             .is_some_and(|kind| kind.trim().eq_ignore_ascii_case("content-security-policy"));
