@@ -382,6 +382,8 @@ mod tests {
             ("const e = new FormData(f).get('email'); track({ contact: e })", "track email", ""),
             ("track({ name: passenger.name })", "track name", ""),
             ("track({ name: pier.name, method: 'email', email_consent: yes, hasEmail: !!email })", "", ""),
+            ("track({ name: form.name, mobile: isMobile(), address: location.href })", "", ""),
+            ("track({ name: form.elements.name.value })", "track name", ""),
             ("track({ phone: true, mail: n.length, address: page.address })", "", ""),
             ("track('email_signup'); track({ event: 'email', mail: a === b })", "", ""),
             ("(function (p) { p.send(p.email) })(x)", "x.send email", ""),

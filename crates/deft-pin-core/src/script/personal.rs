@@ -205,15 +205,15 @@ fn parts(name: &str) -> Vec<String> {
 
 /// Words that mean something about a person wherever they stand.
 const PERSONAL: &[&str] = &[
-    "email", "emails", "mail", "phone", "telephone", "tel", "mobile", "cellphone", "msisdn", "firstname",
-    "lastname", "fullname", "surname", "forename", "street", "postcode", "postalcode", "zipcode", "birthday",
+    "email", "emails", "mail", "phone", "telephone", "tel", "cellphone", "msisdn", "firstname", "lastname",
+    "fullname", "surname", "forename", "street", "postcode", "postalcode", "zipcode", "birthday",
     "birthdate", "dob", "passport", "iban", "cardnumber", "creditcard", "password", "username", "nickname",
 ];
-/// Words for people, which make a name or an address theirs.
+/// Words for people, which make a name or an address theirs, as `value` does, which somebody typed.
 const PEOPLE: &[&str] = &[
-    "user", "customer", "passenger", "guest", "visitor", "contact", "person", "profile", "member",
-    "traveller", "client", "form", "input", "field", "first", "last", "full", "given", "family", "maiden",
-    "your", "billing", "delivery", "home", "postal", "shipping",
+    "value", "user", "customer", "passenger", "guest", "visitor", "contact", "person", "profile", "member",
+    "traveller", "client", "first", "last", "full", "given", "family", "maiden", "your", "billing",
+    "delivery", "home", "postal", "shipping",
 ];
 /// Words that tell how somebody was asked, not what they said.
 const ASIDE: &[&str] = &[
@@ -232,5 +232,5 @@ fn says_person(name: &str, about_somebody: bool) -> bool {
         return false;
     }
     let is_theirs = has(PEOPLE) || about_somebody;
-    has(PERSONAL) || (has(&["name", "address"]) && is_theirs)
+    has(PERSONAL) || (has(&["name", "address", "mobile"]) && is_theirs)
 }
