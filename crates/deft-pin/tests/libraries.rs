@@ -147,6 +147,18 @@ fn libraries_come_once_and_in_their_order() {
         (two.to_owned(), "<script src=other.js defer></script>", "Tide.go()", vec!["other", "tide", "p"]),
         (TIDE_PIN.to_owned(), "<script src=tide-2.0.min.js></script>", "Tide.go()", vec!["tide-2", "p"]),
         (TIDE_PIN.to_owned(), "<script src=tide-1.9.js></script>", "Tide.go()", vec!["tide-1", "tide", "p"]),
+        (
+            TIDE_PIN.replace("'tide.js'", "['tide.js', 'swell.js']"),
+            "<script src=tide-2.0.min.js></script>",
+            "Tide.go()",
+            vec!["tide-2", "tide", "tide-swell", "p"],
+        ),
+        (
+            TIDE_PIN.replace("'tide.js'", "['tide.js', 'swell.js']"),
+            "<script src=tide-2.0.min.js></script><script src=swell.js></script>",
+            "Tide.go()",
+            vec!["tide-2", "swell", "p"],
+        ),
         (TIDE_PIN.replace("'tide.js'", "'tide.js'\npresent = '.bar'"), "", "Tide.go()", vec!["p"]),
         (
             TIDE_PIN.replace("'tide.js'", "'tide.js'\npresent = ':not(*)'"),

@@ -40,6 +40,16 @@ pub enum Source {
     Url(String),
 }
 
+impl Source {
+    /// The file or the address as it is written.
+    pub fn address(&self) -> &str {
+        match self {
+            Source::File(path) => path.as_str(),
+            Source::Url(url) => url,
+        }
+    }
+}
+
 /// A selector of the board: its text and what it parses to.
 #[derive(Clone, Debug)]
 pub struct SelectorText {

@@ -7,8 +7,9 @@ use std::sync::Arc;
 use super::Ground;
 use super::finding::{Code, Finding, Severity, share};
 use crate::markup::{Document, NamedPart};
-use crate::plan::{Owner, PartKind, Plan, globals_of, scripts_of};
-use crate::site::{PageStep, SheetOrigin};
+use crate::plan::{Owner, PartKind, Plan, scripts_of};
+use crate::site::{PageStep, ScriptFile, SheetOrigin};
+use crate::source::offset;
 use crate::style::{Cascade, PageSheet, StyleRules, Viewport};
 
 /// A part of a library that a page gets for nothing.
@@ -38,19 +39,18 @@ pub(super) fn spare(
         // What could not be read may use it.
         let is_broken = others().any(|step| step.facts().is_some_and(|facts| !facts.flaws.is_empty()))
             || leans_on(plan, at).any(|other| !plan.libraries[other].is_known());
-        let mut add = |kind| found.push(Spare { library: crate::source::offset(at), kind });
+        let mut add = |kind| found.push(Spare { library: offset(at), kind });
         if own(PartKind::Script) {
-            let globals = globals_of(plan.board, at, library);
+            let globals = &plan.needs.globals[at];
             let acts = scripts_of(library).any(|(_, facts)| {
                 facts.acts || !facts.looks_up.is_empty() || !facts.adds.is_empty() || !facts.flaws.is_empty()
             });
             let is_used = others().any(|step| {
                 let runs = !step.turn.how.is_sheet();
-                let uses =
-                    |script: &Arc<crate::site::ScriptFile>| globals.iter().any(|name| script.has_word(name));
+                let uses = |script: &Arc<ScriptFile>| globals.iter().any(|name| script.has_word(name));
                 runs && (step.hides_something() || step.script.iter().chain(&step.imported).any(uses))
             });
-            if !is_broken && !acts && !globals.is_empty() && !is_used && !in_handlers(document, &globals) {
+            if !is_broken && !acts && !globals.is_empty() && !is_used && !in_handlers(document, globals) {
                 add(PartKind::Script);
             }
         }
@@ -135,8 +135,7 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
 impl Ground<'_> {
     /// On how many pages a library is.
     fn pages_with(&self, library: usize) -> usize {
-        let with =
-            self.facts.iter().filter(|facts| facts.libraries.contains(&crate::source::offset(library)));
+        let with = self.facts.iter().filter(|facts| facts.libraries.contains(&offset(library)));
         with.count()
     }
 }

@@ -5,7 +5,6 @@ use std::collections::BTreeMap;
 
 use super::Ground;
 use super::finding::{Code, Finding, Severity};
-use crate::board::Source;
 use crate::markup::Document;
 use crate::plan::{OwnCopy, PartKind, Plan, Recognised};
 use crate::site::{PageStep, SheetOrigin};
@@ -157,11 +156,7 @@ fn of_libraries(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
     let mut seen: BTreeMap<&str, &str> = BTreeMap::new();
     for library in &board.libraries {
         for source in library.styles.iter().chain(&library.scripts) {
-            let address = match &source.value {
-                Source::File(path) => path.as_str(),
-                Source::Url(url) => url.as_str(),
-            };
-            match seen.insert(address, &library.name) {
+            match seen.insert(source.value.address(), &library.name) {
                 Some(other) if other != library.name.as_str() => {
                     let message = format!(
                         "the library `{}` loads this file, and so does `{other}`: a page with both gets it twice",

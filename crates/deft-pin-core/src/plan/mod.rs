@@ -20,7 +20,7 @@ pub use copies::{Copies, OwnCopy, Recognised, Version};
 pub use file::FileText;
 pub use key::{Owner, PartKey, PartKind};
 pub use loaded::{LoadedFile, LoadedFiles, LocalUrl};
-pub use needs::{Inferred, Needs, globals_of, scripts_of};
+pub use needs::{Inferred, Needs, scripts_of};
 pub use part::{LibraryPart, PlannedLibrary, PlannedPin};
 pub use placement::{Content, Placement, Plan};
 pub use present::{copies_on, held_on};

@@ -31,6 +31,8 @@ pub struct Needs {
     pub before: Vec<Vec<Placed<usize>>>,
     /// Those that the board does not say.
     pub inferred: Vec<Inferred>,
+    /// For each library, the globals that it defines.
+    pub globals: Vec<Vec<String>>,
 }
 
 impl Needs {
@@ -41,6 +43,7 @@ impl Needs {
             libraries: board.libraries.iter().map(|library| library.needs.clone()).collect(),
             before: board.libraries.iter().map(|library| library.needs.clone()).collect(),
             inferred: Vec::new(),
+            globals: Vec::new(),
         };
         for (at, library) in libraries.iter().enumerate().filter(|(at, _)| !board.libraries[*at].says_needs) {
             for (script, facts) in scripts_of(library) {
@@ -80,6 +83,7 @@ impl Needs {
                 needs.inferred.push(inferred(Owner::Pin(at), library, 0, read));
             }
         }
+        needs.globals = globals;
         needs
     }
 
@@ -94,7 +98,7 @@ fn inferred(owner: Owner, library: usize, script: usize, read: &GlobalUse) -> In
 }
 
 /// The globals of a library: those that the board says, or else those that its scripts define.
-pub fn globals_of(board: &Board, at: usize, library: &PlannedLibrary) -> Vec<String> {
+fn globals_of(board: &Board, at: usize, library: &PlannedLibrary) -> Vec<String> {
     let said = &board.libraries[at].defines;
     if !said.is_empty() {
         return said.clone();

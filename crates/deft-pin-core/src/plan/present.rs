@@ -6,11 +6,9 @@ use regex::Regex;
 
 use super::copies::{Copies, OwnCopy, Recognised, Version};
 use super::key::PartKind;
-use super::needs::globals_of;
 use super::part::{LibraryPart, PlannedLibrary};
 use super::placement::Plan;
 use super::sheets::PlannedSheets;
-use crate::board::Source;
 use crate::markup::{Assume, Document, Matcher, Slot};
 use crate::script::{How, When};
 use crate::site::{Page, PageStep, ScriptFiles, Site, page_steps};
@@ -64,7 +62,7 @@ fn copy_of(
 ) -> Vec<OwnCopy> {
     let board = &plan.board.libraries[at];
     let planned = &plan.libraries[at];
-    let globals = globals_of(plan.board, at, planned);
+    let globals = &plan.needs.globals[at];
     let mut found = Vec::new();
     let copy = |step: &PageStep, kind, by| {
         let versions = (version_of_step(step), version_of(plan, at, kind));
@@ -111,17 +109,20 @@ fn copy_of(
             step.turn.how != How::Never && step.turn.how.is_sheet() == (kind == PartKind::Style)
         });
         let names = names_of(plan, at, kind);
+        let is_whole = is_whole(plan, at, kind, steps);
         let recognised = own.filter_map(|step| {
             let by = if kind == PartKind::Script && is_same_text(planned, step) {
                 Recognised::Text
             } else if !step.is_inline && names.contains(&stem(&step.file)) {
                 Recognised::FileName
-            } else if kind == PartKind::Script && defines_all(step, &globals) {
+            } else if kind == PartKind::Script && defines_all(step, globals) {
                 Recognised::Globals
             } else {
                 return None;
             };
-            Some(copy(step, kind, by))
+            let mut copy = copy(step, kind, by);
+            copy.serves &= is_whole || by == Recognised::Globals;
+            Some(copy)
         });
         // One that serves tells more than one that does not.
         let mut all: Vec<OwnCopy> = recognised.collect();
@@ -129,6 +130,24 @@ fn copy_of(
         found.extend(all.into_iter().next());
     }
     found
+}
+
+/// Whether a page has each of a library's files: one of several is no copy that serves.
+fn is_whole(plan: &Plan<'_>, at: usize, kind: PartKind, steps: &[PageStep]) -> bool {
+    let (library, planned) = (&plan.board.libraries[at], &plan.libraries[at]);
+    let (sources, parts) = match kind {
+        PartKind::Style => (&library.styles, &planned.styles),
+        PartKind::Script => (&library.scripts, &planned.scripts),
+    };
+    sources.iter().zip(parts).all(|(source, part)| {
+        let name = stem(source.value.address());
+        let text = part.local().map(|file| file.text.as_str().trim());
+        steps.iter().any(|step| {
+            let is_same =
+                step.script.as_ref().is_some_and(|script| Some(script.text.as_str().trim()) == text);
+            is_same || (!step.is_inline && stem(&step.file) == name)
+        })
+    })
 }
 
 fn is_same_text(library: &PlannedLibrary, step: &PageStep) -> bool {
@@ -147,10 +166,7 @@ fn defines_all(step: &PageStep, globals: &[String]) -> bool {
 fn names_of(plan: &Plan<'_>, at: usize, kind: PartKind) -> Vec<String> {
     let library = &plan.board.libraries[at];
     let sources = if kind == PartKind::Style { &library.styles } else { &library.scripts };
-    let names = sources.iter().map(|source| match &source.value {
-        Source::File(path) => stem(path.as_str()),
-        Source::Url(url) => stem(url),
-    });
+    let names = sources.iter().map(|source| stem(source.value.address()));
     names.filter(|name| name.len() > 1 && !GENERIC.contains(&name.as_str())).collect()
 }
 
@@ -211,11 +227,7 @@ fn version_of(plan: &Plan<'_>, at: usize, kind: PartKind) -> Option<Version> {
         PartKind::Script => (&library.scripts, &planned.scripts),
     };
     sources.iter().zip(parts).find_map(|(source, part)| {
-        let address = match &source.value {
-            Source::File(path) => path.as_str(),
-            Source::Url(url) => url,
-        };
-        version_in(address, part.local().map(|file| file.text.as_str()))
+        version_in(source.value.address(), part.local().map(|file| file.text.as_str()))
     })
 }
 
