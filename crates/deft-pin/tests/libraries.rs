@@ -71,6 +71,7 @@ fn each_finding_is_there_and_its_trap_is_clean() {
         (both.into(), "<style>.bar { color: red }</style>".into(), "", "", ".bar  { color: red }", &["twice", "no-change"]),
         (format!("[library.tide]\nscript = 'tide.js'\n{pin}"), none.clone(), "", "Tide.go()", "", &["inferred-need"]),
         (format!("[library.tide]\nscript = 'tide.js'\n{pin}"), none.clone(), "", "window.Tide && Tide.go()", "", &["unused-library"]),
+        ("[library.tide]\nscript = 'tide.js'\n[library.ebb]\nscript = 'ebb.js'\n[pin.p]\nscript = 'p.js'\n".into(), none.clone(), "", "Tide.go()", "", &["inferred-need", "inferred-need", "needs-cycle"]),
         (styled(""), none.clone(), "", "", "", &["unused-style"]),
         (styled(""), none.clone(), "<p class=tide></p>", "", "", &[]),
         (styled(""), "<script>function f(e) { e.classList.add('tide') }</script>".into(), "", "", "", &[]),
@@ -110,6 +111,10 @@ fn each_finding_is_there_and_its_trap_is_clean() {
     for (text, head, body, script, style, expected) in table {
         let session = board(&text, &head, body, script, style);
         session.write("site/makes.js", "document.body.className = 'made'");
+        if text.contains("ebb.js") {
+            session.write("tide.js", "var Tide = { go: Ebb.go }");
+            session.write("ebb.js", "var Ebb = { go: Tide.go }");
+        }
         let mut found = codes(&session);
         found.sort();
         let mut expected: Vec<String> = expected.iter().map(|code| (*code).to_owned()).collect();

@@ -143,13 +143,15 @@ pub enum Code {
     UnusedStyle,
     /// The page asks for a name that a pin's script keeps to itself.
     NotShared,
+    /// A library reads what another one defines that needs it.
+    NeedsCycle,
     /// A library that nothing needs, or nothing uses.
     UnusedLibrary,
 }
 
 impl Code {
     /// Every code.
-    pub const ALL: [Code; 47] = [
+    pub const ALL: [Code; 48] = [
         Code::AtRunTime,
         Code::BadSyntax,
         Code::BadSelector,
@@ -196,6 +198,7 @@ impl Code {
         Code::Twice,
         Code::UnusedStyle,
         Code::NotShared,
+        Code::NeedsCycle,
         Code::UnusedLibrary,
     ];
 
@@ -248,6 +251,7 @@ impl Code {
             Code::Twice => "twice",
             Code::UnusedStyle => "unused-style",
             Code::NotShared => "not-shared",
+            Code::NeedsCycle => "needs-cycle",
             Code::UnusedLibrary => "unused-library",
         }
     }

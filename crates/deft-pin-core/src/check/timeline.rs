@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use super::Ground;
 use super::finding::{Finding, Place};
 use super::trouble::TroubleKind;
-use crate::plan::{FileText, LibraryPart};
+use crate::plan::{FileText, Inferred, LibraryPart};
 use crate::script::{ScriptKind, When};
 use crate::site::SheetOrigin;
 use crate::source::Span;
@@ -32,7 +32,15 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
             found.entry((&trouble.file, trouble.span)).or_insert((trouble, Vec::new())).1.push(facts.page);
         }
     }
-    for (trouble, pages) in found.into_values() {
+    // A circle has one cause, and is told as such.
+    let is_circular = |trouble: &ScriptTrouble| {
+        let circular = ground.plan.needs.circular.iter();
+        let same = |need: &Inferred| {
+            trouble.origin == SheetOrigin::Library(ground.plan.name_of(need.owner).to_owned())
+        };
+        circular.filter(|need| same(need)).any(|need| need.span == trouble.span)
+    };
+    for (trouble, pages) in found.into_values().filter(|(trouble, _)| !is_circular(trouble)) {
         let Some(file) = file_of(ground, &trouble.file) else { continue };
         let place = Place::new(&file.path, &file.text, trouble.span);
         let mut finding = told(ground, trouble, place).pages(ground.paths(pages));

@@ -31,6 +31,8 @@ pub struct Needs {
     pub before: Vec<Vec<Placed<usize>>>,
     /// Those that the board does not say.
     pub inferred: Vec<Inferred>,
+    /// Those that no order can satisfy: what is read needs the reader.
+    pub circular: Vec<Inferred>,
     /// For each library, the globals that it defines.
     pub globals: Vec<Vec<String>>,
 }
@@ -43,6 +45,7 @@ impl Needs {
             libraries: board.libraries.iter().map(|library| library.needs.clone()).collect(),
             before: board.libraries.iter().map(|library| library.needs.clone()).collect(),
             inferred: Vec::new(),
+            circular: Vec::new(),
             globals: Vec::new(),
         };
         for (at, library) in libraries.iter().enumerate().filter(|(at, _)| !board.libraries[*at].says_needs) {
@@ -53,6 +56,9 @@ impl Needs {
                     };
                     // What needs this one already is no need of it.
                     if reaches(&needs.before, other, at) {
+                        if !read.guarded && read.when == When::Now {
+                            needs.circular.push(inferred(Owner::Library(at), other, script, read));
+                        }
                         continue;
                     }
                     let need = Placed { value: other, span: board.libraries[at].name.span };
