@@ -9,7 +9,7 @@ use crate::markup::{Assume, Matcher};
 use crate::markup::{Document, NamedPart, names_in, parse_selectors};
 use crate::script::{GlobalUse, How, LookUp, ScriptFacts, ScriptKind, When};
 use crate::site::PageStep;
-use crate::source::nearest;
+use crate::source::{Span, nearest};
 
 /// What does not work out on a page.
 pub fn troubles(page: &Scene<'_>) -> Vec<Trouble> {
@@ -19,6 +19,7 @@ pub fn troubles(page: &Scene<'_>) -> Vec<Trouble> {
         for read in facts.reads.iter().filter(|read| !read.guarded) {
             found.extend(page.read(at, read).map(|kind| Trouble { step: at, span: read.span, kind }));
         }
+        found.extend(page.early_body(at).map(|(span, kind)| Trouble { step: at, span, kind }));
         for looked in &facts.looks_up {
             found.extend(page.look_up(at, looked).map(|kind| Trouble { step: at, span: looked.span, kind }));
         }
@@ -138,6 +139,16 @@ impl Scene<'_> {
             && !looked.guarded;
         let line = self.document.position(first, self.text).line;
         is_early.then_some(TroubleKind::Early { selector, line })
+    }
+
+    /// A script that uses the body before it is there.
+    fn early_body(&self, at: usize) -> Option<(Span, TroubleKind)> {
+        let step = &self.steps[at];
+        let span = step.facts()?.needs_body?;
+        let body = self.document.body()?;
+        let is_early = step.turn.how == How::Classic && body.data().start() >= step.at;
+        let line = self.document.position(body, self.text).line;
+        is_early.then(|| (span, TroubleKind::Early { selector: "body".to_owned(), line }))
     }
 
     /// The step whose script adds a name to the page.

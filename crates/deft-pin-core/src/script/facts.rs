@@ -85,10 +85,8 @@ impl<'a> Reader<'_, 'a> {
                 AstKind::StaticMemberExpression(own) if own.property.name == "body" => {
                     let is_document =
                         self.values.of(&own.object).iter().any(|value| matches!(value, Value::Document));
-                    let is_new = !out.looks_up.iter().any(|known| known.selector == "body");
-                    if is_document && is_new && when == When::Now && !self.is_safe(id) {
-                        let (selector, span) = ("body".to_owned(), span_of(own));
-                        out.looks_up.push(LookUp { selector, span, when, guarded: false });
+                    if is_document && when == When::Now && out.needs_body.is_none() && !self.is_safe(id) {
+                        out.needs_body = Some(span_of(own));
                     }
                 }
                 AstKind::StringLiteral(text) => {

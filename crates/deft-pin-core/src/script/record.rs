@@ -86,6 +86,8 @@ pub struct ScriptFacts {
     pub reads: Vec<GlobalUse>,
     /// The elements that it looks up.
     pub looks_up: Vec<LookUp>,
+    /// Where it uses the body while it runs, without asking whether it is there.
+    pub needs_body: Option<Span>,
     /// The names that it adds.
     pub adds: Vec<AddedName>,
     /// What it hands to functions that says of itself that it is about a person.

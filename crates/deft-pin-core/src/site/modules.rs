@@ -18,8 +18,8 @@ pub(super) struct ImportMap {
     /// Specifiers, or starts of some that end in a slash, with the addresses that they mean; the
     /// longest first.
     entries: Vec<(String, LoadTarget)>,
-    /// Whether there is more in it than is understood here: scopes.
-    has_scopes: bool,
+    /// Whether there is more to it than is understood here: scopes, or a `<base>`.
+    is_beyond: bool,
 }
 
 /// The modules that run before another one.
@@ -34,14 +34,14 @@ const MOST: usize = 500;
 
 impl ImportMap {
     pub(super) fn of(document: &Document, page: &Page) -> Self {
-        let mut map = ImportMap { entries: Vec::new(), has_scopes: false };
+        let mut map = ImportMap { entries: Vec::new(), is_beyond: document.base().is_some() };
         let element = document.elements().find(|element| {
             let kind = element.attr(&local_name!("type")).unwrap_or_default();
             element.name.local == local_name!("script") && kind.trim().eq_ignore_ascii_case("importmap")
         });
         let text = element.map(|element| document.text_of(element.id)).unwrap_or_default();
         let Ok(Value::Object(json)) = serde_json::from_str::<Value>(&text) else { return map };
-        map.has_scopes = json.contains_key("scopes");
+        map.is_beyond |= json.contains_key("scopes");
         let entries = json.get("imports").and_then(Value::as_object).into_iter().flatten();
         for (specifier, address) in entries {
             if let Some(address) = address.as_str() {
@@ -87,7 +87,7 @@ impl ImportMap {
             script.map(|script| (base.clone(), Arc::clone(script))).into_iter().collect();
         while let Some((from, script)) = waiting.pop() {
             for specifier in &script.facts(ScriptKind::Module).imports {
-                let found = (!self.has_scopes).then(|| self.resolve(&from, specifier)).flatten();
+                let found = (!self.is_beyond).then(|| self.resolve(&from, specifier)).flatten();
                 let Some(file) = found else {
                     gathered.is_whole = false;
                     continue;

@@ -39,7 +39,7 @@ struct OrderJson<'a> {
     steps: Vec<StepJson<'a>>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     handlers: Vec<HandlerJson<'a>>,
-    findings: Vec<TroubleJson>,
+    findings: Vec<TroubleJson<'a>>,
 }
 
 #[derive(Serialize)]
@@ -64,6 +64,8 @@ struct StepJson<'a> {
     defines: Vec<&'a str>,
     reads_now: Vec<&'a str>,
     reads_later: Vec<&'a str>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    guarded: Vec<&'a str>,
     looks_up: Vec<LookUpJson<'a>>,
     adds: Vec<AddedJson<'a>>,
 }
@@ -92,10 +94,11 @@ enum AddedJson<'a> {
 }
 
 #[derive(Serialize)]
-struct TroubleJson {
+struct TroubleJson<'a> {
     code: &'static str,
     severity: &'static str,
     step: String,
+    file: &'a str,
     line: u32,
     column: u32,
     message: String,
@@ -115,6 +118,7 @@ pub fn order_json(all: &Steps<'_>) -> serde_json::Result<String> {
             code: trouble.kind.code().name(),
             severity: trouble.kind.severity().name(),
             step: id(trouble.step),
+            file: &all.steps[trouble.step].file,
             line: position.map_or(1, |position| position.line),
             column: position.map_or(1, |position| position.column),
             message: said(&trouble.kind),
@@ -175,6 +179,7 @@ fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a>
         defines: defines(step),
         reads_now: names(reads, &|own| own.when == When::Now),
         reads_later: names(reads, &|own| own.when != When::Now),
+        guarded: names(reads, &|own| own.guarded),
         looks_up: looks_up.collect(),
         adds: adds.collect(),
     }
