@@ -344,6 +344,8 @@ mod tests {
                 "",
             ),
             ("import x from './x.js'; var inModule = 1; window.M = x", "", ""),
+            ("(function (g) { if (!g) throw Error(); g.x })(window.Chart)", "", "Chart"),
+            ("(function (g) { if (!g) return; g.x })(window.Chart)", "", "Chart?"),
             ("window.x = window.x || {}; window.y.z = 1; delete window.q", "x?", "y"),
             ("function f(a) { a.x } f(Chart)", "f", "Chart"),
             ("var jQuery = 1; (function ($) { $.fn })(jQuery)", "jQuery", ""),

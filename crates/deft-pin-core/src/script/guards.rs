@@ -185,12 +185,25 @@ impl<'a> Reader<'_, 'a> {
     /// Whether a variable is used as an object while the script runs, and never asked for being one.
     pub(super) fn is_relied_on(&self, symbol: SymbolId) -> bool {
         let references = self.values.semantic.symbol_references(symbol);
+        let reads = references.filter(|reference| reference.is_read()).map(|reference| reference.node_id());
+        let mut reads: Vec<NodeId> = reads.collect();
+        reads.sort_by_key(|node| self.values.semantic.nodes().kind(*node).span().start);
+        let uses = |node: NodeId| {
+            self.is_used_as_object(node) && self.when(node) == Some(When::Now) && !self.is_tried(node)
+        };
+        if reads.first().is_some_and(|first| uses(*first)) {
+            return true;
+        }
         let mut relied = false;
-        for node in references.filter(|reference| reference.is_read()).map(|reference| reference.node_id()) {
+        for node in reads {
+            if self.is_demanded(node) {
+                relied = true;
+                continue;
+            }
             if self.is_asked(node) || self.is_tried(node) {
                 return false;
             }
-            relied |= self.is_used_as_object(node) && self.when(node) == Some(When::Now);
+            relied |= uses(node);
         }
         relied
     }
@@ -299,6 +312,19 @@ impl<'a> Reader<'_, 'a> {
         }
     }
 
+    /// Whether a script gives up where a name is nothing: `if (!x) throw …`.
+    fn is_demanded(&self, node: NodeId) -> bool {
+        let nodes = self.values.semantic.nodes();
+        let mut around = nodes.ancestor_kinds(node);
+        let is_not =
+            |kind| matches!(kind, AstKind::UnaryExpression(own) if own.operator == UnaryOperator::LogicalNot);
+        if !around.next().is_some_and(is_not) {
+            return false;
+        }
+        let mut outer = around.skip_while(|kind| matches!(kind, AstKind::ParenthesizedExpression(_)));
+        matches!(outer.next(), Some(AstKind::IfStatement(own)) if throws(&own.consequent))
+    }
+
     /// Whether a name is asked for being something.
     fn is_asked(&self, node: NodeId) -> bool {
         let nodes = self.values.semantic.nodes();
@@ -322,6 +348,15 @@ impl<'a> Reader<'_, 'a> {
 enum Asked {
     Value,
     Kind,
+}
+
+/// Whether a statement comes to nothing but an error.
+fn throws(statement: &Statement<'_>) -> bool {
+    match statement {
+        Statement::ThrowStatement(_) => true,
+        Statement::BlockStatement(block) => block.body.iter().any(throws),
+        _ => false,
+    }
 }
 
 fn leaves_by<'a>(statements: &[Statement<'a>], below: Span, says: &dyn Fn(Span) -> bool) -> bool {
