@@ -67,3 +67,63 @@ fn real_scripts_define_what_they_are_said_to() {
     missed.retain(|one| one != "handlebars: __core-js_shared__");
     assert!(missed.is_empty() && wrong.len() * 50 <= claimed);
 }
+
+/// On a board with all of the libraries and no word on what needs what, a pin that reads a global of
+/// one of them: what that one needs comes with it, and what fails is said to.
+#[test]
+#[ignore = "needs scripts that scripts/real-scripts.sh fetches"]
+fn what_real_libraries_need_comes_with_them() {
+    let folder = std::env::var("DEFT_PIN_SCRIPTS").expect("DEFT_PIN_SCRIPTS names a folder");
+    let mut paths: Vec<_> = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+    paths.sort();
+    // Two versions of one library define the same.
+    let older = ["jquery_1", "vue_2"];
+    paths.retain(|path| !older.contains(&&*path.file_stem().unwrap().to_string_lossy()));
+    let browser = Browser::open();
+    let session = Session::with(&[(
+        "site/index.html",
+        "<!doctype html><html><head><meta charset=utf-8><script>errors = []; addEventListener('error', e => errors.push(e.message))</script></head><body></body></html>",
+    )]);
+    let mut board = String::from("[site]\nroot = 'site'\n[pin.p]\nscript = 'p.js'\n");
+    let mut globals: Vec<(String, Vec<String>)> = Vec::new();
+    for path in &paths {
+        let name: String = path
+            .file_stem()
+            .unwrap()
+            .to_string_lossy()
+            .chars()
+            .map(|c| if c.is_ascii_alphanumeric() { c } else { '-' })
+            .collect();
+        let text = std::fs::read_to_string(path).unwrap();
+        let found = facts(&text, ScriptKind::Classic, &[]);
+        let now = found.defines.iter().filter(|own| own.when == When::Now).map(|own| own.name.clone());
+        globals.push((name.clone(), now.collect()));
+        session.write(&format!("{name}.js"), text);
+        board.push_str(&format!("[library.l{name}]\nscript = '{name}.js'\n"));
+    }
+    session.write("deft-pin.toml", &board);
+    let (mut tried, mut brought, mut failing, mut wrong) = (0, 0, 0, Vec::new());
+    for (name, own) in &globals {
+        let is_alone = |global: &&String| {
+            globals.iter().filter(|(_, all)| all.contains(global)).count() == 1 && !global.starts_with('_')
+        };
+        let Some(global) = own.iter().find(is_alone) else { continue };
+        session.write("p.js", format!("{global};"));
+        let findings = session.run("build --out out --anyway --format json").json()["findings"].clone();
+        let is_said = findings.as_array().unwrap().iter().any(|finding| finding["severity"] == "error");
+        browser.go(&format!("file://{}", session.path("out/index.html").display()));
+        let errors = browser.run("return errors", vec![]);
+        let loaded = browser.run(
+            "return [...document.querySelectorAll('script[data-deft-pin]')].map(own => own.dataset.deftPin)",
+            vec![],
+        );
+        tried += 1;
+        brought += loaded.as_array().unwrap().len();
+        failing += u32::from(is_said);
+        if (errors != json!([])) != is_said {
+            wrong.push(format!("{name} ({global}): {errors} with {loaded}, said: {is_said}"));
+        }
+    }
+    println!("{tried} libraries, {brought} scripts for them, {failing} fail and are said to");
+    assert!(wrong.is_empty(), "{wrong:#?}");
+}
