@@ -101,6 +101,8 @@ fn each_finding_is_there_and_its_trap_is_clean() {
         (pin.into(), meta("script-src https://www.sorrel.example"), "", "", "", &[]),
         (format!("{pin}slot = 'head-start'\n"), meta("default-src 'none'"), "", "", "", &[]),
         (pin.into(), none.clone(), "<button onclick='go()'></button>", "function go() {}", "", &["not-shared"]),
+        (pin.into(), "<script src=https://a.example/b.js></script>".into(), "<button onclick='go()'></button>", "function go() {}", "", &["not-shared"]),
+        (format!("{pin}[pin.q]\nscript = 'q.js'\n"), "<script src=https://a.example/b.js></script>".into(), "", "function go() {}", "", &["missing-library"]),
         (format!("{pin}share = ['go']\n"), none.clone(), "<button onclick='go()'></button>", "function go() {}", "", &[]),
         (pin.into(), "<script src=app.js></script>".into(), "", "function showPier() {}", "", &["not-shared"]),
         (pin.into(), "<script src=app.js></script><b id=showPier></b>".into(), "", "function showPier() {}", "", &[]),
@@ -111,6 +113,7 @@ fn each_finding_is_there_and_its_trap_is_clean() {
     for (text, head, body, script, style, expected) in table {
         let session = board(&text, &head, body, script, style);
         session.write("site/makes.js", "document.body.className = 'made'");
+        session.write("q.js", "addEventListener('click', () => go())");
         if text.contains("ebb.js") {
             session.write("tide.js", "var Tide = { go: Ebb.go }");
             session.write("ebb.js", "var Ebb = { go: Tide.go }");

@@ -6,12 +6,11 @@ use crate::script::{GlobalUse, When};
 use crate::site::{PageStep, SheetOrigin};
 
 pub(super) fn kept(page: &Scene<'_>, found: &mut Vec<Trouble>) {
-    // What cannot be looked into may define anything.
+    // What cannot be looked into may define what a script of the page asks for. That an attribute
+    // asks for the very name that a pin declares is no chance.
     let is_unclear =
         |step: &PageStep| step.hides_something() || step.all_facts().any(|facts| facts.inserts_scripts);
-    if page.steps.iter().any(is_unclear) {
-        return;
-    }
+    let is_unclear = page.steps.iter().any(is_unclear);
     let is_known = |name: &str| {
         let mut defined =
             page.steps.iter().flat_map(|step| step.all_facts()).flat_map(|facts| &facts.defines);
@@ -22,7 +21,8 @@ pub(super) fn kept(page: &Scene<'_>, found: &mut Vec<Trouble>) {
         for (name, span) in keeps.iter().filter(|(name, _)| !is_known(name)) {
             let reads = |read: &GlobalUse| read.name == *name && !read.guarded && read.when != When::Perhaps;
             let by_site = page.steps.iter().position(|step| {
-                step.origin == SheetOrigin::Site
+                !is_unclear
+                    && step.origin == SheetOrigin::Site
                     && step.all_facts().any(|facts| facts.reads.iter().any(reads))
             });
             let by_handler = || handler_with(page, name);

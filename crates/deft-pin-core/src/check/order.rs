@@ -80,7 +80,8 @@ impl Scene<'_> {
                 (!unclear).then_some(TroubleKind::Late { name, by })
             }
             (Some(&by), _) => (!unclear).then_some(TroubleKind::Race { name, by }),
-            (None, _) if unclear => None,
+            // Who asks for the very name that a pin keeps to itself means that one.
+            (None, _) if unclear && !self.is_kept(&name) => None,
             // What is defined once something happens may not have happened yet.
             (None, When::Later) if !waiting.is_empty() => None,
             (None, _) if !waiting.is_empty() => Some(TroubleKind::Race { name, by: waiting[0] }),
@@ -90,6 +91,12 @@ impl Scene<'_> {
                 Some(TroubleKind::Missing { name, when, near })
             }
         }
+    }
+
+    /// Whether a pin's script declares a name and keeps it to itself.
+    fn is_kept(&self, name: &str) -> bool {
+        let mut kept = self.steps.iter().filter_map(PageStep::facts).flat_map(|facts| &facts.keeps);
+        kept.any(|(own, _)| own == name)
     }
 
     /// Elements with an ID, some with a name, and frames are globals too (HTML 7.2.2.3).

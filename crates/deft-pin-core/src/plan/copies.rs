@@ -58,6 +58,7 @@ impl Copies {
 
 static VERSION: LazyLock<Option<Regex>> =
     LazyLock::new(|| Regex::new(r"(?:^|[^0-9a-zA-Z])[vV]?(\d{1,4})\.(\d{1,4})(?:\.(\d{1,5}))?").ok());
+
 /// A version number, as far as it is written.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Version(Vec<u32>);
