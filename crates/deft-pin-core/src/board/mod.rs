@@ -2,11 +2,13 @@
 
 mod host;
 mod mistake;
+mod model;
 mod pattern;
 mod read;
 pub mod schema;
+mod values;
 
 pub use host::HostKind;
 pub use mistake::Mistake;
+pub use model::{Board, Expect, Library, Pin, Placed, SelectorText, Source};
 pub use pattern::PagePattern;
-pub use read::{Board, Expect, Library, Pin, Placed, SelectorText, Source};

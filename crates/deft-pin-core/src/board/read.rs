@@ -1,149 +1,17 @@
 //! A board's text to the board. Every mistake is found in one go, each with its place.
 
 use std::collections::BTreeMap;
-use std::ops::Deref;
 
-use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
 use super::host::HostKind;
 use super::mistake::Mistake;
-use super::pattern::PagePattern;
+use super::model::{Board, Expect, Library, Pin, Placed, SelectorText, Source};
 use super::schema::KEYS;
-use crate::markup::{SelectorList, Slot, parse_selectors};
-use crate::source::{FilePath, PathError, SourceText, Span, nearest};
+use super::values::{Entry, Reader, Value, entries, kind_of, span_of};
+use crate::markup::Slot;
+use crate::source::{FilePath, SourceText, Span, nearest};
 use crate::style::Strength;
-
-/// A value of the board, and where it stands.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Placed<T> {
-    /// The value.
-    pub value: T,
-    /// Where it stands in the board's text.
-    pub span: Span,
-}
-
-impl<T> Deref for Placed<T> {
-    type Target = T;
-
-    fn deref(&self) -> &T {
-        &self.value
-    }
-}
-
-/// Where a library's file is.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Source {
-    /// A file, as seen from the board.
-    File(FilePath),
-    /// An address on another host.
-    Url(String),
-}
-
-impl Source {
-    /// The file or the address as it is written.
-    pub fn address(&self) -> &str {
-        match self {
-            Source::File(path) => path.as_str(),
-            Source::Url(url) => url,
-        }
-    }
-}
-
-/// A selector of the board: its text and what it parses to.
-#[derive(Clone, Debug)]
-pub struct SelectorText {
-    /// The selector as it was written.
-    pub text: String,
-    /// The selector, parsed.
-    pub list: SelectorList,
-}
-
-/// CSS and JavaScript that somebody else wrote.
-#[derive(Clone, Debug)]
-pub struct Library {
-    /// The name that the board gives it.
-    pub name: Placed<String>,
-    /// Its style sheets, in order.
-    pub styles: Vec<Placed<Source>>,
-    /// Its scripts, in order.
-    pub scripts: Vec<Placed<Source>>,
-    /// The libraries that come before it: places in [`Board::libraries`].
-    pub needs: Vec<Placed<usize>>,
-    /// Whether the board says what it needs, be it nothing.
-    pub says_needs: bool,
-    /// The globals that it defines, where the board says so.
-    pub defines: Vec<String>,
-    /// By what a page shows that it has a copy of it.
-    pub present: Option<Placed<SelectorText>>,
-    /// What browsers hold files of other hosts against (Subresource Integrity), by their address.
-    pub integrity: BTreeMap<String, String>,
-}
-
-/// One customisation and its target.
-#[derive(Debug)]
-pub struct Pin {
-    /// The name that the board gives it.
-    pub name: Placed<String>,
-    /// The pages that it is for; none listed means every page.
-    pub pages: Vec<Placed<PagePattern>>,
-    /// Pages that it is not for.
-    pub skip: Vec<Placed<PagePattern>>,
-    /// What a page has to hold.
-    pub having: Option<Placed<SelectorText>>,
-    /// What its CSS is confined to.
-    pub within: Option<Placed<SelectorText>>,
-    /// Its style sheet.
-    pub style: Option<Placed<FilePath>>,
-    /// Whether its target's specificity is added to its CSS.
-    pub strength: Strength,
-    /// Names of its CSS that it shares with the page.
-    pub share: Vec<String>,
-    /// Classes and IDs that scripts add at run time, as its author says.
-    pub adds: Vec<String>,
-    /// Its script.
-    pub script: Option<Placed<FilePath>>,
-    /// The libraries that it needs: places in [`Board::libraries`].
-    pub needs: Vec<Placed<usize>>,
-    /// The pins that come before it: places in [`Board::pins`].
-    pub after: Vec<Placed<usize>>,
-    /// What it is held to.
-    pub expect: Expect,
-    /// Where its script stands.
-    pub slot: Placed<Slot>,
-    /// Whether it is left out.
-    pub off: bool,
-}
-
-/// What a pin is held to.
-#[derive(Clone, Debug, Default)]
-pub struct Expect {
-    /// On how many pages it is.
-    pub pages: Option<Placed<usize>>,
-    /// How many elements it touches on each page.
-    pub elements: Option<Placed<usize>>,
-}
-
-/// A whole board, checked.
-#[derive(Debug)]
-pub struct Board {
-    /// The board's own text, for showing places in it.
-    pub text: SourceText,
-    /// The folder of the site, as seen from the board.
-    pub root: Placed<FilePath>,
-    /// What counts as a section of a page, where the site has its own way.
-    pub section: Option<Placed<SelectorText>>,
-    /// Functions and queues that tell other services what visitors do.
-    pub trackers: Vec<Placed<String>>,
-    /// The policy that the site is served with (Content Security Policy).
-    pub policy: Option<Placed<String>>,
-    /// What the place that serves the site accepts.
-    pub host: HostKind,
-    /// The libraries, as the board lists them.
-    pub libraries: Vec<Library>,
-    /// The pins, as the board lists them.
-    pub pins: Vec<Pin>,
-}
 
 impl Board {
     /// Reads a board.
@@ -181,46 +49,7 @@ struct SiteTable {
     policy: Option<Placed<String>>,
 }
 
-type Value<'t, 'i> = &'t Spanned<DeValue<'i>>;
-type Entry<'t, 'i> = (Placed<String>, Value<'t, 'i>);
-
-struct Reader {
-    mistakes: Vec<Mistake>,
-    libraries: Vec<String>,
-    pins: Vec<String>,
-}
-
-fn span_of<T>(spanned: &Spanned<T>) -> Span {
-    let range = spanned.span();
-    Span::new(range.start, range.end)
-}
-
-/// A table's entries in the order in which the board lists them.
-fn entries<'t, 'i>(table: &'t DeTable<'i>) -> Vec<Entry<'t, 'i>> {
-    let mut entries: Vec<_> = table
-        .iter()
-        .map(|(key, value)| (Placed { value: key.get_ref().to_string(), span: span_of(key) }, value))
-        .collect();
-    entries.sort_by_key(|(key, _)| key.span);
-    entries
-}
-
-fn kind_of(value: &DeValue<'_>) -> &'static str {
-    match value {
-        DeValue::String(_) => "a text",
-        DeValue::Integer(_) | DeValue::Float(_) => "a number",
-        DeValue::Boolean(_) => "true or false",
-        DeValue::Datetime(_) => "a date",
-        DeValue::Array(_) => "a list",
-        DeValue::Table(_) => "a table",
-    }
-}
-
 impl Reader {
-    fn mistake(&mut self, span: Span, message: impl Into<String>) {
-        self.mistakes.push(Mistake::new(span, message));
-    }
-
     fn board(&mut self, text: &str, table: &DeTable<'_>) -> Option<Board> {
         let top = entries(table);
         // Names first, so that what refers to them can be read in one pass.
@@ -294,71 +123,6 @@ impl Reader {
             .collect()
     }
 
-    fn unknown_key(&mut self, key: &Placed<String>, place: &str, known: &[String]) {
-        let message = format!("{place} has no key `{}`", **key);
-        let known = known.iter().map(String::as_str);
-        let help = match nearest(key, known.clone()) {
-            Some(near) => format!("did you mean `{near}`?"),
-            None => format!("its keys are {}", listed(known)),
-        };
-        self.mistakes.push(Mistake::new(key.span, message).help(help));
-    }
-
-    fn table<'t, 'i>(&mut self, value: Value<'t, 'i>, name: &str) -> Option<&'t DeTable<'i>> {
-        match value.get_ref() {
-            DeValue::Table(table) => Some(table),
-            other => {
-                let message = format!("`{name}` is a table, and this is {}", kind_of(other));
-                self.mistake(span_of(value), message);
-                None
-            }
-        }
-    }
-
-    fn text(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<String>> {
-        match value.get_ref() {
-            DeValue::String(text) => Some(Placed { value: text.to_string(), span: span_of(value) }),
-            other => {
-                let message = format!("`{key}` is a text in quotes, and this is {}", kind_of(other));
-                self.mistake(span_of(value), message);
-                None
-            }
-        }
-    }
-
-    fn texts(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<String>> {
-        match value.get_ref() {
-            DeValue::Array(items) => items.iter().filter_map(|item| self.text(key, item)).collect(),
-            DeValue::String(text) => {
-                let message = format!("`{key}` is a list");
-                self.mistakes.push(
-                    Mistake::new(span_of(value), message).help(format!("write `{key} = [\"{text}\"]`")),
-                );
-                Vec::new()
-            }
-            other => {
-                let message = format!("`{key}` is a list of texts, and this is {}", kind_of(other));
-                self.mistake(span_of(value), message);
-                Vec::new()
-            }
-        }
-    }
-
-    fn file(&mut self, key: &str, path: Placed<String>) -> Option<Placed<FilePath>> {
-        match FilePath::parse(&path) {
-            Ok(value) => Some(Placed { value, span: path.span }),
-            Err(error) => {
-                let message = format!("`{key}` names {error}");
-                let help = match error {
-                    PathError::Empty => "name a file as seen from the board's folder",
-                    _ => "what a board uses has to be in the board's own folder, or below it",
-                };
-                self.mistakes.push(Mistake::new(path.span, message).help(help));
-                None
-            }
-        }
-    }
-
     fn site(&mut self, table: &DeTable<'_>, place: Span) -> SiteTable {
         let mut site = SiteTable::default();
         let before = self.mistakes.len();
@@ -399,14 +163,6 @@ impl Reader {
             }
         }
         kind
-    }
-
-    fn name(&mut self, name: &Placed<String>, kind: &str) {
-        let fits = |c: char| c.is_ascii_alphanumeric() || c == '-' || c == '_';
-        if name.is_empty() || !name.chars().all(fits) {
-            let message = format!("a {kind}'s name has letters, digits, `-` and `_` alone");
-            self.mistake(name.span, message);
-        }
     }
 
     fn library(&mut self, name: Placed<String>, value: Value<'_, '_>) -> Option<Library> {
@@ -505,76 +261,6 @@ impl Reader {
         sources
     }
 
-    fn libraries_named(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<usize>> {
-        let known = self.libraries.clone();
-        self.named(key, value, "library", &known)
-    }
-
-    fn named(&mut self, key: &str, value: Value<'_, '_>, kind: &str, known: &[String]) -> Vec<Placed<usize>> {
-        let mut found = Vec::new();
-        for name in self.texts(key, value) {
-            match known.iter().position(|known| *known == *name) {
-                Some(place) => found.push(Placed { value: place, span: name.span }),
-                None => {
-                    let message = format!("the board has no {kind} `{}`", *name);
-                    let names = known.iter().map(String::as_str);
-                    let help = match nearest(&name, names.clone()) {
-                        Some(near) => format!("did you mean `{near}`?"),
-                        None if known.is_empty() => format!("add `[{kind}.{}]`", *name),
-                        None => format!("there are {}", listed(names)),
-                    };
-                    self.mistakes.push(Mistake::new(name.span, message).help(help));
-                }
-            }
-        }
-        found
-    }
-
-    fn patterns(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<PagePattern>> {
-        let before = self.mistakes.len();
-        let texts = self.texts(key, value);
-        if texts.is_empty() && self.mistakes.len() == before {
-            let mistake = Mistake::new(span_of(value), format!("`{key}` names no page"));
-            self.mistakes.push(
-                mistake
-                    .help("without the key a pin is for every page; to leave a pin out, write `off = true`"),
-            );
-        }
-        let mut patterns = Vec::new();
-        for text in texts {
-            match PagePattern::parse(&text) {
-                Ok(value) => patterns.push(Placed { value, span: text.span }),
-                Err(why) => {
-                    let mistake = Mistake::new(text.span, format!("the pattern {why}"));
-                    self.mistakes.push(mistake.help("patterns are those of the URL Pattern standard: `/fares.html`, `/piers/*`, `/journal/:year/`"));
-                }
-            }
-        }
-        patterns
-    }
-
-    fn selector(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<SelectorText>> {
-        let text = self.text(key, value)?;
-        let list = match parse_selectors(&text) {
-            Ok(list) => list,
-            Err(why) => {
-                let message = format!("`{key}` is no selector: {why}");
-                self.mistake(text.span, message);
-                return None;
-            }
-        };
-        if list
-            .slice()
-            .iter()
-            .any(|s| s.has_pseudo_element() || s.has_parent_selector() || s.has_scope_selector())
-        {
-            let message = format!("`{key}` has to name elements: no pseudo-elements, no `&`, no `:scope`");
-            self.mistake(text.span, message);
-            return None;
-        }
-        Some(Placed { value: SelectorText { text: text.value, list }, span: text.span })
-    }
-
     fn expect(&mut self, table: &DeTable<'_>) -> Expect {
         let mut expect = Expect::default();
         for (key, value) in entries(table) {
@@ -585,41 +271,6 @@ impl Reader {
             }
         }
         expect
-    }
-
-    fn count(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<usize>> {
-        let span = span_of(value);
-        let number = match value.get_ref() {
-            DeValue::Integer(number) => usize::from_str_radix(number.as_str(), number.radix()).ok(),
-            _ => None,
-        };
-        if number.is_none() {
-            self.mistake(
-                span,
-                format!("`{key}` is a whole number, and this is {}", kind_of(value.get_ref())),
-            );
-        }
-        number.map(|value| Placed { value, span })
-    }
-
-    fn slot(&mut self, value: Value<'_, '_>) -> Option<Placed<Slot>> {
-        let text = self.text("slot", value)?;
-        let found = self.one_of("slot", &text, &Slot::ALL.map(Slot::name))?;
-        Some(Placed { value: Slot::ALL[found], span: text.span })
-    }
-
-    /// The place of a text in a list of names; one that is not there is a mistake.
-    fn one_of(&mut self, kind: &str, text: &Placed<String>, names: &[&str]) -> Option<usize> {
-        let found = names.iter().position(|name| *name == text.as_str());
-        if found.is_none() {
-            let help = match nearest(text, names.iter().copied()) {
-                Some(near) => format!("did you mean `{near}`?"),
-                None => format!("the {kind}s are {}", listed(names.iter().copied())),
-            };
-            self.mistakes
-                .push(Mistake::new(text.span, format!("there is no {kind} `{}`", **text)).help(help));
-        }
-        found
     }
 
     fn pin(&mut self, name: Placed<String>, value: Value<'_, '_>) -> Option<Pin> {
@@ -692,10 +343,6 @@ impl Reader {
         }
         Some(pin)
     }
-}
-
-fn listed<'a>(names: impl IntoIterator<Item = &'a str>) -> String {
-    names.into_iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ")
 }
 
 #[cfg(test)]

@@ -1,0 +1,141 @@
+//! What a board says: the site, its libraries and its pins, with the places where it says so.
+
+use std::collections::BTreeMap;
+use std::ops::Deref;
+
+use super::host::HostKind;
+use super::pattern::PagePattern;
+use crate::markup::{SelectorList, Slot};
+use crate::source::{FilePath, SourceText, Span};
+use crate::style::Strength;
+
+/// A value of the board, and where it stands.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Placed<T> {
+    /// The value.
+    pub value: T,
+    /// Where it stands in the board's text.
+    pub span: Span,
+}
+
+impl<T> Deref for Placed<T> {
+    type Target = T;
+
+    fn deref(&self) -> &T {
+        &self.value
+    }
+}
+
+/// Where a library's file is.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Source {
+    /// A file, as seen from the board.
+    File(FilePath),
+    /// An address on another host.
+    Url(String),
+}
+
+impl Source {
+    /// The file or the address as it is written.
+    pub fn address(&self) -> &str {
+        match self {
+            Source::File(path) => path.as_str(),
+            Source::Url(url) => url,
+        }
+    }
+}
+
+/// A selector of the board: its text and what it parses to.
+#[derive(Clone, Debug)]
+pub struct SelectorText {
+    /// The selector as it was written.
+    pub text: String,
+    /// The selector, parsed.
+    pub list: SelectorList,
+}
+
+/// CSS and JavaScript that somebody else wrote.
+#[derive(Clone, Debug)]
+pub struct Library {
+    /// The name that the board gives it.
+    pub name: Placed<String>,
+    /// Its style sheets, in order.
+    pub styles: Vec<Placed<Source>>,
+    /// Its scripts, in order.
+    pub scripts: Vec<Placed<Source>>,
+    /// The libraries that come before it: places in [`Board::libraries`].
+    pub needs: Vec<Placed<usize>>,
+    /// Whether the board says what it needs, be it nothing.
+    pub says_needs: bool,
+    /// The globals that it defines, where the board says so.
+    pub defines: Vec<String>,
+    /// By what a page shows that it has a copy of it.
+    pub present: Option<Placed<SelectorText>>,
+    /// What browsers hold files of other hosts against (Subresource Integrity), by their address.
+    pub integrity: BTreeMap<String, String>,
+}
+
+/// One customisation and its target.
+#[derive(Debug)]
+pub struct Pin {
+    /// The name that the board gives it.
+    pub name: Placed<String>,
+    /// The pages that it is for; none listed means every page.
+    pub pages: Vec<Placed<PagePattern>>,
+    /// Pages that it is not for.
+    pub skip: Vec<Placed<PagePattern>>,
+    /// What a page has to hold.
+    pub having: Option<Placed<SelectorText>>,
+    /// What its CSS is confined to.
+    pub within: Option<Placed<SelectorText>>,
+    /// Its style sheet.
+    pub style: Option<Placed<FilePath>>,
+    /// Whether its target's specificity is added to its CSS.
+    pub strength: Strength,
+    /// Names of its CSS that it shares with the page.
+    pub share: Vec<String>,
+    /// Classes and IDs that scripts add at run time, as its author says.
+    pub adds: Vec<String>,
+    /// Its script.
+    pub script: Option<Placed<FilePath>>,
+    /// The libraries that it needs: places in [`Board::libraries`].
+    pub needs: Vec<Placed<usize>>,
+    /// The pins that come before it: places in [`Board::pins`].
+    pub after: Vec<Placed<usize>>,
+    /// What it is held to.
+    pub expect: Expect,
+    /// Where its script stands.
+    pub slot: Placed<Slot>,
+    /// Whether it is left out.
+    pub off: bool,
+}
+
+/// What a pin is held to.
+#[derive(Clone, Debug, Default)]
+pub struct Expect {
+    /// On how many pages it is.
+    pub pages: Option<Placed<usize>>,
+    /// How many elements it touches on each page.
+    pub elements: Option<Placed<usize>>,
+}
+
+/// A whole board, checked.
+#[derive(Debug)]
+pub struct Board {
+    /// The board's own text, for showing places in it.
+    pub text: SourceText,
+    /// The folder of the site, as seen from the board.
+    pub root: Placed<FilePath>,
+    /// What counts as a section of a page, where the site has its own way.
+    pub section: Option<Placed<SelectorText>>,
+    /// Functions and queues that tell other services what visitors do.
+    pub trackers: Vec<Placed<String>>,
+    /// The policy that the site is served with (Content Security Policy).
+    pub policy: Option<Placed<String>>,
+    /// What the place that serves the site accepts.
+    pub host: HostKind,
+    /// The libraries, as the board lists them.
+    pub libraries: Vec<Library>,
+    /// The pins, as the board lists them.
+    pub pins: Vec<Pin>,
+}

@@ -1,0 +1,240 @@
+//! The values of a board's keys, checked as they are read.
+
+use toml::Spanned;
+use toml::de::{DeTable, DeValue};
+
+use super::mistake::Mistake;
+use super::model::{Placed, SelectorText};
+use super::pattern::PagePattern;
+use crate::markup::{Slot, parse_selectors};
+use crate::source::{FilePath, PathError, Span, nearest};
+
+pub(super) type Value<'t, 'i> = &'t Spanned<DeValue<'i>>;
+
+pub(super) type Entry<'t, 'i> = (Placed<String>, Value<'t, 'i>);
+
+pub(super) struct Reader {
+    pub(super) mistakes: Vec<Mistake>,
+    pub(super) libraries: Vec<String>,
+    pub(super) pins: Vec<String>,
+}
+
+pub(super) fn span_of<T>(spanned: &Spanned<T>) -> Span {
+    let range = spanned.span();
+    Span::new(range.start, range.end)
+}
+
+/// A table's entries in the order in which the board lists them.
+pub(super) fn entries<'t, 'i>(table: &'t DeTable<'i>) -> Vec<Entry<'t, 'i>> {
+    let mut entries: Vec<_> = table
+        .iter()
+        .map(|(key, value)| (Placed { value: key.get_ref().to_string(), span: span_of(key) }, value))
+        .collect();
+    entries.sort_by_key(|(key, _)| key.span);
+    entries
+}
+
+pub(super) fn kind_of(value: &DeValue<'_>) -> &'static str {
+    match value {
+        DeValue::String(_) => "a text",
+        DeValue::Integer(_) | DeValue::Float(_) => "a number",
+        DeValue::Boolean(_) => "true or false",
+        DeValue::Datetime(_) => "a date",
+        DeValue::Array(_) => "a list",
+        DeValue::Table(_) => "a table",
+    }
+}
+
+impl Reader {
+    pub(super) fn mistake(&mut self, span: Span, message: impl Into<String>) {
+        self.mistakes.push(Mistake::new(span, message));
+    }
+
+    pub(super) fn unknown_key(&mut self, key: &Placed<String>, place: &str, known: &[String]) {
+        let message = format!("{place} has no key `{}`", **key);
+        let known = known.iter().map(String::as_str);
+        let help = match nearest(key, known.clone()) {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => format!("its keys are {}", listed(known)),
+        };
+        self.mistakes.push(Mistake::new(key.span, message).help(help));
+    }
+
+    pub(super) fn table<'t, 'i>(&mut self, value: Value<'t, 'i>, name: &str) -> Option<&'t DeTable<'i>> {
+        match value.get_ref() {
+            DeValue::Table(table) => Some(table),
+            other => {
+                let message = format!("`{name}` is a table, and this is {}", kind_of(other));
+                self.mistake(span_of(value), message);
+                None
+            }
+        }
+    }
+
+    pub(super) fn text(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<String>> {
+        match value.get_ref() {
+            DeValue::String(text) => Some(Placed { value: text.to_string(), span: span_of(value) }),
+            other => {
+                let message = format!("`{key}` is a text in quotes, and this is {}", kind_of(other));
+                self.mistake(span_of(value), message);
+                None
+            }
+        }
+    }
+
+    pub(super) fn texts(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<String>> {
+        match value.get_ref() {
+            DeValue::Array(items) => items.iter().filter_map(|item| self.text(key, item)).collect(),
+            DeValue::String(text) => {
+                let message = format!("`{key}` is a list");
+                self.mistakes.push(
+                    Mistake::new(span_of(value), message).help(format!("write `{key} = [\"{text}\"]`")),
+                );
+                Vec::new()
+            }
+            other => {
+                let message = format!("`{key}` is a list of texts, and this is {}", kind_of(other));
+                self.mistake(span_of(value), message);
+                Vec::new()
+            }
+        }
+    }
+
+    pub(super) fn file(&mut self, key: &str, path: Placed<String>) -> Option<Placed<FilePath>> {
+        match FilePath::parse(&path) {
+            Ok(value) => Some(Placed { value, span: path.span }),
+            Err(error) => {
+                let message = format!("`{key}` names {error}");
+                let help = match error {
+                    PathError::Empty => "name a file as seen from the board's folder",
+                    _ => "what a board uses has to be in the board's own folder, or below it",
+                };
+                self.mistakes.push(Mistake::new(path.span, message).help(help));
+                None
+            }
+        }
+    }
+
+    pub(super) fn name(&mut self, name: &Placed<String>, kind: &str) {
+        let fits = |c: char| c.is_ascii_alphanumeric() || c == '-' || c == '_';
+        if name.is_empty() || !name.chars().all(fits) {
+            let message = format!("a {kind}'s name has letters, digits, `-` and `_` alone");
+            self.mistake(name.span, message);
+        }
+    }
+
+    pub(super) fn libraries_named(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<usize>> {
+        let known = self.libraries.clone();
+        self.named(key, value, "library", &known)
+    }
+
+    pub(super) fn named(
+        &mut self,
+        key: &str,
+        value: Value<'_, '_>,
+        kind: &str,
+        known: &[String],
+    ) -> Vec<Placed<usize>> {
+        let mut found = Vec::new();
+        for name in self.texts(key, value) {
+            match known.iter().position(|known| *known == *name) {
+                Some(place) => found.push(Placed { value: place, span: name.span }),
+                None => {
+                    let message = format!("the board has no {kind} `{}`", *name);
+                    let names = known.iter().map(String::as_str);
+                    let help = match nearest(&name, names.clone()) {
+                        Some(near) => format!("did you mean `{near}`?"),
+                        None if known.is_empty() => format!("add `[{kind}.{}]`", *name),
+                        None => format!("there are {}", listed(names)),
+                    };
+                    self.mistakes.push(Mistake::new(name.span, message).help(help));
+                }
+            }
+        }
+        found
+    }
+
+    pub(super) fn patterns(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<PagePattern>> {
+        let before = self.mistakes.len();
+        let texts = self.texts(key, value);
+        if texts.is_empty() && self.mistakes.len() == before {
+            let mistake = Mistake::new(span_of(value), format!("`{key}` names no page"));
+            self.mistakes.push(
+                mistake
+                    .help("without the key a pin is for every page; to leave a pin out, write `off = true`"),
+            );
+        }
+        let mut patterns = Vec::new();
+        for text in texts {
+            match PagePattern::parse(&text) {
+                Ok(value) => patterns.push(Placed { value, span: text.span }),
+                Err(why) => {
+                    let mistake = Mistake::new(text.span, format!("the pattern {why}"));
+                    self.mistakes.push(mistake.help("patterns are those of the URL Pattern standard: `/fares.html`, `/piers/*`, `/journal/:year/`"));
+                }
+            }
+        }
+        patterns
+    }
+
+    pub(super) fn selector(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<SelectorText>> {
+        let text = self.text(key, value)?;
+        let list = match parse_selectors(&text) {
+            Ok(list) => list,
+            Err(why) => {
+                let message = format!("`{key}` is no selector: {why}");
+                self.mistake(text.span, message);
+                return None;
+            }
+        };
+        if list
+            .slice()
+            .iter()
+            .any(|s| s.has_pseudo_element() || s.has_parent_selector() || s.has_scope_selector())
+        {
+            let message = format!("`{key}` has to name elements: no pseudo-elements, no `&`, no `:scope`");
+            self.mistake(text.span, message);
+            return None;
+        }
+        Some(Placed { value: SelectorText { text: text.value, list }, span: text.span })
+    }
+
+    pub(super) fn count(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<usize>> {
+        let span = span_of(value);
+        let number = match value.get_ref() {
+            DeValue::Integer(number) => usize::from_str_radix(number.as_str(), number.radix()).ok(),
+            _ => None,
+        };
+        if number.is_none() {
+            self.mistake(
+                span,
+                format!("`{key}` is a whole number, and this is {}", kind_of(value.get_ref())),
+            );
+        }
+        number.map(|value| Placed { value, span })
+    }
+
+    pub(super) fn slot(&mut self, value: Value<'_, '_>) -> Option<Placed<Slot>> {
+        let text = self.text("slot", value)?;
+        let found = self.one_of("slot", &text, &Slot::ALL.map(Slot::name))?;
+        Some(Placed { value: Slot::ALL[found], span: text.span })
+    }
+
+    /// The place of a text in a list of names; one that is not there is a mistake.
+    pub(super) fn one_of(&mut self, kind: &str, text: &Placed<String>, names: &[&str]) -> Option<usize> {
+        let found = names.iter().position(|name| *name == text.as_str());
+        if found.is_none() {
+            let help = match nearest(text, names.iter().copied()) {
+                Some(near) => format!("did you mean `{near}`?"),
+                None => format!("the {kind}s are {}", listed(names.iter().copied())),
+            };
+            self.mistakes
+                .push(Mistake::new(text.span, format!("there is no {kind} `{}`", **text)).help(help));
+        }
+        found
+    }
+}
+
+pub(super) fn listed<'a>(names: impl IntoIterator<Item = &'a str>) -> String {
+    names.into_iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ")
+}
