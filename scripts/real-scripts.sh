@@ -74,5 +74,5 @@ js-cookie dist/js.cookie.js
 velocity-animate velocity.js
 LIST
 DEFT_PIN_SCRIPTS=$scripts cargo test --quiet -p deft-pin --test browser -- --ignored --nocapture real_scripts
-# What each of them needs of the others, by its text alone.
-DEFT_PIN_SCRIPTS=$scripts cargo test --quiet -p deft-pin --test browser -- --ignored --nocapture what_real_libraries
+# What each of them needs of the others, by its text alone, and what it comes to in a pin.
+DEFT_PIN_SCRIPTS=$scripts cargo test --quiet -p deft-pin --test browser -- --ignored --nocapture real_libraries

@@ -127,3 +127,35 @@ fn what_real_libraries_need_comes_with_them() {
     println!("{tried} libraries, {brought} scripts for them, {failing} fail and are said to");
     assert!(wrong.is_empty(), "{wrong:#?}");
 }
+
+/// Each of them pasted as the script of a pin, in a function of its own: what fails then is said to.
+#[test]
+#[ignore = "needs scripts that scripts/real-scripts.sh fetches"]
+fn what_real_libraries_come_to_as_pins_is_said() {
+    let folder = std::env::var("DEFT_PIN_SCRIPTS").expect("DEFT_PIN_SCRIPTS names a folder");
+    let mut paths: Vec<_> = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+    paths.sort();
+    let browser = Browser::open();
+    let session = Session::with(&[
+        ("deft-pin.toml", "[site]\nroot = 'site'\n[pin.p]\nscript = 'p.js'\n"),
+        (
+            "site/index.html",
+            "<!doctype html><html><head><meta charset=utf-8><script>errors = []; addEventListener('error', e => errors.push(e.message))</script></head><body></body></html>",
+        ),
+    ]);
+    let (mut failing, mut wrong) = (0, Vec::new());
+    for path in &paths {
+        session.write("p.js", std::fs::read(path).unwrap());
+        let findings = session.run("build --out out --anyway --format json").json()["findings"].clone();
+        let findings: Vec<&Value> =
+            findings.as_array().unwrap().iter().filter(|finding| finding["severity"] == "error").collect();
+        browser.go(&format!("file://{}", session.path("out/index.html").display()));
+        let errors = browser.run("return errors", vec![]);
+        failing += u32::from(!findings.is_empty());
+        if (errors != json!([])) == findings.is_empty() {
+            wrong.push(format!("{}: {errors}, said: {findings:?}", path.display()));
+        }
+    }
+    println!("{} libraries as pins, {failing} fail and are said to", paths.len());
+    assert!(wrong.is_empty(), "{wrong:#?}");
+}
