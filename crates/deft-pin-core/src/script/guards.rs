@@ -259,7 +259,8 @@ impl<'a> Reader<'_, 'a> {
             if self.is_asked(node) {
                 return true;
             }
-            fails |= self.is_used_as_object(node) && self.when(node) == Some(When::Now);
+            let is_used = self.is_used_as_object(node) && !self.is_tried(node);
+            fails |= is_used && self.when(node) == Some(When::Now);
         }
         !fails
     }

@@ -136,6 +136,11 @@ impl<'s, 'a> Values<'s, 'a> {
                     self.assigned.entry(symbol).or_default().push(init);
                 }
             }
+            AstKind::FormalParameter(own) => {
+                if let (Some(symbol), Some(init)) = (symbol_of(&own.pattern), &own.initializer) {
+                    self.assigned.entry(symbol).or_default().push(init);
+                }
+            }
             AstKind::AssignmentExpression(own) => match &own.left {
                 AssignmentTarget::AssignmentTargetIdentifier(name) => {
                     if let Some(symbol) = self.symbol(name) {

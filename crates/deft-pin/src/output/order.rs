@@ -1,6 +1,7 @@
 //! The answer of `order`.
 
 use std::borrow::Cow;
+use std::collections::HashSet;
 
 use anstyle::{AnsiColor, Style};
 use deft_pin_core::check::{Trouble, TroubleKind, is_found};
@@ -393,13 +394,11 @@ fn drawn_step(all: &Steps<'_>, at: usize, step: &PageStep, (rail, turn): (char, 
         tell("gives", shown(&defines(step)));
         tell("needs", names(&facts.reads, &|own| own.when == When::Now && !own.guarded));
         tell("later", names(&facts.reads, &|own| own.when != When::Now && !own.guarded));
-        let looked: Vec<String> = facts
-            .looks_up
-            .iter()
-            .filter(|own| own.when == When::Now)
-            .take(6)
-            .map(|own| step.selector(own).into_owned())
-            .collect();
+        let now = facts.looks_up.iter().filter(|own| own.when == When::Now);
+        let mut looked: Vec<String> = now.map(|own| step.selector(own).into_owned()).collect();
+        let mut seen = HashSet::new();
+        looked.retain(|own| seen.insert(own.clone()));
+        looked.truncate(6);
         tell("looks up", looked.join(", "));
         let added: Vec<String> = facts
             .adds
