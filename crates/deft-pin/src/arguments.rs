@@ -69,6 +69,18 @@ pub enum Format {
     Json,
 }
 
+/// What the answer of `check` looks like.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+pub enum CheckFormat {
+    /// For a person.
+    #[default]
+    Text,
+    /// For a program.
+    Json,
+    /// For code hosts and editors: SARIF 2.1.0.
+    Sarif,
+}
+
 /// The commands.
 #[derive(Debug, Subcommand)]
 pub enum Command {
@@ -341,7 +353,7 @@ Examples:
 pub struct Check {
     /// What the answer looks like.
     #[arg(long, value_name = "FORMAT", default_value = "text")]
-    pub format: Format,
+    pub format: CheckFormat,
     /// What counts as a failure.
     #[command(flatten)]
     pub fail_on: FailOn,

@@ -293,6 +293,39 @@ fn what_a_sheet_imports_from_beside_the_board_is_taken_in() {
     }
 }
 
+#[test]
+fn sarif_says_the_same() {
+    let session =
+        pinned("pages = ['/fares/*', '/fare/']\nstyle = 'p.css'", "h2{colr:red}\np{color:navy}", "");
+    let plain = session.run("check --format json").json();
+    let answer = session.run("check --format sarif");
+    assert_eq!(answer.status, 1);
+    let sarif = answer.json();
+    assert_eq!(sarif["version"], "2.1.0");
+    let run = &sarif["runs"][0];
+    let (results, findings) = (run["results"].as_array().unwrap(), plain["findings"].as_array().unwrap());
+    assert!(results.len() == findings.len() && results.len() > 2, "{sarif}");
+    for (result, finding) in results.iter().zip(findings) {
+        assert_eq!((&result["ruleId"], &result["level"]), (&finding["code"], &finding["severity"]));
+        let rule = &run["tool"]["driver"]["rules"][result["ruleIndex"].as_u64().unwrap() as usize];
+        assert_eq!(rule["id"], finding["code"]);
+        assert!(
+            result["message"]["text"].as_str().unwrap().starts_with(finding["message"].as_str().unwrap())
+        );
+        let place = &result["locations"][0]["physicalLocation"];
+        assert_eq!(place["artifactLocation"]["uri"], finding["file"]);
+        let region = &place["region"];
+        assert_eq!((&region["startLine"], &region["startColumn"]), (&finding["line"], &finding["column"]));
+        assert_eq!(
+            (&region["endLine"], &region["endColumn"]),
+            (&finding["end_line"], &finding["end_column"])
+        );
+        assert_eq!(result["properties"]["pages"], finding["pages"]);
+        let related = result["relatedLocations"].as_array().unwrap();
+        assert_eq!(related.len(), finding["related"].as_array().unwrap().len());
+    }
+}
+
 /// What a pin's script is told of on a page, and, as often, what it must not be told of.
 #[test]
 fn scripts_that_stop_on_a_page_are_told_and_no_others() {

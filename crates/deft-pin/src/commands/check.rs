@@ -7,7 +7,7 @@ use deft_pin_core::check::Severity;
 use deft_pin_core::emit::{Assets, Manner};
 use deft_pin_core::plan::Plan;
 
-use crate::arguments::{Check, Common, Format};
+use crate::arguments::{Check, CheckFormat, Common};
 use crate::exit::Exit;
 use crate::output;
 use crate::pass::{Pass, Passed};
@@ -19,8 +19,9 @@ pub fn run(common: &Common, command: &Check) -> Result<Exit> {
     let project = Project::open(&common.board)?;
     let passed = look(&project, common)?;
     match command.format {
-        Format::Json => output::print(&output::check_json(&project, &passed)?),
-        Format::Text => anstream::print!("{}", output::findings(&passed.findings, &project.folder)),
+        CheckFormat::Json => output::print(&output::check_json(&project, &passed)?),
+        CheckFormat::Sarif => output::print(&output::check_sarif(&passed)?),
+        CheckFormat::Text => anstream::print!("{}", output::findings(&passed.findings, &project.folder)),
     }
     say_sum(&project, &passed, started);
     Ok(exit_for(&passed, command.fail_on.severity()))
