@@ -68,42 +68,70 @@ pub struct Turn {
     pub is_loose: bool,
 }
 
-/// For each, those that are certain to come before it.
+/// What is certain to come before what.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Timeline {
-    before: Vec<Vec<bool>>,
+    turns: Vec<Turn>,
+    /// How many scripts that hold the parser up stand before each place.
+    classics: Vec<u32>,
+    /// Whether some script of the list that runs at the end is certain to come before listeners.
+    has_list: bool,
 }
 
 impl Timeline {
     /// The order of some turns.
     pub fn new(turns: &[Turn]) -> Self {
-        let count = turns.len();
-        let mut before = vec![vec![false; count]; count];
-        for (late, row) in before.iter_mut().enumerate() {
-            for (early, cell) in row.iter_mut().enumerate() {
-                *cell = early != late && is_before((early, turns[early]), (late, turns[late]));
-            }
+        let mut count = 0;
+        let mut classics = vec![0];
+        for turn in turns {
+            count += u32::from(turn.how == How::Classic);
+            classics.push(count);
         }
-        // What comes before something that comes before.
-        for middle in 0..count {
-            let through = before[middle].clone();
-            for row in before.iter_mut().filter(|row| row[middle]) {
-                row.iter_mut().zip(&through).for_each(|(cell, through)| *cell |= through);
-            }
-        }
-        Timeline { before }
+        let in_list = |turn: &Turn| turn.how == How::Defer || (turn.how == How::Module && !turn.is_loose);
+        Timeline { turns: turns.to_vec(), classics, has_list: turns.iter().any(in_list) }
     }
 
-    /// Whether one is certain to come before another.
+    /// Whether one is certain to come before another: by itself, or by way of others.
     pub fn is_before(&self, early: usize, late: usize) -> bool {
-        self.before[late][early]
+        let (a, b) = (self.turns[early], self.turns[late]);
+        early != late && (is_before((early, a), (late, b)) || self.is_before_by_way((early, a), (late, b)))
+    }
+
+    /// A sheet comes before all that a script comes before which it holds up. Every other way over
+    /// others is there by itself too.
+    fn is_before_by_way(&self, (early, a): (usize, Turn), (late, b): (usize, Turn)) -> bool {
+        if !a.how.is_sheet() || a.is_loose {
+            return false;
+        }
+        let classics = |to: usize| self.classics[to] > self.classics[early + 1];
+        match b.how {
+            How::Async | How::AsyncModule | How::Style | How::Link => early < late && classics(late),
+            How::Ready => self.has_list || classics(self.turns.len()),
+            _ => false,
+        }
     }
 
     /// Those that come right before one: without those that come before another one of these.
     pub fn right_before(&self, late: usize) -> Vec<usize> {
-        let all: Vec<usize> = (0..self.before.len()).filter(|early| self.before[late][*early]).collect();
-        let is_implied = |early: usize| all.iter().any(|middle| self.before[*middle][early]);
-        all.iter().copied().filter(|early| !is_implied(*early)).collect()
+        let mut all: Vec<usize> =
+            (0..self.turns.len()).filter(|early| self.is_before(*early, late)).collect();
+        // What many others come before is looked at first, so that few are compared.
+        let rank = |at: usize| match self.turns[at].how {
+            How::Ready => 0,
+            How::Defer | How::Module => 1,
+            How::Classic => 2,
+            _ => 3,
+        };
+        all.sort_by_key(|at| (rank(*at), std::cmp::Reverse(*at)));
+        let mut last: Vec<usize> = Vec::new();
+        for early in all {
+            if !last.iter().any(|middle| self.is_before(early, *middle)) {
+                last.retain(|other| !self.is_before(*other, early));
+                last.push(early);
+            }
+        }
+        last.sort_unstable();
+        last
     }
 }
 
@@ -137,6 +165,59 @@ fn is_before((early, a): (usize, Turn), (late, b): (usize, Turn)) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// Everything that follows from each pair by itself.
+    fn closed(turns: &[Turn]) -> Vec<Vec<bool>> {
+        let count = turns.len();
+        let pair = |early, late| early != late && is_before((early, turns[early]), (late, turns[late]));
+        let mut before: Vec<Vec<bool>> =
+            (0..count).map(|late| (0..count).map(|early| pair(early, late)).collect()).collect();
+        for middle in 0..count {
+            for late in 0..count {
+                for early in 0..count {
+                    before[late][early] |= before[late][middle] && before[middle][early];
+                }
+            }
+        }
+        before
+    }
+
+    #[test]
+    fn ways_over_others_are_all_there() {
+        let hows = [
+            How::Classic,
+            How::Defer,
+            How::Async,
+            How::Module,
+            How::AsyncModule,
+            How::Never,
+            How::Ready,
+            How::Style,
+            How::Link,
+        ];
+        // Every row of four, loose and not.
+        for row in 0..(hows.len() * 2).pow(4) {
+            let turns: Vec<Turn> = (0..4)
+                .map(|place| row / (hows.len() * 2).pow(place) % (hows.len() * 2))
+                .map(|kind| Turn { how: hows[kind / 2], is_loose: kind % 2 == 1 })
+                .collect();
+            let (timeline, closed) = (Timeline::new(&turns), closed(&turns));
+            for late in 0..4 {
+                for early in 0..4 {
+                    assert_eq!(
+                        timeline.is_before(early, late),
+                        closed[late][early],
+                        "{early} {late} {turns:?}"
+                    );
+                }
+                let all = (0..4).filter(|early| closed[late][*early]);
+                let right: Vec<usize> = all
+                    .filter(|early| !(0..4).any(|middle| closed[late][middle] && closed[middle][*early]))
+                    .collect();
+                assert_eq!(timeline.right_before(late), right, "{late} {turns:?}");
+            }
+        }
+    }
 
     #[test]
     fn what_is_certain_follows_from_how_each_comes_to_its_turn() {
