@@ -284,6 +284,7 @@ impl<'a> Witness<'a> {
             adds: &adds,
             own: &own,
             sheets: &sheets,
+            of_board: true,
         };
         let all = troubles(&scene).into_iter();
         let own = all.filter(|trouble| steps[trouble.step].origin != SheetOrigin::Site);

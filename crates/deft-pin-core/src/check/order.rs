@@ -8,13 +8,14 @@ use super::trouble::{Scene, Trouble, TroubleKind};
 use crate::markup::{Assume, Matcher};
 use crate::markup::{Document, NamedPart, names_in, parse_selectors};
 use crate::script::{GlobalUse, How, LookUp, ScriptFacts, ScriptKind, When};
-use crate::site::PageStep;
+use crate::site::{PageStep, SheetOrigin};
 use crate::source::{Span, nearest};
 
 /// What does not work out on a page.
 pub fn troubles(page: &Scene<'_>) -> Vec<Trouble> {
     let mut found = Vec::new();
-    for (at, step) in page.steps.iter().enumerate() {
+    let wanted = |step: &&PageStep| !page.of_board || step.origin != SheetOrigin::Site;
+    for (at, step) in page.steps.iter().enumerate().filter(|(_, step)| wanted(step)) {
         let Some(facts) = step.facts() else { continue };
         for read in facts.reads.iter().filter(|read| !read.guarded) {
             found.extend(page.read(at, read).map(|kind| Trouble { step: at, span: read.span, kind }));

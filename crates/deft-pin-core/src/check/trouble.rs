@@ -161,6 +161,8 @@ pub struct Scene<'p> {
     pub adds: &'p [String],
     /// The libraries that it has a copy of by itself.
     pub own: &'p [String],
+    /// Whether only what befalls scripts of the board is asked for.
+    pub of_board: bool,
     /// Its sheets; none where some could not be read.
     pub sheets: &'p dyn Fn() -> Option<Vec<Arc<StyleRules>>>,
 }

@@ -51,6 +51,7 @@ pub fn run(common: &Common, command: &Order) -> Result<Exit> {
             adds: &adds,
             own: &own_copies,
             sheets: &sheets,
+            of_board: false,
         });
         let all = Steps {
             page: page.path.as_str(),
