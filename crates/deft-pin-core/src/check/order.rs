@@ -1,6 +1,8 @@
 //! What does not work out on a page's timeline: globals that nothing defines, or too late, or in a
 //! race; elements that are looked up before they are there, or that are not there at all.
 
+use rustc_hash::FxHashMap;
+
 use super::kept::kept;
 use super::names::unknown_names;
 use super::overwrites::overwrites;
@@ -11,14 +13,48 @@ use crate::script::{GlobalUse, How, LookUp, ScriptFacts, ScriptKind, When};
 use crate::site::{PageStep, SheetOrigin};
 use crate::source::{Span, nearest};
 
+/// How many globals a page may have for the nearest of them to be looked for.
+const FEW: usize = 3000;
+
+/// Who on a page defines what.
+struct Definers<'p> {
+    /// The steps that define a global, in the order of the document.
+    steps: FxHashMap<&'p str, Vec<usize>>,
+    /// The steps that may define anything.
+    hidden: Vec<usize>,
+}
+
+impl<'p> Definers<'p> {
+    fn of(steps: &'p [PageStep]) -> Self {
+        let mut definers = Definers { steps: FxHashMap::default(), hidden: Vec::new() };
+        for (at, step) in steps.iter().enumerate() {
+            for own in step.all_facts().flat_map(|facts| &facts.defines) {
+                let known = definers.steps.entry(own.name.as_str()).or_default();
+                if known.last() != Some(&at) {
+                    known.push(at);
+                }
+            }
+            if step.hides_something() || step.all_facts().any(|facts| facts.inserts_scripts) {
+                definers.hidden.push(at);
+            }
+        }
+        definers
+    }
+}
+
 /// What does not work out on a page.
 pub fn troubles(page: &Scene<'_>) -> Vec<Trouble> {
+    let definers = Definers::of(page.steps);
     let mut found = Vec::new();
     let wanted = |step: &&PageStep| !page.of_board || step.origin != SheetOrigin::Site;
     for (at, step) in page.steps.iter().enumerate().filter(|(_, step)| wanted(step)) {
         let Some(facts) = step.facts() else { continue };
         for read in facts.reads.iter().filter(|read| !read.guarded) {
-            found.extend(page.read(at, read).map(|kind| Trouble { step: at, span: read.span, kind }));
+            found.extend(page.read(at, read, &definers).map(|kind| Trouble {
+                step: at,
+                span: read.span,
+                kind,
+            }));
         }
         found.extend(page.early_body(at).map(|(span, kind)| Trouble { step: at, span, kind }));
         for looked in &facts.looks_up {
@@ -39,23 +75,21 @@ pub fn is_found(selector: &str, document: &Document) -> Option<bool> {
 }
 
 impl Scene<'_> {
-    fn read(&self, at: usize, read: &GlobalUse) -> Option<TroubleKind> {
-        if read.when == When::Perhaps || self.is_element(&read.name) {
+    fn read(&self, at: usize, read: &GlobalUse, known: &Definers<'_>) -> Option<TroubleKind> {
+        if read.when == When::Perhaps {
             return None;
         }
-        let others = || self.steps.iter().enumerate().filter(move |(other, _)| *other != at);
-        let mut unclear = false;
+        let is_later = |other: usize| read.when == When::Now && self.timeline.is_before(at, other);
         let (mut definers, mut waiting) = (Vec::new(), Vec::new());
-        for (other, step) in others() {
-            // What cannot be looked into may define anything, unless it is certain to come later.
-            let is_later = read.when == When::Now && self.timeline.is_before(at, other);
-            unclear |=
-                (step.hides_something() || step.all_facts().any(|facts| facts.inserts_scripts)) && !is_later;
-            let defined = step.all_facts().flat_map(|facts| &facts.defines);
+        // What cannot be looked into may define anything, unless it is certain to come later.
+        let mut unclear = known.hidden.iter().any(|other| *other != at && !is_later(*other));
+        let named = known.steps.get(read.name.as_str()).into_iter().flatten().copied();
+        for other in named.filter(|other| *other != at) {
+            let defined = self.steps[other].all_facts().flat_map(|facts| &facts.defines);
             let earliest = defined.filter(|own| own.name == read.name).min_by_key(|own| own.when);
             match earliest.map(|own| (own.when, own.scheduled)) {
                 Some((When::Now, _)) => definers.push(other),
-                Some((When::Later, true)) if !is_later => waiting.push(other),
+                Some((When::Later, true)) if !is_later(other) => waiting.push(other),
                 Some(_) => unclear = true,
                 None => {}
             }
@@ -70,7 +104,7 @@ impl Scene<'_> {
         {
             return None;
         }
-        if definers.iter().any(|by| self.timeline.is_before(*by, at)) {
+        if definers.iter().any(|by| self.timeline.is_before(*by, at)) || self.is_element(&read.name) {
             return None;
         }
         let name = read.name.clone();
@@ -87,8 +121,13 @@ impl Scene<'_> {
             (None, When::Later) if !waiting.is_empty() => None,
             (None, _) if !waiting.is_empty() => Some(TroubleKind::Race { name, by: waiting[0] }),
             (None, when) => {
-                let known = others().flat_map(|(_, step)| step.all_facts()).flat_map(|facts| &facts.defines);
-                let near = nearest(&name, known.map(|defined| defined.name.as_str())).map(str::to_owned);
+                // Of more names than anybody has, none is looked for.
+                let few = (known.steps.len() <= FEW).then(|| {
+                    let mut names: Vec<&str> = known.steps.keys().copied().collect();
+                    names.sort_unstable();
+                    nearest(&name, names).map(str::to_owned)
+                });
+                let near = few.flatten();
                 Some(TroubleKind::Missing { name, when, near })
             }
         }
