@@ -202,18 +202,12 @@ mod tests {
                 .map(|kind| Turn { how: hows[kind / 2], is_loose: kind % 2 == 1 })
                 .collect();
             let (timeline, closed) = (Timeline::new(&turns), closed(&turns));
-            for late in 0..4 {
-                for early in 0..4 {
-                    assert_eq!(
-                        timeline.is_before(early, late),
-                        closed[late][early],
-                        "{early} {late} {turns:?}"
-                    );
-                }
-                let all = (0..4).filter(|early| closed[late][*early]);
-                let right: Vec<usize> = all
-                    .filter(|early| !(0..4).any(|middle| closed[late][middle] && closed[middle][*early]))
-                    .collect();
+            for (late, before) in closed.iter().enumerate() {
+                let said: Vec<bool> = (0..4).map(|early| timeline.is_before(early, late)).collect();
+                assert_eq!(&said, before, "{late} {turns:?}");
+                let is_implied = |early: usize| (0..4).any(|middle| before[middle] && closed[middle][early]);
+                let right: Vec<usize> =
+                    (0..4).filter(|early| before[*early] && !is_implied(*early)).collect();
                 assert_eq!(timeline.right_before(late), right, "{late} {turns:?}");
             }
         }
