@@ -274,7 +274,15 @@ impl<'a> Witness<'a> {
         let own: Vec<String> =
             copies.found.iter().map(|copy| self.plan.name_of(copy.owner()).to_owned()).collect();
         let sheets = || self.arena.sheets(page, (text, document), (held, copies));
-        let handlers = handlers(document, &self.scripts);
+        // They are of interest for names that pins keep to themselves alone.
+        let keeps = |step: &PageStep| {
+            let own = step.facts().filter(|_| step.origin != SheetOrigin::Site);
+            own.is_some_and(|facts| !facts.keeps.is_empty())
+        };
+        let handlers = match steps.iter().any(keeps) {
+            true => handlers(document, &self.scripts),
+            false => Vec::new(),
+        };
         let scene = Scene {
             steps,
             timeline: &timeline,

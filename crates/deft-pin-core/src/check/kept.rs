@@ -8,9 +8,7 @@ use crate::site::{PageStep, SheetOrigin};
 pub(super) fn kept(page: &Scene<'_>, found: &mut Vec<Trouble>) {
     // What cannot be looked into may define what a script of the page asks for. That an attribute
     // asks for the very name that a pin declares is no chance.
-    let is_unclear =
-        |step: &PageStep| step.hides_something() || step.all_facts().any(|facts| facts.inserts_scripts);
-    let is_unclear = page.steps.iter().any(is_unclear);
+    let is_unclear = page.steps.iter().any(PageStep::may_define_anything);
     let is_known = |name: &str| {
         let mut defined =
             page.steps.iter().flat_map(|step| step.all_facts()).flat_map(|facts| &facts.defines);

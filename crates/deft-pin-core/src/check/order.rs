@@ -34,7 +34,7 @@ impl<'p> Definers<'p> {
                     known.push(at);
                 }
             }
-            if step.hides_something() || step.all_facts().any(|facts| facts.inserts_scripts) {
+            if step.may_define_anything() {
                 definers.hidden.push(at);
             }
         }
@@ -95,7 +95,7 @@ impl Scene<'_> {
             }
         }
         let own = &self.steps[at];
-        unclear |= own.has_unknown || own.all_facts().any(|facts| facts.inserts_scripts);
+        unclear |= own.may_define_anything();
         // What it imports has run before it.
         if own
             .imported

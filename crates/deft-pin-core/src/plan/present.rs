@@ -132,15 +132,24 @@ fn copy_of(
     found
 }
 
-/// Whether a page has each of a library's files: one of several is no copy that serves.
-fn is_whole(plan: &Plan<'_>, at: usize, kind: PartKind, steps: &[PageStep]) -> bool {
+/// The files of a library of one kind: what the board calls each, and what was read of it.
+fn files_of<'p>(
+    plan: &'p Plan<'_>,
+    at: usize,
+    kind: PartKind,
+) -> impl Iterator<Item = (&'p str, &'p LibraryPart)> {
     let (library, planned) = (&plan.board.libraries[at], &plan.libraries[at]);
     let (sources, parts) = match kind {
         PartKind::Style => (&library.styles, &planned.styles),
         PartKind::Script => (&library.scripts, &planned.scripts),
     };
-    sources.iter().zip(parts).all(|(source, part)| {
-        let name = stem(source.value.address());
+    sources.iter().map(|source| source.value.address()).zip(parts)
+}
+
+/// Whether a page has each of a library's files: one of several is no copy that serves.
+fn is_whole(plan: &Plan<'_>, at: usize, kind: PartKind, steps: &[PageStep]) -> bool {
+    files_of(plan, at, kind).all(|(address, part)| {
+        let name = stem(address);
         let text = part.local().map(|file| file.text.as_str().trim());
         steps.iter().any(|step| {
             let is_same =
@@ -164,9 +173,7 @@ fn defines_all(step: &PageStep, globals: &[String]) -> bool {
 
 /// The names by which a library's files are known, without those that say nothing.
 fn names_of(plan: &Plan<'_>, at: usize, kind: PartKind) -> Vec<String> {
-    let library = &plan.board.libraries[at];
-    let sources = if kind == PartKind::Style { &library.styles } else { &library.scripts };
-    let names = sources.iter().map(|source| stem(source.value.address()));
+    let names = files_of(plan, at, kind).map(|(address, _)| stem(address));
     names.filter(|name| name.len() > 1 && !GENERIC.contains(&name.as_str())).collect()
 }
 
@@ -221,14 +228,8 @@ fn version_of_step(step: &PageStep) -> Option<Version> {
 }
 
 fn version_of(plan: &Plan<'_>, at: usize, kind: PartKind) -> Option<Version> {
-    let (library, planned) = (&plan.board.libraries[at], &plan.libraries[at]);
-    let (sources, parts) = match kind {
-        PartKind::Style => (&library.styles, &planned.styles),
-        PartKind::Script => (&library.scripts, &planned.scripts),
-    };
-    sources.iter().zip(parts).find_map(|(source, part)| {
-        version_in(source.value.address(), part.local().map(|file| file.text.as_str()))
-    })
+    files_of(plan, at, kind)
+        .find_map(|(address, part)| version_in(address, part.local().map(|file| file.text.as_str())))
 }
 
 #[cfg(test)]

@@ -69,12 +69,8 @@ impl<'a> Reader<'_, 'a> {
 
     /// Whether a statement before a place leaves, where a global is not there.
     fn leaves_before(&self, statements: &'a [Statement<'a>], below: Span, name: &str) -> bool {
-        let before = statements.iter().take_while(|statement| statement.span().start < below.start).take(200);
-        let mut tests = before.filter_map(|statement| match statement {
-            Statement::IfStatement(own) if leaves(&own.consequent) => Some(&own.test),
-            _ => None,
-        });
-        tests.any(|test| self.if_absent(test, name, 0).unwrap_or_else(|| self.mentions(test.span(), name)))
+        leaving(statements, below)
+            .any(|test| self.if_absent(test, name, 0).unwrap_or_else(|| self.mentions(test.span(), name)))
     }
 
     /// What a test comes to where a global is not there, as far as that is certain.
@@ -360,13 +356,17 @@ fn throws(statement: &Statement<'_>) -> bool {
     }
 }
 
-fn leaves_by<'a>(statements: &[Statement<'a>], below: Span, says: &dyn Fn(Span) -> bool) -> bool {
-    let before = statements.iter().take_while(|statement| statement.span().start < below.start).take(200);
-    let mut tests = before.filter_map(|statement| match statement {
-        Statement::IfStatement(own) if leaves(&own.consequent) => Some(own.test.span()),
+/// The tests before a place by which a script leaves what it is in.
+fn leaving<'s, 'a>(statements: &'s [Statement<'a>], below: Span) -> impl Iterator<Item = &'s Expression<'a>> {
+    let before = statements.iter().take_while(move |own| own.span().start < below.start).take(200);
+    before.filter_map(|statement| match statement {
+        Statement::IfStatement(own) if leaves(&own.consequent) => Some(&own.test),
         _ => None,
-    });
-    tests.any(says)
+    })
+}
+
+fn leaves_by(statements: &[Statement<'_>], below: Span, says: &dyn Fn(Span) -> bool) -> bool {
+    leaving(statements, below).any(|test| says(test.span()))
 }
 
 /// Whether what fails in a part of a callee is caught by it: `….catch(…)`.

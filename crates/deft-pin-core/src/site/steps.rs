@@ -64,6 +64,16 @@ impl PageStep {
         self.turn.how != How::Never && !self.turn.how.is_sheet() && (self.is_unread || self.has_unknown)
     }
 
+    /// Whether it, or a module that runs with it, puts more scripts into the page.
+    pub fn inserts_scripts(&self) -> bool {
+        self.all_facts().any(|facts| facts.inserts_scripts)
+    }
+
+    /// Whether nobody can tell what comes to be defined by it.
+    pub fn may_define_anything(&self) -> bool {
+        self.hides_something() || self.inserts_scripts()
+    }
+
     /// The selector of what it looks up, in which `:scope` has become the target of its pin.
     pub fn selector<'l>(&self, looked: &'l LookUp) -> Cow<'l, str> {
         let Some(rest) = looked.selector.strip_prefix(":scope ") else {

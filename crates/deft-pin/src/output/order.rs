@@ -175,7 +175,7 @@ fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a>
         after: all.timeline.right_before(at).into_iter().map(id).collect(),
         unread: step.is_unread,
         holds_parser: holds_parser(step),
-        inserts_scripts: step.all_facts().any(|facts| facts.inserts_scripts),
+        inserts_scripts: step.inserts_scripts(),
         listens: facts.map_or(&[][..], |facts| &facts.listens).iter().map(|event| event.name()).collect(),
         defines: defines(step),
         reads_now: names(reads, &|own| own.when == When::Now),
@@ -407,7 +407,7 @@ fn drawn_step(all: &Steps<'_>, at: usize, step: &PageStep, (rail, turn): (char, 
             .map(|own| format!("{}{}", if own.is_id { "#" } else { "." }, own.name))
             .collect();
         tell("adds", added.join(", "));
-        if step.all_facts().any(|facts| facts.inserts_scripts) {
+        if step.inserts_scripts() {
             tell("inserts", "more scripts, or runs a text: what these do is not known here".to_owned());
         }
         if let Some(flaw) = facts.flaws.first() {
