@@ -1,22 +1,24 @@
 //! Laws of scripts, for any of them: the order of a page is an order, and a script in its frame is the
 //! same script.
 
-use deft_pin_core::script::{Frame, How, ScriptKind, Timeline, Turn, facts, inline_safe, syntax_flaws};
+use deft_pin_core::script::{
+    Execution, Frame, ScriptKind, Timeline, Timing, facts, inline_safe, syntax_flaws,
+};
 use proptest::prelude::*;
 
-fn turn() -> impl Strategy<Value = Turn> {
+fn turn() -> impl Strategy<Value = Timing> {
     let how = prop::sample::select(vec![
-        How::Classic,
-        How::Defer,
-        How::Async,
-        How::Module,
-        How::AsyncModule,
-        How::Never,
-        How::Ready,
-        How::Style,
-        How::Link,
+        Execution::Classic,
+        Execution::Defer,
+        Execution::Async,
+        Execution::Module,
+        Execution::AsyncModule,
+        Execution::Never,
+        Execution::Ready,
+        Execution::Style,
+        Execution::Link,
     ]);
-    (how, any::<bool>()).prop_map(|(how, is_loose)| Turn { how, is_loose })
+    (how, any::<bool>()).prop_map(|(how, is_loose)| Timing { how, is_loose })
 }
 
 /// Pieces of scripts, some of which are not whole by themselves.
@@ -70,7 +72,7 @@ proptest! {
             for b in all.clone() {
                 prop_assert_eq!(reached[b], timeline.is_before(b, a));
             }
-            prop_assert!(turns[a].how != How::Never || all.clone().all(|b| !timeline.is_before(a, b) && !timeline.is_before(b, a)));
+            prop_assert!(turns[a].how != Execution::Never || all.clone().all(|b| !timeline.is_before(a, b) && !timeline.is_before(b, a)));
         }
     }
 

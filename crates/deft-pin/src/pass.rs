@@ -23,13 +23,13 @@ use crate::project::Project;
 pub struct Passed {
     /// What there is to say.
     pub findings: Vec<Finding>,
-    /// How many pages had something put into them.
+    /// Execution many pages had something put into them.
     pub customised: usize,
-    /// How many elements were put in.
+    /// Execution many elements were put in.
     pub placements: usize,
 }
 
-/// How a pass goes.
+/// Execution a pass goes.
 pub struct Pass<'a> {
     /// The board and its site.
     pub project: &'a Project,
@@ -37,7 +37,7 @@ pub struct Pass<'a> {
     pub plan: &'a Plan<'a>,
     /// The files that go along.
     pub assets: &'a Assets,
-    /// How code is put into pages.
+    /// Execution code is put into pages.
     pub manner: Manner,
     /// Where to write the copy of the site; `None` to look only.
     pub into: Option<&'a Path>,

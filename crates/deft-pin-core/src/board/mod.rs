@@ -10,5 +10,5 @@ mod values;
 
 pub use host::HostKind;
 pub use mistake::Mistake;
-pub use model::{Board, Expect, Library, Pin, Placed, SelectorText, Source};
+pub use model::{Board, Expect, Library, Pin, SelectorText, Source, Spanned};
 pub use pattern::PagePattern;

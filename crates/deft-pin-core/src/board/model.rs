@@ -11,14 +11,14 @@ use crate::style::Strength;
 
 /// A value of the board, and where it stands.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Placed<T> {
+pub struct Spanned<T> {
     /// The value.
     pub value: T,
     /// Where it stands in the board's text.
     pub span: Span,
 }
 
-impl<T> Deref for Placed<T> {
+impl<T> Deref for Spanned<T> {
     type Target = T;
 
     fn deref(&self) -> &T {
@@ -58,19 +58,19 @@ pub struct SelectorText {
 #[derive(Clone, Debug)]
 pub struct Library {
     /// The name that the board gives it.
-    pub name: Placed<String>,
+    pub name: Spanned<String>,
     /// Its style sheets, in order.
-    pub styles: Vec<Placed<Source>>,
+    pub styles: Vec<Spanned<Source>>,
     /// Its scripts, in order.
-    pub scripts: Vec<Placed<Source>>,
+    pub scripts: Vec<Spanned<Source>>,
     /// The libraries that come before it: places in [`Board::libraries`].
-    pub needs: Vec<Placed<usize>>,
+    pub needs: Vec<Spanned<usize>>,
     /// Whether the board says what it needs, be it nothing.
     pub says_needs: bool,
     /// The globals that it defines, where the board says so.
     pub defines: Vec<String>,
     /// By what a page shows that it has a copy of it.
-    pub present: Option<Placed<SelectorText>>,
+    pub present: Option<Spanned<SelectorText>>,
     /// What browsers hold files of other hosts against (Subresource Integrity), by their address.
     pub integrity: BTreeMap<String, String>,
 }
@@ -79,17 +79,17 @@ pub struct Library {
 #[derive(Debug)]
 pub struct Pin {
     /// The name that the board gives it.
-    pub name: Placed<String>,
+    pub name: Spanned<String>,
     /// The pages that it is for; none listed means every page.
-    pub pages: Vec<Placed<PagePattern>>,
+    pub pages: Vec<Spanned<PagePattern>>,
     /// Pages that it is not for.
-    pub skip: Vec<Placed<PagePattern>>,
+    pub skip: Vec<Spanned<PagePattern>>,
     /// What a page has to hold.
-    pub having: Option<Placed<SelectorText>>,
+    pub having: Option<Spanned<SelectorText>>,
     /// What its CSS is confined to.
-    pub within: Option<Placed<SelectorText>>,
+    pub within: Option<Spanned<SelectorText>>,
     /// Its style sheet.
-    pub style: Option<Placed<FilePath>>,
+    pub style: Option<Spanned<FilePath>>,
     /// Whether its target's specificity is added to its CSS.
     pub strength: Strength,
     /// Names of its CSS that it shares with the page.
@@ -97,15 +97,15 @@ pub struct Pin {
     /// Classes and IDs that scripts add at run time, as its author says.
     pub adds: Vec<String>,
     /// Its script.
-    pub script: Option<Placed<FilePath>>,
+    pub script: Option<Spanned<FilePath>>,
     /// The libraries that it needs: places in [`Board::libraries`].
-    pub needs: Vec<Placed<usize>>,
+    pub needs: Vec<Spanned<usize>>,
     /// The pins that come before it: places in [`Board::pins`].
-    pub after: Vec<Placed<usize>>,
+    pub after: Vec<Spanned<usize>>,
     /// What it is held to.
     pub expect: Expect,
     /// Where its script stands.
-    pub slot: Placed<Slot>,
+    pub slot: Spanned<Slot>,
     /// Whether it is left out.
     pub off: bool,
 }
@@ -114,9 +114,9 @@ pub struct Pin {
 #[derive(Clone, Debug, Default)]
 pub struct Expect {
     /// On how many pages it is.
-    pub pages: Option<Placed<usize>>,
-    /// How many elements it touches on each page.
-    pub elements: Option<Placed<usize>>,
+    pub pages: Option<Spanned<usize>>,
+    /// Execution many elements it touches on each page.
+    pub elements: Option<Spanned<usize>>,
 }
 
 /// A whole board, checked.
@@ -125,13 +125,13 @@ pub struct Board {
     /// The board's own text, for showing places in it.
     pub text: SourceText,
     /// The folder of the site, as seen from the board.
-    pub root: Placed<FilePath>,
+    pub root: Spanned<FilePath>,
     /// What counts as a section of a page, where the site has its own way.
-    pub section: Option<Placed<SelectorText>>,
+    pub section: Option<Spanned<SelectorText>>,
     /// Functions and queues that tell other services what visitors do.
-    pub trackers: Vec<Placed<String>>,
+    pub trackers: Vec<Spanned<String>>,
     /// The policy that the site is served with (Content Security Policy).
-    pub policy: Option<Placed<String>>,
+    pub policy: Option<Spanned<String>>,
     /// What the place that serves the site accepts.
     pub host: HostKind,
     /// The libraries, as the board lists them.

@@ -6,7 +6,7 @@ use toml::de::{DeTable, DeValue};
 
 use super::host::HostKind;
 use super::mistake::Mistake;
-use super::model::{Board, Expect, Library, Pin, Placed, SelectorText, Source};
+use super::model::{Board, Expect, Library, Pin, SelectorText, Source, Spanned};
 use super::schema::KEYS;
 use super::values::{Entry, Reader, Value, entries, kind_of, span_of};
 use crate::markup::Slot;
@@ -43,10 +43,10 @@ impl Board {
 /// What `[site]` says.
 #[derive(Default)]
 struct SiteTable {
-    root: Option<Placed<FilePath>>,
-    section: Option<Placed<SelectorText>>,
-    trackers: Vec<Placed<String>>,
-    policy: Option<Placed<String>>,
+    root: Option<Spanned<FilePath>>,
+    section: Option<Spanned<SelectorText>>,
+    trackers: Vec<Spanned<String>>,
+    policy: Option<Spanned<String>>,
 }
 
 impl Reader {
@@ -131,7 +131,7 @@ impl Reader {
                 "root" => {
                     site.root = self.text("root", value).and_then(|path| {
                         // A board may lie in the site's own folder.
-                        let own = Placed { value: FilePath::root(), span: path.span };
+                        let own = Spanned { value: FilePath::root(), span: path.span };
                         if matches!(path.as_str(), "." | "./") { Some(own) } else { self.file("root", path) }
                     });
                 }
@@ -165,7 +165,7 @@ impl Reader {
         kind
     }
 
-    fn library(&mut self, name: Placed<String>, value: Value<'_, '_>) -> Option<Library> {
+    fn library(&mut self, name: Spanned<String>, value: Value<'_, '_>) -> Option<Library> {
         let table = self.table(value, "[library.NAME]")?;
         self.name(&name, "library");
         let mut library = Library {
@@ -207,7 +207,7 @@ impl Reader {
     }
 
     /// What a file of another host is held against; the address has to be one of the library's.
-    fn integrity(&mut self, library: &mut Library, address: &Placed<String>, value: Value<'_, '_>) {
+    fn integrity(&mut self, library: &mut Library, address: &Spanned<String>, value: Value<'_, '_>) {
         let Some(text) = self.text("integrity", value) else { return };
         let urls: Vec<&str> = library
             .styles
@@ -241,7 +241,7 @@ impl Reader {
         library.integrity.insert((*url).to_owned(), text.value);
     }
 
-    fn sources(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<Source>> {
+    fn sources(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Spanned<Source>> {
         let texts = match value.get_ref() {
             DeValue::Array(_) => self.texts(key, value),
             _ => self.text(key, value).into_iter().collect(),
@@ -251,11 +251,11 @@ impl Reader {
             let span = text.span;
             if text.starts_with("https://") || text.starts_with("http://") {
                 match url::Url::parse(&text) {
-                    Ok(url) => sources.push(Placed { value: Source::Url(url.to_string()), span }),
+                    Ok(url) => sources.push(Spanned { value: Source::Url(url.to_string()), span }),
                     Err(error) => self.mistake(span, format!("this is no URL: {error}")),
                 }
             } else if let Some(file) = self.file(key, text) {
-                sources.push(Placed { value: Source::File(file.value), span });
+                sources.push(Spanned { value: Source::File(file.value), span });
             }
         }
         sources
@@ -273,11 +273,11 @@ impl Reader {
         expect
     }
 
-    fn pin(&mut self, name: Placed<String>, value: Value<'_, '_>) -> Option<Pin> {
+    fn pin(&mut self, name: Spanned<String>, value: Value<'_, '_>) -> Option<Pin> {
         let table = self.table(value, "[pin.NAME]")?;
         self.name(&name, "pin");
         let mut pin = Pin {
-            slot: Placed { value: Slot::default(), span: name.span },
+            slot: Spanned { value: Slot::default(), span: name.span },
             name,
             pages: Vec::new(),
             skip: Vec::new(),

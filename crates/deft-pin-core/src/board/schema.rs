@@ -150,7 +150,7 @@ struct ExpectKeys {
     /// On how many pages it is.
     #[serde(default)]
     pages: Option<usize>,
-    /// How many elements it touches on each page: those of its target, or without one those that
+    /// Execution many elements it touches on each page: those of its target, or without one those that
     /// its rules match.
     #[serde(default)]
     elements: Option<usize>,

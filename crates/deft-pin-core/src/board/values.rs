@@ -1,17 +1,17 @@
 //! The values of a board's keys, checked as they are read.
 
-use toml::Spanned;
+use toml::Spanned as TomlSpanned;
 use toml::de::{DeTable, DeValue};
 
 use super::mistake::Mistake;
-use super::model::{Placed, SelectorText};
+use super::model::{SelectorText, Spanned};
 use super::pattern::PagePattern;
 use crate::markup::{Slot, parse_selectors};
 use crate::source::{FilePath, PathError, Span, nearest};
 
-pub(super) type Value<'t, 'i> = &'t Spanned<DeValue<'i>>;
+pub(super) type Value<'t, 'i> = &'t TomlSpanned<DeValue<'i>>;
 
-pub(super) type Entry<'t, 'i> = (Placed<String>, Value<'t, 'i>);
+pub(super) type Entry<'t, 'i> = (Spanned<String>, Value<'t, 'i>);
 
 pub(super) struct Reader {
     pub(super) mistakes: Vec<Mistake>,
@@ -19,7 +19,7 @@ pub(super) struct Reader {
     pub(super) pins: Vec<String>,
 }
 
-pub(super) fn span_of<T>(spanned: &Spanned<T>) -> Span {
+pub(super) fn span_of<T>(spanned: &TomlSpanned<T>) -> Span {
     let range = spanned.span();
     Span::new(range.start, range.end)
 }
@@ -28,7 +28,7 @@ pub(super) fn span_of<T>(spanned: &Spanned<T>) -> Span {
 pub(super) fn entries<'t, 'i>(table: &'t DeTable<'i>) -> Vec<Entry<'t, 'i>> {
     let mut entries: Vec<_> = table
         .iter()
-        .map(|(key, value)| (Placed { value: key.get_ref().to_string(), span: span_of(key) }, value))
+        .map(|(key, value)| (Spanned { value: key.get_ref().to_string(), span: span_of(key) }, value))
         .collect();
     entries.sort_by_key(|(key, _)| key.span);
     entries
@@ -50,7 +50,7 @@ impl Reader {
         self.mistakes.push(Mistake::new(span, message));
     }
 
-    pub(super) fn unknown_key(&mut self, key: &Placed<String>, place: &str, known: &[String]) {
+    pub(super) fn unknown_key(&mut self, key: &Spanned<String>, place: &str, known: &[String]) {
         let message = format!("{place} has no key `{}`", **key);
         let known = known.iter().map(String::as_str);
         let help = match nearest(key, known.clone()) {
@@ -71,9 +71,9 @@ impl Reader {
         }
     }
 
-    pub(super) fn text(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<String>> {
+    pub(super) fn text(&mut self, key: &str, value: Value<'_, '_>) -> Option<Spanned<String>> {
         match value.get_ref() {
-            DeValue::String(text) => Some(Placed { value: text.to_string(), span: span_of(value) }),
+            DeValue::String(text) => Some(Spanned { value: text.to_string(), span: span_of(value) }),
             other => {
                 let message = format!("`{key}` is a text in quotes, and this is {}", kind_of(other));
                 self.mistake(span_of(value), message);
@@ -82,7 +82,7 @@ impl Reader {
         }
     }
 
-    pub(super) fn texts(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<String>> {
+    pub(super) fn texts(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Spanned<String>> {
         match value.get_ref() {
             DeValue::Array(items) => items.iter().filter_map(|item| self.text(key, item)).collect(),
             DeValue::String(text) => {
@@ -100,9 +100,9 @@ impl Reader {
         }
     }
 
-    pub(super) fn file(&mut self, key: &str, path: Placed<String>) -> Option<Placed<FilePath>> {
+    pub(super) fn file(&mut self, key: &str, path: Spanned<String>) -> Option<Spanned<FilePath>> {
         match FilePath::parse(&path) {
-            Ok(value) => Some(Placed { value, span: path.span }),
+            Ok(value) => Some(Spanned { value, span: path.span }),
             Err(error) => {
                 let message = format!("`{key}` names {error}");
                 let help = match error {
@@ -115,7 +115,7 @@ impl Reader {
         }
     }
 
-    pub(super) fn name(&mut self, name: &Placed<String>, kind: &str) {
+    pub(super) fn name(&mut self, name: &Spanned<String>, kind: &str) {
         let fits = |c: char| c.is_ascii_alphanumeric() || c == '-' || c == '_';
         if name.is_empty() || !name.chars().all(fits) {
             let message = format!("a {kind}'s name has letters, digits, `-` and `_` alone");
@@ -123,7 +123,7 @@ impl Reader {
         }
     }
 
-    pub(super) fn libraries_named(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<usize>> {
+    pub(super) fn libraries_named(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Spanned<usize>> {
         let known = self.libraries.clone();
         self.named(key, value, "library", &known)
     }
@@ -134,11 +134,11 @@ impl Reader {
         value: Value<'_, '_>,
         kind: &str,
         known: &[String],
-    ) -> Vec<Placed<usize>> {
+    ) -> Vec<Spanned<usize>> {
         let mut found = Vec::new();
         for name in self.texts(key, value) {
             match known.iter().position(|known| *known == *name) {
-                Some(place) => found.push(Placed { value: place, span: name.span }),
+                Some(place) => found.push(Spanned { value: place, span: name.span }),
                 None => {
                     let message = format!("the board has no {kind} `{}`", *name);
                     let names = known.iter().map(String::as_str);
@@ -154,7 +154,7 @@ impl Reader {
         found
     }
 
-    pub(super) fn patterns(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Placed<PagePattern>> {
+    pub(super) fn patterns(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Spanned<PagePattern>> {
         let before = self.mistakes.len();
         let texts = self.texts(key, value);
         if texts.is_empty() && self.mistakes.len() == before {
@@ -167,7 +167,7 @@ impl Reader {
         let mut patterns = Vec::new();
         for text in texts {
             match PagePattern::parse(&text) {
-                Ok(value) => patterns.push(Placed { value, span: text.span }),
+                Ok(value) => patterns.push(Spanned { value, span: text.span }),
                 Err(why) => {
                     let mistake = Mistake::new(text.span, format!("the pattern {why}"));
                     self.mistakes.push(mistake.help("patterns are those of the URL Pattern standard: `/fares.html`, `/piers/*`, `/journal/:year/`"));
@@ -177,7 +177,7 @@ impl Reader {
         patterns
     }
 
-    pub(super) fn selector(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<SelectorText>> {
+    pub(super) fn selector(&mut self, key: &str, value: Value<'_, '_>) -> Option<Spanned<SelectorText>> {
         let text = self.text(key, value)?;
         let list = match parse_selectors(&text) {
             Ok(list) => list,
@@ -196,10 +196,10 @@ impl Reader {
             self.mistake(text.span, message);
             return None;
         }
-        Some(Placed { value: SelectorText { text: text.value, list }, span: text.span })
+        Some(Spanned { value: SelectorText { text: text.value, list }, span: text.span })
     }
 
-    pub(super) fn count(&mut self, key: &str, value: Value<'_, '_>) -> Option<Placed<usize>> {
+    pub(super) fn count(&mut self, key: &str, value: Value<'_, '_>) -> Option<Spanned<usize>> {
         let span = span_of(value);
         let number = match value.get_ref() {
             DeValue::Integer(number) => usize::from_str_radix(number.as_str(), number.radix()).ok(),
@@ -211,17 +211,17 @@ impl Reader {
                 format!("`{key}` is a whole number, and this is {}", kind_of(value.get_ref())),
             );
         }
-        number.map(|value| Placed { value, span })
+        number.map(|value| Spanned { value, span })
     }
 
-    pub(super) fn slot(&mut self, value: Value<'_, '_>) -> Option<Placed<Slot>> {
+    pub(super) fn slot(&mut self, value: Value<'_, '_>) -> Option<Spanned<Slot>> {
         let text = self.text("slot", value)?;
         let found = self.one_of("slot", &text, &Slot::ALL.map(Slot::name))?;
-        Some(Placed { value: Slot::ALL[found], span: text.span })
+        Some(Spanned { value: Slot::ALL[found], span: text.span })
     }
 
     /// The place of a text in a list of names; one that is not there is a mistake.
-    pub(super) fn one_of(&mut self, kind: &str, text: &Placed<String>, names: &[&str]) -> Option<usize> {
+    pub(super) fn one_of(&mut self, kind: &str, text: &Spanned<String>, names: &[&str]) -> Option<usize> {
         let found = names.iter().position(|name| *name == text.as_str());
         if found.is_none() {
             let help = match nearest(text, names.iter().copied()) {

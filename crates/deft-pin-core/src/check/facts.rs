@@ -55,7 +55,7 @@ pub struct PageFacts {
 pub struct PinFacts {
     /// The pin, as a place in the board's list.
     pub pin: u32,
-    /// How many elements are the pin's target.
+    /// Execution many elements are the pin's target.
     pub targets: u32,
     /// Whether the page holds what the pin's `having` asks for.
     pub having: bool,
@@ -64,7 +64,7 @@ pub struct PinFacts {
     pub matched: Box<[bool]>,
     /// What the declarations of its sheet come to on the page.
     pub fights: Vec<Fight>,
-    /// How many elements its rules match, or may.
+    /// Execution many elements its rules match, or may.
     pub touched: u32,
     /// Names that its sheet defines for the whole page and the site has already.
     pub leaks: Vec<Leak>,
@@ -267,7 +267,7 @@ impl<'a> Witness<'a> {
         (page, text, document): (&Page, &str, &Document),
         (held, copies): (&[usize], &Copies),
     ) -> Vec<ScriptTrouble> {
-        let turns: Vec<_> = steps.iter().map(|step| step.turn).collect();
+        let turns: Vec<_> = steps.iter().map(|step| step.timing).collect();
         let timeline = Timeline::new(&turns);
         let pins = || held.iter().map(|pin| &self.plan.board.pins[*pin]);
         let adds: Vec<String> = pins().flat_map(|pin| pin.adds.iter().cloned()).collect();

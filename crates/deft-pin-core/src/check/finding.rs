@@ -8,7 +8,7 @@ use serde::{Serialize, Serializer};
 use crate::site::PagePath;
 use crate::source::{FilePath, Position, SourceText, Span};
 
-/// How much a finding weighs.
+/// Execution much a finding weighs.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Severity {
@@ -305,7 +305,7 @@ pub struct Related {
 pub struct Finding {
     /// What kind of thing.
     pub code: Code,
-    /// How much it weighs.
+    /// Execution much it weighs.
     pub severity: Severity,
     /// What is wrong, and what follows from it on the page.
     pub message: String,

@@ -9,11 +9,11 @@ use super::overwrites::overwrites;
 use super::trouble::{Scene, Trouble, TroubleKind};
 use crate::markup::{Assume, Matcher};
 use crate::markup::{Document, NamedPart, names_in, parse_selectors};
-use crate::script::{GlobalUse, How, LookUp, ScriptFacts, ScriptKind, When};
+use crate::script::{Execution, GlobalUse, LookUp, ScriptFacts, ScriptKind, When};
 use crate::site::{PageStep, SheetOrigin};
 use crate::source::{Span, nearest};
 
-/// How many globals a page may have for the nearest of them to be looked for.
+/// Execution many globals a page may have for the nearest of them to be looked for.
 const FEW: usize = 3000;
 
 /// Who on a page defines what.
@@ -181,7 +181,7 @@ impl Scene<'_> {
         };
         let step = &self.steps[at];
         let is_early = looked.when == When::Now
-            && matches!(step.turn.how, How::Classic)
+            && matches!(step.timing.execution, Execution::Classic)
             && first.data().start() >= step.at
             && !looked.guarded;
         let line = self.document.position(first, self.text).line;
@@ -193,7 +193,7 @@ impl Scene<'_> {
         let step = &self.steps[at];
         let span = step.facts()?.needs_body?;
         let body = self.document.body()?;
-        let is_early = step.turn.how == How::Classic && body.data().start() >= step.at;
+        let is_early = step.timing.execution == Execution::Classic && body.data().start() >= step.at;
         let line = self.document.position(body, self.text).line;
         is_early.then(|| (span, TroubleKind::Early { selector: "body".to_owned(), line }))
     }

@@ -33,7 +33,7 @@ pub(super) fn spare(
         let origin = SheetOrigin::Library(plan.name_of(Owner::Library(at)).to_owned());
         let own = |kind| {
             let is_sheet = kind == PartKind::Style;
-            steps.iter().any(|step| step.origin == origin && step.turn.how.is_sheet() == is_sheet)
+            steps.iter().any(|step| step.origin == origin && step.timing.execution.is_sheet() == is_sheet)
         };
         let others = || steps.iter().filter(|step| step.origin != origin);
         // What could not be read may use it.
@@ -46,7 +46,7 @@ pub(super) fn spare(
                 facts.acts || !facts.looks_up.is_empty() || !facts.adds.is_empty() || !facts.flaws.is_empty()
             });
             let is_used = others().any(|step| {
-                let runs = !step.turn.how.is_sheet();
+                let runs = !step.timing.execution.is_sheet();
                 let uses = |script: &Arc<ScriptFile>| globals.iter().any(|name| script.has_word(name));
                 runs && (step.hides_something() || step.script.iter().chain(&step.imported).any(uses))
             });

@@ -3,7 +3,7 @@
 use super::Ground;
 use super::facts::{Missing, PinFacts};
 use super::finding::{Code, Finding, Severity, counted, share};
-use crate::board::{Placed, SelectorText};
+use crate::board::{SelectorText, Spanned};
 use crate::markup::Slot;
 use crate::plan::Owner;
 use crate::site::{Bringer, PagePath};
@@ -31,7 +31,7 @@ pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
 fn no_having(
     ground: &Ground<'_>,
     pin: usize,
-    having: &Placed<SelectorText>,
+    having: &Spanned<SelectorText>,
     pages: &[(usize, &PinFacts)],
 ) -> Finding {
     let name = ground.plan.name_of(Owner::Pin(pin));
@@ -55,7 +55,7 @@ fn no_having(
 fn no_within(
     ground: &Ground<'_>,
     pin: usize,
-    within: &Placed<SelectorText>,
+    within: &Spanned<SelectorText>,
     pages: &[(usize, &PinFacts)],
     findings: &mut Vec<Finding>,
 ) {
@@ -137,7 +137,7 @@ fn help_for(missing: Option<&Missing>, selector: &str) -> String {
 fn many_within(
     ground: &Ground<'_>,
     pin: usize,
-    within: &Placed<SelectorText>,
+    within: &Spanned<SelectorText>,
     pages: &[(usize, &PinFacts)],
     findings: &mut Vec<Finding>,
 ) {

@@ -112,7 +112,7 @@ impl TroubleKind {
         }
     }
 
-    /// How much it weighs.
+    /// Execution much it weighs.
     pub fn severity(&self) -> Severity {
         match self {
             TroubleKind::Missing { when, .. } | TroubleKind::Lost { when, .. } => match when {

@@ -8,7 +8,7 @@ use crate::plan::{Content, Owner, Placement, Plan};
 use crate::site::{Base, Page, encode_segment};
 use crate::source::Decoded;
 
-/// How code is put into pages.
+/// Execution code is put into pages.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Manner {
     /// As elements that link files.
@@ -96,7 +96,7 @@ struct Writer<'w> {
     document: &'w Document,
 }
 
-/// How far into a page a browser looks for its encoding (HTML 13.2.3.2).
+/// Execution far into a page a browser looks for its encoding (HTML 13.2.3.2).
 const PRESCAN_BYTES: u32 = 1024;
 
 impl Writer<'_> {

@@ -26,7 +26,7 @@ pub struct PageOutcome {
     pub facts: PageFacts,
     /// The page with its placements; `None` where nothing is put into it.
     pub bytes: Option<Vec<u8>>,
-    /// How many elements were put in.
+    /// Execution many elements were put in.
     pub placements: usize,
 }
 

@@ -16,9 +16,9 @@ pub struct PageSurvey {
     pub title: String,
     /// What its root element and body say of it.
     pub features: Vec<Feature>,
-    /// How many sections it has.
+    /// Execution many sections it has.
     pub section_count: usize,
-    /// How many different IDs it has.
+    /// Execution many different IDs it has.
     pub id_count: usize,
     /// The rest, which takes more room.
     pub detail: Option<Box<Detail>>,
@@ -50,7 +50,7 @@ pub struct SectionSurvey {
     pub selector: String,
     /// The line that it begins at, from 1.
     pub line: u32,
-    /// How many elements have its ID; 0 where it has none.
+    /// Execution many elements have its ID; 0 where it has none.
     pub times: usize,
 }
 
@@ -63,7 +63,7 @@ pub struct IdSurvey {
     pub tag: String,
     /// The line that this begins at, from 1.
     pub line: u32,
-    /// How many elements of the page have it.
+    /// Execution many elements of the page have it.
     pub times: usize,
     /// The innermost section that it is in or is: a place in the list.
     pub section: Option<usize>,

@@ -43,7 +43,7 @@ fn parse_text(text: &str) -> (Document, Option<StrTendril>) {
     adapter.into_document()
 }
 
-/// How deep elements may be inside each other, as in Chromium; what is deeper is put beside.
+/// Execution deep elements may be inside each other, as in Chromium; what is deeper is put beside.
 const DEEPEST: usize = 512;
 /// Nodes that a page may have besides one for each byte of its text.
 const SPARE_NODES: usize = 1000;

@@ -91,12 +91,12 @@ impl ArenaSink {
         }
     }
 
-    /// How many elements with tags of their own are open.
+    /// Execution many elements with tags of their own are open.
     pub(super) fn depth(&self) -> usize {
         self.open.borrow().len()
     }
 
-    /// How many nodes there are.
+    /// Execution many nodes there are.
     pub(super) fn size(&self) -> usize {
         self.nodes.borrow().len()
     }

@@ -8,7 +8,7 @@ use regex::Regex;
 
 use super::key::{Owner, PartKind};
 
-/// How a copy is recognised.
+/// Execution a copy is recognised.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Recognised {
     /// By the selector that the board gives.
@@ -28,7 +28,7 @@ pub struct OwnCopy {
     pub library: usize,
     /// Whether it is the library's sheet or its script.
     pub kind: PartKind,
-    /// How it is recognised.
+    /// Execution it is recognised.
     pub by: Recognised,
     /// Its file, or its address; the page's own file for what stands in the page.
     pub file: String,

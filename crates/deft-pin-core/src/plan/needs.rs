@@ -3,7 +3,7 @@
 
 use super::key::Owner;
 use super::part::{LibraryPart, PlannedLibrary, PlannedPin};
-use crate::board::{Board, Placed};
+use crate::board::{Board, Spanned};
 use crate::script::{GlobalUse, ScriptFacts, ScriptKind, When};
 use crate::source::Span;
 
@@ -26,9 +26,9 @@ pub struct Inferred {
 #[derive(Clone, Debug, Default)]
 pub struct Needs {
     /// For each library, those that it cannot do without.
-    pub libraries: Vec<Vec<Placed<usize>>>,
+    pub libraries: Vec<Vec<Spanned<usize>>>,
     /// For each library, those that come before it where they are on the same page.
-    pub before: Vec<Vec<Placed<usize>>>,
+    pub before: Vec<Vec<Spanned<usize>>>,
     /// Those that the board does not say.
     pub inferred: Vec<Inferred>,
     /// Those that no order can satisfy: what is read needs the reader.
@@ -61,7 +61,7 @@ impl Needs {
                         }
                         continue;
                     }
-                    let need = Placed { value: other, span: board.libraries[at].name.span };
+                    let need = Spanned { value: other, span: board.libraries[at].name.span };
                     if !reaches(&needs.before, at, other) {
                         needs.before[at].push(need.clone());
                     }
@@ -135,7 +135,7 @@ fn only_definer(globals: &[Vec<String>], name: &str) -> Option<usize> {
 }
 
 /// Whether one library needs another, by whatever way.
-fn reaches(needs: &[Vec<Placed<usize>>], from: usize, to: usize) -> bool {
+fn reaches(needs: &[Vec<Spanned<usize>>], from: usize, to: usize) -> bool {
     let mut seen = vec![false; needs.len()];
     let mut waiting = vec![from];
     while let Some(at) = waiting.pop() {

@@ -1,6 +1,6 @@
 //! Orders that keep what comes first first, and else stay as the board has them.
 
-use crate::board::Placed;
+use crate::board::Spanned;
 use crate::source::Span;
 
 /// A circle: each place in it needs the next one, where its span says so.
@@ -10,7 +10,7 @@ pub(super) type Circle = Vec<(usize, Span)>;
 /// A circle is told, and opened at the need that closes it.
 pub(super) fn ordered<'n>(
     count: usize,
-    needs: impl Fn(usize) -> &'n [Placed<usize>],
+    needs: impl Fn(usize) -> &'n [Spanned<usize>],
 ) -> (Vec<usize>, Vec<Circle>) {
     let mut work =
         Work { done: vec![false; count], path: Vec::new(), order: Vec::new(), circles: Vec::new() };
@@ -28,7 +28,7 @@ struct Work {
 }
 
 impl Work {
-    fn visit<'n>(&mut self, place: usize, needs: &impl Fn(usize) -> &'n [Placed<usize>]) {
+    fn visit<'n>(&mut self, place: usize, needs: &impl Fn(usize) -> &'n [Spanned<usize>]) {
         if self.done[place] {
             return;
         }
@@ -50,9 +50,9 @@ mod tests {
     use super::*;
 
     fn solved(needs: &[&[usize]]) -> (Vec<usize>, Vec<Vec<usize>>) {
-        let needs: Vec<Vec<Placed<usize>>> = needs
+        let needs: Vec<Vec<Spanned<usize>>> = needs
             .iter()
-            .map(|row| row.iter().map(|&value| Placed { value, span: Span::default() }).collect())
+            .map(|row| row.iter().map(|&value| Spanned { value, span: Span::default() }).collect())
             .collect();
         let (order, circles) = ordered(needs.len(), |place| &needs[place]);
         (

@@ -8,7 +8,7 @@ use super::key::{Owner, PartKind};
 use super::loaded::{Loader, Sheet};
 use super::problem::Problem;
 use super::style::PinStyle;
-use crate::board::{Library, Pin, Placed, Source};
+use crate::board::{Library, Pin, Source, Spanned};
 use crate::markup::Slot;
 use crate::script::Frame;
 use crate::site::ScriptFile;
@@ -54,7 +54,7 @@ pub struct PlannedPin {
     pub script: Option<FileText>,
 }
 
-/// How a pin's script is confined. One that stands before its target waits for the page.
+/// Execution a pin's script is confined. One that stands before its target waits for the page.
 fn frame(pin: &Pin, path: &FilePath) -> Frame {
     Frame {
         within: pin.within.as_ref().map(|within| within.text.clone()),
@@ -69,8 +69,8 @@ pub(super) struct PartReader<'a>(pub(super) Loader<'a>);
 
 impl PartReader<'_> {
     pub(super) fn library(&mut self, place: usize, library: &Library) -> PlannedLibrary {
-        let mut parts = |sources: &[Placed<Source>], kind| {
-            let read = |source: &Placed<Source>| match &source.value {
+        let mut parts = |sources: &[Spanned<Source>], kind| {
+            let read = |source: &Spanned<Source>| match &source.value {
                 Source::Url(url) => LibraryPart::Remote(url.clone()),
                 Source::File(path) => {
                     let text = self.read(Owner::Library(place), kind, path, source.span);

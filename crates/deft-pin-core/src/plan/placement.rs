@@ -188,7 +188,7 @@ fn is_for(pin: &Pin, url: &url::Url) -> bool {
         && !pin.skip.iter().any(|pattern| pattern.matches_url(url))
 }
 
-/// How far a pin reaches: the whole site, some pages, a part of pages.
+/// Execution far a pin reaches: the whole site, some pages, a part of pages.
 fn breadth(pin: &Pin) -> u8 {
     if pin.within.is_some() {
         2

@@ -10,7 +10,7 @@ use super::part::{LibraryPart, PlannedLibrary};
 use super::placement::Plan;
 use super::sheets::PlannedSheets;
 use crate::markup::{Assume, Document, Matcher, Slot};
-use crate::script::{How, When};
+use crate::script::{Execution, When};
 use crate::site::{Page, PageStep, ScriptFiles, Site, page_steps};
 use crate::source::Files;
 
@@ -50,7 +50,7 @@ pub fn held_on(
 }
 
 fn is_before(step: &PageStep, at: u32) -> bool {
-    step.turn.how == How::Classic && step.at <= at
+    step.timing.execution == Execution::Classic && step.at <= at
 }
 
 fn copy_of(
@@ -68,7 +68,7 @@ fn copy_of(
         let versions = (version_of_step(step), version_of(plan, at, kind));
         let is_other = matches!(&versions, (Some(own), Some(boards)) if own.major() != boards.major());
         let is_there = match kind {
-            PartKind::Style => !step.turn.is_loose,
+            PartKind::Style => !step.timing.is_loose,
             PartKind::Script => is_before(step, slot),
         };
         let (file, line) = (step.file.clone(), step.line);
@@ -88,25 +88,28 @@ fn copy_of(
         if let Some(shown) = shown {
             let step = steps.iter().find(|step| step.at == shown.data().start());
             for kind in [PartKind::Style, PartKind::Script] {
-                found.push(match step.filter(|step| step.turn.how.is_sheet() == (kind == PartKind::Style)) {
-                    Some(step) => copy(step, kind, Recognised::Selector),
-                    None => OwnCopy {
-                        library: at,
-                        kind,
-                        by: Recognised::Selector,
-                        file: String::new(),
-                        line: document.position(shown, text).line,
-                        versions: (None, None),
-                        serves: true,
+                found.push(
+                    match step.filter(|step| step.timing.execution.is_sheet() == (kind == PartKind::Style)) {
+                        Some(step) => copy(step, kind, Recognised::Selector),
+                        None => OwnCopy {
+                            library: at,
+                            kind,
+                            by: Recognised::Selector,
+                            file: String::new(),
+                            line: document.position(shown, text).line,
+                            versions: (None, None),
+                            serves: true,
+                        },
                     },
-                });
+                );
             }
         }
         return found;
     }
     for kind in [PartKind::Style, PartKind::Script] {
         let own = steps.iter().filter(|step| {
-            step.turn.how != How::Never && step.turn.how.is_sheet() == (kind == PartKind::Style)
+            step.timing.execution != Execution::Never
+                && step.timing.execution.is_sheet() == (kind == PartKind::Style)
         });
         let names = names_of(plan, at, kind);
         let is_whole = is_whole(plan, at, kind, steps);
@@ -205,7 +208,7 @@ fn stem(address: &str) -> String {
     name
 }
 
-/// How much of a file is looked at for the comment that says its version.
+/// Execution much of a file is looked at for the comment that says its version.
 const BANNER: usize = 300;
 
 fn version_in(address: &str, text: Option<&str>) -> Option<Version> {

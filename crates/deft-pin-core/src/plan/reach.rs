@@ -25,7 +25,7 @@ pub fn reach(rules: &Arc<StyleRules>, document: &Document) -> Vec<Reached> {
     touched.collect()
 }
 
-/// How many elements of a page some selectors match, as they were written.
+/// Execution many elements of a page some selectors match, as they were written.
 pub fn count_unfenced(selectors: &[&crate::markup::Selector], document: &Document) -> usize {
     let mut matcher = Matcher::new();
     let mut is_matched =

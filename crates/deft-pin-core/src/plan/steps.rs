@@ -6,7 +6,7 @@ use super::copies::Copies;
 use super::key::{Owner, PartKind};
 use super::placement::{Content, Plan};
 use crate::markup::{Assume, Document, Matcher, parse_selectors};
-use crate::script::{Frame, How};
+use crate::script::{Execution, Frame};
 use crate::site::{PlacedStep, SheetOrigin};
 
 /// The steps that a plan puts into a page that these pins are on, in the order of the document.
@@ -43,13 +43,13 @@ pub fn placed_steps(
         };
         let script = file.and_then(|file| file.script.as_ref()).map(Arc::clone);
         let frame = script.as_ref().and_then(|script| script.frame.as_ref());
-        let how = match frame {
-            _ if part.kind == PartKind::Style => How::Link,
-            Some(frame) if !has_target(frame, document) => How::Never,
-            Some(frame) if frame.waits => How::Ready,
-            _ => How::Classic,
+        let execution = match frame {
+            _ if part.kind == PartKind::Style => Execution::Link,
+            Some(frame) if !has_target(frame, document) => Execution::Never,
+            Some(frame) if frame.waits => Execution::Ready,
+            _ => Execution::Classic,
         };
-        Some(PlacedStep { at: gap.at, slot: placement.slot, origin, file: path, script, how })
+        Some(PlacedStep { at: gap.at, slot: placement.slot, origin, file: path, script, execution })
     });
     steps.collect()
 }

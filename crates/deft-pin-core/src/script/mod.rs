@@ -26,4 +26,4 @@ pub use outside::Outside;
 pub use personal::Given;
 pub use record::{GlobalUse, LookUp, PageEvent, ScriptFacts, When};
 pub use syntax::{ScriptFlaw, ScriptKind, syntax_flaws};
-pub use timeline::{How, Timeline, Turn};
+pub use timeline::{Execution, Timeline, Timing};

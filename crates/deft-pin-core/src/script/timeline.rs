@@ -2,12 +2,12 @@
 //! applied, before which others (HTML 4.12.1, 8.1.4.2, 13.2.7; "prepare the script element", "the
 //! end").
 
-/// How a script or a sheet of a page comes to its turn.
+/// Execution a script or a sheet of a page comes to its timing.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum How {
+pub enum Execution {
     /// A script that holds the parser up until it has run.
     Classic,
-    /// A script that runs once the page is parsed, in its turn.
+    /// A script that runs once the page is parsed, in its timing.
     Defer,
     /// A script that runs as soon as it is there.
     Async,
@@ -25,43 +25,43 @@ pub enum How {
     Link,
 }
 
-impl How {
+impl Execution {
     /// The name that answers use.
     pub fn name(self) -> &'static str {
         match self {
-            How::Classic => "classic",
-            How::Defer => "defer",
-            How::Async => "async",
-            How::Module => "module",
-            How::AsyncModule => "async-module",
-            How::Never => "never",
-            How::Ready => "ready",
-            How::Style => "style",
-            How::Link => "link",
+            Execution::Classic => "classic",
+            Execution::Defer => "defer",
+            Execution::Async => "async",
+            Execution::Module => "module",
+            Execution::AsyncModule => "async-module",
+            Execution::Never => "never",
+            Execution::Ready => "ready",
+            Execution::Style => "style",
+            Execution::Link => "link",
         }
     }
 
     /// Whether it is a sheet.
     pub fn is_sheet(self) -> bool {
-        matches!(self, How::Style | How::Link)
+        matches!(self, Execution::Style | Execution::Link)
     }
 
     /// Whether it runs at a time that nothing settles.
     pub fn is_async(self) -> bool {
-        matches!(self, How::Async | How::AsyncModule)
+        matches!(self, Execution::Async | Execution::AsyncModule)
     }
 
     /// Whether it waits until the page is parsed.
     pub fn waits_for_the_parser(self) -> bool {
-        matches!(self, How::Defer | How::Module | How::Ready)
+        matches!(self, Execution::Defer | Execution::Module | Execution::Ready)
     }
 }
 
 /// What the timeline needs to know of a script or a sheet, in the order of the document.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Turn {
-    /// How it comes to its turn.
-    pub how: How,
+pub struct Timing {
+    /// Execution it comes to its timing.
+    pub execution: Execution,
     /// For a module, whether it, or what it imports, may wait on its way: others do not wait for
     /// the rest of it. For a sheet, whether it may come to nothing: its media do not hold for
     /// certain, or it imports others.
@@ -71,42 +71,47 @@ pub struct Turn {
 /// What is certain to come before what.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Timeline {
-    turns: Vec<Turn>,
-    /// How many scripts that hold the parser up stand before each place.
+    timings: Vec<Timing>,
+    /// Execution many scripts that hold the parser up stand before each place.
     classics: Vec<u32>,
     /// Whether some script of the list that runs at the end is certain to come before listeners.
     has_list: bool,
 }
 
 impl Timeline {
-    /// The order of some turns.
-    pub fn new(turns: &[Turn]) -> Self {
+    /// The order of some timings.
+    pub fn new(timings: &[Timing]) -> Self {
         let mut count = 0;
         let mut classics = vec![0];
-        for turn in turns {
-            count += u32::from(turn.how == How::Classic);
+        for timing in timings {
+            count += u32::from(timing.execution == Execution::Classic);
             classics.push(count);
         }
-        let in_list = |turn: &Turn| turn.how == How::Defer || (turn.how == How::Module && !turn.is_loose);
-        Timeline { turns: turns.to_vec(), classics, has_list: turns.iter().any(in_list) }
+        let in_list = |timing: &Timing| {
+            timing.execution == Execution::Defer
+                || (timing.execution == Execution::Module && !timing.is_loose)
+        };
+        Timeline { timings: timings.to_vec(), classics, has_list: timings.iter().any(in_list) }
     }
 
     /// Whether one is certain to come before another: by itself, or by way of others.
     pub fn is_before(&self, early: usize, late: usize) -> bool {
-        let (a, b) = (self.turns[early], self.turns[late]);
+        let (a, b) = (self.timings[early], self.timings[late]);
         early != late && (is_before((early, a), (late, b)) || self.is_before_by_way((early, a), (late, b)))
     }
 
     /// A sheet comes before all that a script comes before which it holds up. Every other way over
     /// others is there by itself too.
-    fn is_before_by_way(&self, (early, a): (usize, Turn), (late, b): (usize, Turn)) -> bool {
-        if !a.how.is_sheet() || a.is_loose {
+    fn is_before_by_way(&self, (early, a): (usize, Timing), (late, b): (usize, Timing)) -> bool {
+        if !a.execution.is_sheet() || a.is_loose {
             return false;
         }
         let classics = |to: usize| self.classics[to] > self.classics[early + 1];
-        match b.how {
-            How::Async | How::AsyncModule | How::Style | How::Link => early < late && classics(late),
-            How::Ready => self.has_list || classics(self.turns.len()),
+        match b.execution {
+            Execution::Async | Execution::AsyncModule | Execution::Style | Execution::Link => {
+                early < late && classics(late)
+            }
+            Execution::Ready => self.has_list || classics(self.timings.len()),
             _ => false,
         }
     }
@@ -114,12 +119,12 @@ impl Timeline {
     /// Those that come right before one: without those that come before another one of these.
     pub fn right_before(&self, late: usize) -> Vec<usize> {
         let mut all: Vec<usize> =
-            (0..self.turns.len()).filter(|early| self.is_before(*early, late)).collect();
+            (0..self.timings.len()).filter(|early| self.is_before(*early, late)).collect();
         // What many others come before is looked at first, so that few are compared.
-        let rank = |at: usize| match self.turns[at].how {
-            How::Ready => 0,
-            How::Defer | How::Module => 1,
-            How::Classic => 2,
+        let rank = |at: usize| match self.timings[at].execution {
+            Execution::Ready => 0,
+            Execution::Defer | Execution::Module => 1,
+            Execution::Classic => 2,
             _ => 3,
         };
         all.sort_by_key(|at| (rank(*at), std::cmp::Reverse(*at)));
@@ -135,10 +140,10 @@ impl Timeline {
     }
 }
 
-fn is_before((early, a): (usize, Turn), (late, b): (usize, Turn)) -> bool {
-    use How::{Async, AsyncModule, Classic, Defer, Link, Module, Never, Ready, Style};
+fn is_before((early, a): (usize, Timing), (late, b): (usize, Timing)) -> bool {
+    use Execution::{Async, AsyncModule, Classic, Defer, Link, Module, Never, Ready, Style};
     let in_order = early < late;
-    match (a.how, b.how) {
+    match (a.execution, b.execution) {
         (Never, _) | (_, Never) | (Async | AsyncModule, _) => false,
         // The parser does not go on before it has run.
         (Classic, Classic | Async | AsyncModule | Style | Link) => in_order,
@@ -167,9 +172,9 @@ mod tests {
     use super::*;
 
     /// Everything that follows from each pair by itself.
-    fn closed(turns: &[Turn]) -> Vec<Vec<bool>> {
-        let count = turns.len();
-        let pair = |early, late| early != late && is_before((early, turns[early]), (late, turns[late]));
+    fn closed(timings: &[Timing]) -> Vec<Vec<bool>> {
+        let count = timings.len();
+        let pair = |early, late| early != late && is_before((early, timings[early]), (late, timings[late]));
         let mut before: Vec<Vec<bool>> =
             (0..count).map(|late| (0..count).map(|early| pair(early, late)).collect()).collect();
         for middle in 0..count {
@@ -184,51 +189,51 @@ mod tests {
 
     #[test]
     fn ways_over_others_are_all_there() {
-        let hows = [
-            How::Classic,
-            How::Defer,
-            How::Async,
-            How::Module,
-            How::AsyncModule,
-            How::Never,
-            How::Ready,
-            How::Style,
-            How::Link,
+        let executions = [
+            Execution::Classic,
+            Execution::Defer,
+            Execution::Async,
+            Execution::Module,
+            Execution::AsyncModule,
+            Execution::Never,
+            Execution::Ready,
+            Execution::Style,
+            Execution::Link,
         ];
         // Every row of four, loose and not.
-        for row in 0..(hows.len() * 2).pow(4) {
-            let turns: Vec<Turn> = (0..4)
-                .map(|place| row / (hows.len() * 2).pow(place) % (hows.len() * 2))
-                .map(|kind| Turn { how: hows[kind / 2], is_loose: kind % 2 == 1 })
+        for row in 0..(executions.len() * 2).pow(4) {
+            let timings: Vec<Timing> = (0..4)
+                .map(|place| row / (executions.len() * 2).pow(place) % (executions.len() * 2))
+                .map(|kind| Timing { execution: executions[kind / 2], is_loose: kind % 2 == 1 })
                 .collect();
-            let (timeline, closed) = (Timeline::new(&turns), closed(&turns));
+            let (timeline, closed) = (Timeline::new(&timings), closed(&timings));
             for (late, before) in closed.iter().enumerate() {
                 let said: Vec<bool> = (0..4).map(|early| timeline.is_before(early, late)).collect();
-                assert_eq!(&said, before, "{late} {turns:?}");
+                assert_eq!(&said, before, "{late} {timings:?}");
                 let is_implied = |early: usize| (0..4).any(|middle| before[middle] && closed[middle][early]);
                 let right: Vec<usize> =
                     (0..4).filter(|early| before[*early] && !is_implied(*early)).collect();
-                assert_eq!(timeline.right_before(late), right, "{late} {turns:?}");
+                assert_eq!(timeline.right_before(late), right, "{late} {timings:?}");
             }
         }
     }
 
     #[test]
     fn what_is_certain_follows_from_how_each_comes_to_its_turn() {
-        let turn = |letter: char| Turn {
-            how: match letter.to_ascii_lowercase() {
-                'c' => How::Classic,
-                'd' => How::Defer,
-                'a' => How::Async,
-                'm' => How::Module,
-                'n' => How::Never,
-                'r' => How::Ready,
-                's' => How::Style,
-                _ => How::Link,
+        let timing = |letter: char| Timing {
+            execution: match letter.to_ascii_lowercase() {
+                'c' => Execution::Classic,
+                'd' => Execution::Defer,
+                'a' => Execution::Async,
+                'm' => Execution::Module,
+                'n' => Execution::Never,
+                'r' => Execution::Ready,
+                's' => Execution::Style,
+                _ => Execution::Link,
             },
             is_loose: letter.is_ascii_uppercase(),
         };
-        // The turns, and for each the places of those right before it.
+        // The timings, and for each the places of those right before it.
         let table = [
             ("ccc", "- 0 1"),
             ("dc", "1 -"),
@@ -248,8 +253,8 @@ mod tests {
             ("sa", "- 0"),
             ("rcdMr", "2 - 1 2 0"),
         ];
-        for (turns, expected) in table {
-            let turns_of: Vec<Turn> = turns.chars().map(turn).collect();
+        for (timings, expected) in table {
+            let turns_of: Vec<Timing> = timings.chars().map(timing).collect();
             let timeline = Timeline::new(&turns_of);
             let drawn: Vec<String> = (0..turns_of.len())
                 .map(|late| {
@@ -257,7 +262,7 @@ mod tests {
                     if all.is_empty() { "-".to_owned() } else { all.join(",") }
                 })
                 .collect();
-            assert_eq!(drawn.join(" "), expected, "{turns}");
+            assert_eq!(drawn.join(" "), expected, "{timings}");
         }
     }
 }

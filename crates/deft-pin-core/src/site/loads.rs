@@ -61,9 +61,9 @@ fn base_url(document: &Document, page: &Page) -> Option<Url> {
 /// The way from a page up to the top of its site, as a browser goes it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Base {
-    /// How many folders up from the page itself.
+    /// Execution many folders up from the page itself.
     pub own_up: usize,
-    /// How many folders up from its `<base>`; `None` where that is on another host.
+    /// Execution many folders up from its `<base>`; `None` where that is on another host.
     pub up: Option<usize>,
     /// The `<base>`, where there is one.
     pub element: Option<NodeId>,

@@ -61,7 +61,7 @@ impl ScriptFile {
         })
     }
 
-    /// How often a word stands in it.
+    /// Execution often a word stands in it.
     pub fn count_of(&self, word: &str) -> usize {
         count(self.text.as_str(), word)
     }
@@ -73,7 +73,7 @@ impl ScriptFile {
     }
 }
 
-/// How often a word stands in a text.
+/// Execution often a word stands in a text.
 fn count(text: &str, word: &str) -> usize {
     words(text).filter(|own| *own == word).count()
 }
@@ -116,7 +116,7 @@ pub struct ScriptFiles {
     handlers: Mutex<HashMap<String, Arc<ScriptFile>>>,
 }
 
-/// How many scripts that stand in pages are kept: templates have them alike on every page.
+/// Execution many scripts that stand in pages are kept: templates have them alike on every page.
 const KEPT: usize = 512;
 
 impl ScriptFiles {

@@ -12,15 +12,15 @@ use super::pages::{Page, Site};
 use super::scripts::{ScriptFile, ScriptFiles};
 use super::sheets::{SheetOrigin, applies, preferred_title, title};
 use crate::markup::{Document, ElementRef, Slot};
-use crate::script::{How, LookUp, ScriptFacts, ScriptKind, Turn};
+use crate::script::{Execution, LookUp, ScriptFacts, ScriptKind, Timing};
 use crate::source::{Files, position_in};
 use crate::style::{MediaList, Truth, Viewport};
 
 /// A script or a sheet of a page.
 #[derive(Clone, Debug)]
 pub struct PageStep {
-    /// How it comes to its turn.
-    pub turn: Turn,
+    /// Execution it comes to its turn.
+    pub timing: Timing,
     /// Its file as seen from the site, or from the board for what a plan puts there; the page's own
     /// where it stands in the page; its address where it is on another host.
     pub file: String,
@@ -49,7 +49,7 @@ pub struct PageStep {
 impl PageStep {
     /// The facts of a script that runs and can be read.
     pub fn facts(&self) -> Option<&ScriptFacts> {
-        let runs = self.turn.how != How::Never && !self.turn.how.is_sheet();
+        let runs = self.timing.execution != Execution::Never && !self.timing.execution.is_sheet();
         self.script.as_ref().filter(|_| runs).map(|script| script.facts(self.kind))
     }
 
@@ -61,7 +61,9 @@ impl PageStep {
 
     /// Whether something runs with it that could not be looked into.
     pub fn hides_something(&self) -> bool {
-        self.turn.how != How::Never && !self.turn.how.is_sheet() && (self.is_unread || self.has_unknown)
+        self.timing.execution != Execution::Never
+            && !self.timing.execution.is_sheet()
+            && (self.is_unread || self.has_unknown)
     }
 
     /// Whether it, or a module that runs with it, puts more scripts into the page.
@@ -101,8 +103,8 @@ pub struct PlacedStep {
     pub file: String,
     /// A script's text, with what is known of it; none for a sheet or a script of another host.
     pub script: Option<Arc<ScriptFile>>,
-    /// How it comes to its turn.
-    pub how: How,
+    /// Execution it comes to its turn.
+    pub execution: Execution,
 }
 
 /// The steps that a page has by itself.
@@ -121,7 +123,7 @@ pub fn page_steps(
         let Some(element) = document.element(load.element) else { continue };
         let slot = if body.is_some_and(|body| element.data().start() > body) { "body" } else { "head" };
         let mut step = PageStep {
-            turn: Turn { how: How::Never, is_loose: false },
+            timing: Timing { execution: Execution::Never, is_loose: false },
             file: page.file.to_string(),
             is_inline: matches!(load.target, LoadTarget::Inline(_)),
             line: document.position(element, text).line,
@@ -136,16 +138,16 @@ pub fn page_steps(
         };
         match load.kind {
             LoadKind::Style if applies(element, title(document, load), preferred.as_deref()) => {
-                step.turn = sheet_turn(element, load, document);
+                step.timing = sheet_turn(element, load, document);
             }
             LoadKind::Style => continue,
-            LoadKind::Script => (step.turn.how, step.kind) = script_how(element),
+            LoadKind::Script => (step.timing.execution, step.kind) = script_how(element),
         }
         match &load.target {
             LoadTarget::Inline(id) if load.kind == LoadKind::Script => {
                 let text = document.text_of(*id);
                 if text.is_empty() {
-                    step.turn.how = How::Never;
+                    step.timing.execution = Execution::Never;
                 }
                 step.script = Some(known.inline(text));
             }
@@ -162,7 +164,7 @@ pub fn page_steps(
                 step.is_unread = true;
             }
         }
-        if step.turn.how == How::Module || step.turn.how == How::AsyncModule {
+        if step.timing.execution == Execution::Module || step.timing.execution == Execution::AsyncModule {
             let base = match &load.target {
                 LoadTarget::Local(file) => file.clone(),
                 _ => page.file.clone(),
@@ -170,7 +172,7 @@ pub fn page_steps(
             let gathered = map.gather(&base, step.script.as_ref(), (files, site, known));
             // What waits on its way lets others pass (HTML 8.1.4.4).
             let awaits = |script: &Arc<ScriptFile>| script.facts(ScriptKind::Module).awaits;
-            step.turn.is_loose = !gathered.is_whole
+            step.timing.is_loose = !gathered.is_whole
                 || step.script.as_ref().is_none_or(awaits)
                 || gathered.modules.iter().any(awaits);
             step.has_unknown = !gathered.is_whole;
@@ -198,7 +200,7 @@ pub fn with_placed(own: Vec<PageStep>, placed: Vec<PlacedStep>, text: &str) -> V
 
 fn of_plan(own: PlacedStep, text: &str) -> PageStep {
     PageStep {
-        turn: Turn { how: own.how, is_loose: false },
+        timing: Timing { execution: own.execution, is_loose: false },
         imported: Vec::new(),
         has_unknown: false,
         is_inline: false,
@@ -206,27 +208,27 @@ fn of_plan(own: PlacedStep, text: &str) -> PageStep {
         slot: own.slot.name(),
         at: own.at,
         origin: own.origin,
-        is_unread: own.script.is_none() && !own.how.is_sheet(),
+        is_unread: own.script.is_none() && !own.execution.is_sheet(),
         script: own.script,
         kind: ScriptKind::Classic,
         file: own.file,
     }
 }
 
-fn sheet_turn(element: ElementRef<'_>, load: &Load, document: &Document) -> Turn {
+fn sheet_turn(element: ElementRef<'_>, load: &Load, document: &Document) -> Timing {
     let media = element.data().attr(&local_name!("media")).unwrap_or_default();
     let holds = media.trim().is_empty() || MediaList::parse(media).holds(&Viewport::default()) == Truth::Yes;
     match &load.target {
         LoadTarget::Inline(id) => {
             let imports = document.text_of(*id).to_ascii_lowercase().contains("@import");
-            Turn { how: How::Style, is_loose: imports || !holds }
+            Timing { execution: Execution::Style, is_loose: imports || !holds }
         }
-        _ => Turn { how: How::Link, is_loose: !holds },
+        _ => Timing { execution: Execution::Link, is_loose: !holds },
     }
 }
 
-/// How a script element comes to its turn ("prepare the script element", HTML 4.12.1.1).
-fn script_how(element: ElementRef<'_>) -> (How, ScriptKind) {
+/// Execution a script element comes to its turn ("prepare the script element", HTML 4.12.1.1).
+fn script_how(element: ElementRef<'_>) -> (Execution, ScriptKind) {
     let data = element.data();
     let attr = |name: &str| data.attr(&html5ever::LocalName::from(name));
     let written = match (attr("type"), attr("language")) {
@@ -237,20 +239,20 @@ fn script_how(element: ElementRef<'_>) -> (How, ScriptKind) {
     let is_module = written == "module";
     let kind = if is_module { ScriptKind::Module } else { ScriptKind::Classic };
     if !is_module && !is_javascript(&written) {
-        return (How::Never, kind);
+        return (Execution::Never, kind);
     }
     let is_svg = data.name.ns == html5ever::ns!(svg);
     let source = if is_svg { attr("href") } else { attr("src") };
     let is_async = attr("async").is_some();
     let how = match source {
-        Some(source) if source.trim().is_empty() => How::Never,
-        _ if !is_module && attr("nomodule").is_some() => How::Never,
-        _ if !is_module && !is_for_window(attr("for"), attr("event")) => How::Never,
-        _ if is_module && is_async => How::AsyncModule,
-        _ if is_module => How::Module,
-        Some(_) if is_async => How::Async,
-        Some(_) if attr("defer").is_some() => How::Defer,
-        _ => How::Classic,
+        Some(source) if source.trim().is_empty() => Execution::Never,
+        _ if !is_module && attr("nomodule").is_some() => Execution::Never,
+        _ if !is_module && !is_for_window(attr("for"), attr("event")) => Execution::Never,
+        _ if is_module && is_async => Execution::AsyncModule,
+        _ if is_module => Execution::Module,
+        Some(_) if is_async => Execution::Async,
+        Some(_) if attr("defer").is_some() => Execution::Defer,
+        _ => Execution::Classic,
     };
     (how, kind)
 }

@@ -8,7 +8,7 @@ use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE, WINDOWS_1252};
 
 use super::text::{Span, offset};
 
-/// How far into a file the standard's prescan looks for a `<meta>` that names an encoding.
+/// Execution far into a file the standard's prescan looks for a `<meta>` that names an encoding.
 const PRESCAN_BYTES: usize = 1024;
 
 /// A file's characters, and which bytes of the file they came from.

@@ -38,7 +38,7 @@ pub struct Applied<'p> {
     pub(super) strength: Strength,
 }
 
-/// How strong a declaration is: the greater, the stronger. The steps of the cascade, in order.
+/// Execution strong a declaration is: the greater, the stronger. The steps of the cascade, in order.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub(super) struct Strength {
     /// Important ones are; attributes of presentation are weaker than anything of a sheet.
@@ -80,7 +80,7 @@ pub enum Step {
     Inline,
     /// The one's layer.
     Layer,
-    /// How near the root of its scope is.
+    /// Execution near the root of its scope is.
     Scope,
     /// Specificity.
     Specificity,

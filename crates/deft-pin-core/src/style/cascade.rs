@@ -451,7 +451,7 @@ impl<'p> Cascade<'p> {
         (applied, flow)
     }
 
-    /// How text runs in an element: what `writing-mode` and `direction` come to on it or on the
+    /// Execution text runs in an element: what `writing-mode` and `direction` come to on it or on the
     /// nearest ancestor that has any.
     fn flow(&mut self, element: ElementRef<'p>) -> Flow {
         let mut found = [None, None];

@@ -353,7 +353,7 @@ struct Compiler<'t> {
     anonymous: u32,
     /// Whether a rule has been seen that no `@import` may follow (css-cascade-5, 2).
     body: bool,
-    /// How many more selectors there may be.
+    /// Execution many more selectors there may be.
     spare: usize,
 }
 

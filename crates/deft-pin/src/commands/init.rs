@@ -14,7 +14,7 @@ use crate::exit::Exit;
 use crate::folder::Folder;
 use crate::output;
 
-/// How many pages are looked into for IDs.
+/// Execution many pages are looked into for IDs.
 const LOOKED_INTO: usize = 200;
 
 /// Writes a starter board.

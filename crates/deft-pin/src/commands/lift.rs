@@ -4,7 +4,7 @@ use std::fs;
 use std::path::{Component, Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
-use deft_pin_core::find::{Lift as How, PageIndex, address, lift};
+use deft_pin_core::find::{Lift as Options, PageIndex, address, lift};
 use deft_pin_core::markup::parse_selectors;
 use deft_pin_core::site::SheetFiles;
 use deft_pin_core::source::FilePath;
@@ -44,8 +44,9 @@ pub fn run(common: &Common, command: &Lift) -> Result<Exit> {
             bail!("{}", unmatched(&command.selector, &index, &wanted.list, page.path.as_str()));
         };
         let mut cascade = Cascade::new(document, &sheets.sheets, Viewport::default(), Vec::new());
-        let how = How { name, resolve: command.resolve, inherited: command.inherited, address: &address_of };
-        let lifted = lift(&how, &sheets, &mut cascade, element);
+        let options =
+            Options { name, resolve: command.resolve, inherited: command.inherited, address: &address_of };
+        let lifted = lift(&options, &sheets, &mut cascade, element);
         let line = document.position(element, decoded.text()).line;
         let from = format!("/* From {}, line {line}: {} */\n", page.path, address(&index, element));
         let mut left_out = lifted.left_out;

@@ -15,9 +15,9 @@ use crate::exit::Exit;
 use crate::output::{self, Elsewhere, Found, Progress, Way};
 use crate::pages::Pages;
 
-/// How many different elements are shown unless all are asked for.
+/// Execution many different elements are shown unless all are asked for.
 const SHOWN: usize = 8;
-/// How many selectors are given for each.
+/// Execution many selectors are given for each.
 const SELECTORS: usize = 3;
 
 /// Finds elements.

@@ -34,7 +34,7 @@ pub fn run(common: &Common, command: &Order) -> Result<Exit> {
         });
         let own = page_steps((decoded.text(), document), page, files, &known);
         let steps = with_placed(own, placed.unwrap_or_default(), decoded.text());
-        let turns: Vec<_> = steps.iter().map(|step| step.turn).collect();
+        let turns: Vec<_> = steps.iter().map(|step| step.timing).collect();
         let timeline = Timeline::new(&turns);
         let sheets = || {
             let all = page_sheets_of(&pages, number, decoded, document, &SheetFiles::default());

@@ -16,7 +16,7 @@ use crate::exit::Exit;
 use crate::output::{self, Asked, WhyElement};
 use crate::pages::Pages;
 
-/// How many elements are shown unless all are asked for.
+/// Execution many elements are shown unless all are asked for.
 const SHOWN: usize = 4;
 
 /// Says who wins.

@@ -70,7 +70,7 @@ pub fn warning(text: &str) {
     }
 }
 
-/// How many of the files that are left out are named.
+/// Execution many of the files that are left out are named.
 const LEFT_OUT_SHOWN: usize = 6;
 
 /// Says which files of a folder were left out.

@@ -7,7 +7,7 @@ use anstyle::{AnsiColor, Style};
 use deft_pin_core::check::{Trouble, TroubleKind, is_found};
 use deft_pin_core::find::label;
 use deft_pin_core::markup::Document;
-use deft_pin_core::script::{GlobalUse, How, PageEvent, ScriptKind, Timeline, When};
+use deft_pin_core::script::{Execution, GlobalUse, PageEvent, ScriptKind, Timeline, When};
 use deft_pin_core::site::{Handler, PageStep, SheetOrigin};
 use serde::Serialize;
 
@@ -165,8 +165,8 @@ fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a>
     let adds = adds.map(|own| if own.is_id { AddedJson::Id(&own.name) } else { AddedJson::Class(&own.name) });
     StepJson {
         id: id(at),
-        what: if step.turn.how.is_sheet() { "style" } else { "script" },
-        how: if step.turn.how.is_sheet() { "style" } else { step.turn.how.name() },
+        what: if step.timing.execution.is_sheet() { "style" } else { "script" },
+        how: if step.timing.execution.is_sheet() { "style" } else { step.timing.execution.name() },
         inline: step.is_inline,
         file: &step.file,
         line: step.line,
@@ -204,7 +204,7 @@ fn shown(names: &[&str]) -> String {
 
 /// Whether the parser waits for a script to be loaded.
 fn holds_parser(step: &PageStep) -> bool {
-    step.turn.how == How::Classic && !step.is_inline
+    step.timing.execution == Execution::Classic && !step.is_inline
 }
 
 /// What does not work out, in words.
@@ -259,20 +259,21 @@ pub fn order(all: &Steps<'_>) -> String {
     let mut drawn = format!(
         "{}  {}, {}\n",
         plain(all.page),
-        counted(all.steps.iter().filter(|step| !step.turn.how.is_sheet()).count(), "script"),
-        counted(all.steps.iter().filter(|step| step.turn.how.is_sheet()).count(), "style sheet"),
+        counted(all.steps.iter().filter(|step| !step.timing.execution.is_sheet()).count(), "script"),
+        counted(all.steps.iter().filter(|step| step.timing.execution.is_sheet()).count(), "style sheet"),
     );
-    let parts: [(&str, &dyn Fn(How) -> bool); 4] = [
+    let parts: [(&str, &dyn Fn(Execution) -> bool); 4] = [
         (
             "while the page is parsed, from top to bottom; ━ holds the parser up until it has come and run",
-            &|how| how == How::Classic || how.is_sheet(),
+            &|how| how == Execution::Classic || how.is_sheet(),
         ),
         ("once it is parsed, in this order", &|how| how.waits_for_the_parser()),
         ("as soon as each is there, at any time", &|how| how.is_async()),
-        ("never", &|how| how == How::Never),
+        ("never", &|how| how == Execution::Never),
     ];
     for (number, (title, belongs)) in parts.into_iter().enumerate() {
-        let own: Vec<_> = all.steps.iter().enumerate().filter(|(_, step)| belongs(step.turn.how)).collect();
+        let own: Vec<_> =
+            all.steps.iter().enumerate().filter(|(_, step)| belongs(step.timing.execution)).collect();
         if number == 2 {
             drawn.push_str(&events(all));
         }
@@ -282,7 +283,9 @@ pub fn order(all: &Steps<'_>) -> String {
         drawn.push_str(&format!("\n  {title}\n"));
         for (place, (at, step)) in own.iter().enumerate() {
             let (rail, turn) = match (place == 0, place + 1 == own.len()) {
-                _ if step.turn.how.is_async() || step.turn.how == How::Never => (' ', '·'),
+                _ if step.timing.execution.is_async() || step.timing.execution == Execution::Never => {
+                    (' ', '·')
+                }
                 (true, true) => (' ', '╶'),
                 (true, false) => ('│', '┌'),
                 (false, true) => (' ', '└'),
@@ -302,7 +305,7 @@ pub fn order(all: &Steps<'_>) -> String {
     drawn
 }
 
-/// How many attributes for events are shown.
+/// Execution many attributes for events are shown.
 const HANDLERS: usize = 8;
 
 /// The attributes for events that need something.
@@ -353,11 +356,11 @@ fn events(all: &Steps<'_>) -> String {
 }
 
 fn drawn_step(all: &Steps<'_>, at: usize, step: &PageStep, (rail, turn): (char, char)) -> String {
-    let how = step.turn.how;
-    let style = if how == How::Never { FAINT } else { RUNS };
+    let how = step.timing.execution;
+    let style = if how == Execution::Never { FAINT } else { RUNS };
     let what = if step.is_inline && !how.is_sheet() {
         format!("inline {}", how.name())
-    } else if how == How::Never {
+    } else if how == Execution::Never {
         "script".to_owned()
     } else {
         how.name().to_owned()

@@ -2,7 +2,7 @@
 //! on paper, and in light and dark.
 
 use deft_pin_core::check::TroubleKind;
-use deft_pin_core::script::{GlobalUse, How, PageEvent, When};
+use deft_pin_core::script::{Execution, GlobalUse, PageEvent, When};
 use deft_pin_core::site::{PageStep, SheetOrigin};
 
 use super::order::{Steps, defines, said};
@@ -40,9 +40,10 @@ struct Bar {
 /// The picture of a page's timeline, as SVG 1.1.
 pub fn order_picture(all: &Steps<'_>) -> String {
     let notes: Vec<Vec<(bool, String)>> = (0..all.steps.len()).map(|at| notes(all, at)).collect();
-    let parsed_at = |how: How| how.is_sheet() || how == How::Classic;
-    let count =
-        |belongs: &dyn Fn(How) -> bool| all.steps.iter().filter(|step| belongs(step.turn.how)).count();
+    let parsed_at = |how: Execution| how.is_sheet() || how == Execution::Classic;
+    let count = |belongs: &dyn Fn(Execution) -> bool| {
+        all.steps.iter().filter(|step| belongs(step.timing.execution)).count()
+    };
     let (parsing, waiting) = (count(&parsed_at), count(&|how| how.waits_for_the_parser()));
     let unit = (WIDTH - LEFT - RIGHT - LAST) / (parsing + waiting + 2).max(4);
     let ready = LEFT + (parsing + 1) * unit;
@@ -51,7 +52,7 @@ pub fn order_picture(all: &Steps<'_>) -> String {
     let (mut y, mut parse, mut wait) = (TOP, 0, 0);
     let mut bars = Vec::new();
     for (step, notes) in all.steps.iter().zip(&notes) {
-        let how = step.turn.how;
+        let how = step.timing.execution;
         let (from, to) = if parsed_at(how) {
             parse += 1;
             (LEFT + parse * unit - unit / 2, LEFT + parse * unit + unit / 2)
@@ -99,7 +100,7 @@ pub fn order_picture(all: &Steps<'_>) -> String {
 }
 
 fn legend(all: &Steps<'_>) -> String {
-    let runs = all.steps.iter().filter(|step| !step.turn.how.is_sheet()).count();
+    let runs = all.steps.iter().filter(|step| !step.timing.execution.is_sheet()).count();
     let marks = [
         ("<rect class=\"runs\" x=\"0\" y=\"-9\" width=\"16\" height=\"10\" rx=\"2\"/>", "a script runs"),
         ("<rect class=\"sheet\" x=\"0\" y=\"-6\" width=\"16\" height=\"4\"/>", "a sheet is applied"),
@@ -127,7 +128,7 @@ fn legend(all: &Steps<'_>) -> String {
 }
 
 fn row(at: usize, step: &PageStep, bar: &Bar, notes: &[(bool, String)]) -> String {
-    let how = step.turn.how;
+    let how = step.timing.execution;
     let (y, middle) = (bar.y, bar.y + ROW / 2);
     let mut out = String::new();
     if step.origin != SheetOrigin::Site {
@@ -148,7 +149,7 @@ fn row(at: usize, step: &PageStep, bar: &Bar, notes: &[(bool, String)]) -> Strin
         false => how.name().to_owned(),
     };
     let name = if step.is_inline { format!("in the page, {}", step.slot) } else { step.file.clone() };
-    let faint = if how == How::Never { " class=\"faint\"" } else { "" };
+    let faint = if how == Execution::Never { " class=\"faint\"" } else { "" };
     out.push_str(&format!(
         "<text class=\"id faint\" x=\"24\" y=\"{base}\">s{at}</text><text{faint} x=\"58\" y=\"{base}\">{}</text><text class=\"small faint\" text-anchor=\"end\" x=\"{}\" y=\"{base}\">{}</text>\n",
         escaped(&cut(&name, 34)),
@@ -158,7 +159,7 @@ fn row(at: usize, step: &PageStep, bar: &Bar, notes: &[(bool, String)]) -> Strin
     ));
     let width = (bar.to - bar.from).max(3);
     match how {
-        How::Never => out.push_str(&format!(
+        Execution::Never => out.push_str(&format!(
             "<text class=\"small faint\" x=\"{}\" y=\"{}\">never runs</text>\n",
             LEFT + 8,
             middle + 4

@@ -34,7 +34,7 @@ const SECTION: Style = AnsiColor::Blue.on_default();
 /// Names to lean on.
 const NAME: Style = AnsiColor::Green.on_default();
 
-/// How many rows are shown unless all are asked for.
+/// Execution many rows are shown unless all are asked for.
 const ROWS: usize = 40;
 
 #[derive(Serialize)]
@@ -313,7 +313,7 @@ fn section_row(survey: &SectionSurvey, answer: &PageAnswer<'_>) -> Vec<Styled> {
     ]
 }
 
-/// How often an ID stands on its page, and on how many pages.
+/// Execution often an ID stands on its page, and on how many pages.
 fn times(times: usize, on: Option<usize>) -> Styled {
     let pages = match on {
         Some(1) => "only here".to_owned(),

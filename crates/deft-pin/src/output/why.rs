@@ -18,7 +18,7 @@ pub struct Asked<'a> {
     pub file: &'a FilePath,
     /// Its sheets.
     pub sheets: &'a PageSheets,
-    /// How many elements the selector matches.
+    /// Execution many elements the selector matches.
     pub total: usize,
 }
 
@@ -247,7 +247,7 @@ pub fn why(
     drawn
 }
 
-/// How many losers of a property are shown in a list of all properties.
+/// Execution many losers of a property are shown in a list of all properties.
 const LOSERS: usize = 3;
 
 /// Longhands that come to the same by the same declarations, as one.
