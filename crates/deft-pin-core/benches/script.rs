@@ -8,7 +8,7 @@ use std::hint::black_box;
 use std::time::{Duration, Instant};
 
 use deft_pin_core::script::{ScriptKind, facts};
-use deft_pin_core::site::{ScriptFiles, Site};
+use deft_pin_core::site::{Shelf, Site};
 use deft_pin_core::source::{FilePath, MemoryFiles};
 use oxc_allocator::Allocator;
 use oxc_parser::{ParseOptions, Parser};
@@ -74,10 +74,10 @@ fn thousand_pages(scripts: &[String]) {
         files.insert(path.as_str(), text.clone().into_bytes());
     }
     let site = Site::new(&FilePath::root(), Vec::new());
-    let known = ScriptFiles::default();
+    let shelf = Shelf::new(&site, &files);
     for _ in 0..1000 {
         for path in &paths {
-            let script = known.get(path, &files, &site);
+            let script = shelf.module(path);
             black_box(script.map(|script| script.facts(ScriptKind::Classic).defines.len()));
         }
     }

@@ -1,4 +1,4 @@
-//! Execution well the selectors that `locate` gives last, measured on a real tree of pages: elements
+//! How well the selectors that `locate` gives last, measured on a real tree of pages: elements
 //! drawn at random, and the page changed as templates change. For `scripts/real-trees.sh`.
 //!
 //! `lasting FOLDER COUNT [SAMPLE.json]` prints shares and lengths, and writes a sample for a

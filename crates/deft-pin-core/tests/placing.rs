@@ -4,26 +4,38 @@
 mod odd_pages;
 
 use deft_pin_core::board::Board;
-use deft_pin_core::emit::{Assets, Manner, Run};
+use deft_pin_core::code::PageId;
+use deft_pin_core::emit::{Embedding, Emitter, OutputFiles};
 use deft_pin_core::markup::{Document, ElementRef, Origin, Slot, parse};
+use deft_pin_core::page::SiteContext;
 use deft_pin_core::plan::Plan;
 use deft_pin_core::site::Site;
 use deft_pin_core::source::MemoryFiles;
 use encoding_rs::Encoding;
 use proptest::prelude::*;
 
-const BOARD: &str = "[site]\nroot = 'site'\n[pin.h]\nscript = 'a.js'\nslot = 'head-start'\n[pin.s]\nstyle = 'a.css'\n\
-    [pin.b]\nscript = 'a.js'\nslot = 'body-start'\n[pin.f]\nscript = 'a.js'\n";
+const PINS: [&str; 4] = [
+    "[pin.h]\nscript = 'a.js'\nslot = 'head-start'\n", "[pin.s]\nstyle = 'a.css'\n",
+    "[pin.b]\nscript = 'a.js'\nslot = 'body-start'\n", "[pin.f]\nscript = 'a.js'\n",
+];
 
-/// A page customised by some of the pins of the board; `None` where it was refused.
-fn customised(page: &[u8], pins: &[usize], manner: Manner) -> Option<Vec<u8>> {
+/// A page customised by some of the pins; `None` where it was refused.
+fn customised(page: &[u8], pins: &[usize], embedding: Embedding) -> Option<Vec<u8>> {
     let mut files = MemoryFiles::from([("a.css", "p{content:'é</style>'}"), ("a.js", "a('é</script><!--')")]);
     files.insert("site/deep/er/page.html", page);
-    let board = Board::parse(BOARD).unwrap();
+    let pins: String = pins.iter().map(|pin| PINS[*pin]).collect();
+    let board = Board::parse(&format!("[site]\nroot = 'site'\n{pins}")).unwrap();
     let site = Site::list(&files, &board.root).unwrap();
     let plan = Plan::new(&board, &files);
-    let assets = Assets::new(&plan, "_pins");
-    Run::new(&plan, &site, &files, &assets, manner).page(0, page, pins).bytes
+    let output = OutputFiles::new(&plan, "_pins");
+    let context = SiteContext::new(&plan, &site, &files);
+    let analysis = context.page(PageId::FIRST, page);
+    let emitter = Emitter { plan: &plan, files: &output, embedding };
+    // What is said of a page without writing it is what comes of writing it.
+    let (looked_at, written) = (emitter.page(&analysis), emitter.page(&analysis));
+    let bytes = written.bytes().map(<[u8]>::to_vec);
+    assert_eq!(looked_at.refused().is_empty(), bytes.is_some(), "{}", page.escape_ascii());
+    bytes
 }
 
 fn placed<'d>(document: &'d Document, pin: &str) -> Vec<ElementRef<'d>> {
@@ -32,11 +44,11 @@ fn placed<'d>(document: &'d Document, pin: &str) -> Vec<ElementRef<'d>> {
 }
 
 /// Holds a customised page against what must be so.
-fn hold(page: &[u8], manner: Manner) {
+fn hold(page: &[u8], embedding: Embedding) {
     let (decoded, before) = parse(page);
     let shown = page.escape_ascii().to_string();
     for (pin, slot) in [Slot::HeadStart, Slot::Head, Slot::BodyStart, Slot::Foot].into_iter().enumerate() {
-        let Some(out) = customised(page, &[pin], manner) else {
+        let Some(out) = customised(page, &[pin], embedding) else {
             assert!(before.body().is_none() && slot >= Slot::BodyStart, "refused {slot}: {shown}");
             continue;
         };
@@ -45,7 +57,7 @@ fn hold(page: &[u8], manner: Manner) {
         assert!(out.starts_with(&page[..at]) && out.ends_with(&page[at..]), "{slot}: {shown}");
         assert!(out.len() > page.len());
     }
-    let Some(out) = customised(page, &[0, 1, 2, 3], manner) else { return };
+    let Some(out) = customised(page, &[0, 1, 2, 3], embedding) else { return };
     let (_, after) = parse(&out);
     let shown = format!("{shown} -> {}", out.escape_ascii());
     let all: Vec<_> = ["h", "s", "b", "f"].iter().flat_map(|pin| placed(&after, pin)).collect();
@@ -89,8 +101,8 @@ proptest! {
     #![proptest_config(odd_pages::config(1200))]
 
     #[test]
-    fn odd_pages_take_what_is_put_in(page in odd_pages::page(), manner in prop::sample::select(vec![Manner::Linked, Manner::Inline])) {
-        hold(page.as_bytes(), manner);
+    fn odd_pages_take_what_is_put_in(page in odd_pages::page(), embedding in prop::sample::select(vec![Embedding::Linked, Embedding::Inline])) {
+        hold(page.as_bytes(), embedding);
     }
 
     #[test]
@@ -106,12 +118,12 @@ proptest! {
             "utf-8" if bom => [b"\xef\xbb\xbf", page.as_bytes()].concat(),
             _ => [format!("<!doctype html><meta charset={label}>").as_bytes(), &*encoding.encode(&page).0].concat(),
         };
-        hold(&bytes, Manner::Inline);
+        hold(&bytes, Embedding::Inline);
     }
 
     #[test]
     fn any_bytes_take_what_is_put_in(bytes in proptest::collection::vec(any::<u8>(), 0..200)) {
-        hold(&bytes, Manner::Linked);
+        hold(&bytes, Embedding::Linked);
     }
 }
 
@@ -150,7 +162,7 @@ fn pages_with_traps_at_the_places_that_count() {
         "<html><body><p>x</html>\n\n",
         "<!-- a --><!-- b --><html><!-- c --><head><!-- d --></head><!-- e --><body>",
     ] {
-        hold(page.as_bytes(), Manner::Linked);
-        hold(page.as_bytes(), Manner::Inline);
+        hold(page.as_bytes(), Embedding::Linked);
+        hold(page.as_bytes(), Embedding::Inline);
     }
 }

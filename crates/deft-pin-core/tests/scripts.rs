@@ -18,7 +18,7 @@ fn turn() -> impl Strategy<Value = Timing> {
         Execution::Style,
         Execution::Link,
     ]);
-    (how, any::<bool>()).prop_map(|(how, is_loose)| Timing { how, is_loose })
+    (how, any::<bool>()).prop_map(|(execution, is_loose)| Timing { execution, is_loose })
 }
 
 /// Pieces of scripts, some of which are not whole by themselves.
@@ -72,7 +72,7 @@ proptest! {
             for b in all.clone() {
                 prop_assert_eq!(reached[b], timeline.is_before(b, a));
             }
-            prop_assert!(turns[a].how != Execution::Never || all.clone().all(|b| !timeline.is_before(a, b) && !timeline.is_before(b, a)));
+            prop_assert!(turns[a].execution != Execution::Never || all.clone().all(|b| !timeline.is_before(a, b) && !timeline.is_before(b, a)));
         }
     }
 

@@ -2,7 +2,7 @@
 
 use std::process::ExitCode;
 
-/// Execution a run ended.
+/// How a run ended.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Exit {
     /// Nothing was found that weighs as much as `--fail-on` says.

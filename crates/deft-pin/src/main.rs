@@ -4,14 +4,16 @@
 #![forbid(unsafe_code)]
 
 mod arguments;
+mod asked;
+mod building;
 mod commands;
 mod exit;
 mod folder;
-mod landing;
+mod outcome;
 mod output;
-mod pages;
-mod pass;
 mod project;
+mod site_run;
+mod staging;
 
 use clap::Parser as _;
 

@@ -1,23 +1,28 @@
-//! A board and its site, opened: what every command that works with a board starts from.
+//! A site opened for work: a board with its site, or a folder of pages as it stands. Every command
+//! starts from here.
 
 use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 use deft_pin_core::board::Board;
-use deft_pin_core::site::Site;
-use deft_pin_core::source::{FilePath, Files as _};
+use deft_pin_core::code::PageId;
+use deft_pin_core::site::{Page, ParsedPage, Site};
+use deft_pin_core::source::{FilePath, Files as _, nearest, utf8_text};
+use rayon::prelude::*;
+use tracing::{debug, info};
 
+use crate::arguments::{Common, Where};
 use crate::folder::Folder;
-use crate::output;
+use crate::output::{self, Notes, Progress};
 
 /// A board, the folder that it is in, and its site.
 #[derive(Debug)]
 pub struct Project {
-    /// The board's folder.
+    /// The folder that files are reached through: the board's, or the site's own.
     pub folder: Folder,
     /// The board's file, as seen from its folder.
     pub board_file: FilePath,
-    /// The board.
+    /// The board; a bare one for a folder of pages as it stands.
     pub board: Board,
     /// The site.
     pub site: Site,
@@ -29,11 +34,41 @@ pub struct Project {
 pub struct BadBoard;
 
 impl Project {
+    /// Opens the site that the arguments name: a board's, or a folder as it stands.
+    ///
+    /// # Errors
+    /// The folder or the board cannot be read, or there is no page.
+    pub fn open(common: &Common, place: &Where) -> Result<Self> {
+        let project = match &place.site {
+            Some(dir) => Project::of_folder(dir, Notes::of(common))?,
+            None => Project::of_board(&common.board, Notes::of(common))?,
+        };
+        if project.site.pages.is_empty() {
+            bail!("there is no page in the site: no file ends in .html or .htm");
+        }
+        Ok(project)
+    }
+
+    /// Opens a folder of pages as it stands.
+    ///
+    /// # Errors
+    /// It cannot be read.
+    pub fn of_folder(dir: &Path, notes: Notes) -> Result<Self> {
+        if dir.is_file() {
+            bail!("`{}` is a file; a site is a folder of pages", dir.display());
+        }
+        let folder =
+            Folder::open(dir).with_context(|| format!("the folder `{}` cannot be read", dir.display()))?;
+        let root = FilePath::root();
+        let site = list(&folder, &root, notes)?;
+        Ok(Project { folder, board_file: root.clone(), board: Board::bare(root), site })
+    }
+
     /// Opens a board and lists its site.
     ///
     /// # Errors
     /// The board or the site cannot be read; or the board has mistakes, which have been shown.
-    pub fn open(path: &Path) -> Result<Self> {
+    pub fn of_board(path: &Path, notes: Notes) -> Result<Self> {
         let shown = path.display();
         let parent = path.parent().unwrap_or(Path::new(""));
         let name = path.file_name().and_then(|name| name.to_str());
@@ -56,9 +91,8 @@ impl Project {
         }
         let bytes =
             folder.read(&board_file).with_context(|| format!("the board `{shown}` cannot be read"))?;
-        let text = String::from_utf8(bytes).map_err(|error| {
-            anyhow::anyhow!("the board `{shown}` is not in UTF-8 (byte {})", error.utf8_error().valid_up_to())
-        })?;
+        let text = utf8_text(bytes)
+            .map_err(|at| anyhow::anyhow!("the board `{shown}` is not in UTF-8 (byte {at})"))?;
         let board = match Board::parse(&text) {
             Ok(board) => board,
             Err(mistakes) => {
@@ -66,7 +100,16 @@ impl Project {
                 return Err(BadBoard.into());
             }
         };
-        let site = list_site(&folder, &board, &shown.to_string(), &text)?;
+        info!("read the board {shown}: {} pins, {} libraries", board.pins.len(), board.libraries.len());
+        for pin in board.pins.iter().filter(|pin| pin.off) {
+            info!("left out the pin {}: it is off", *pin.name);
+        }
+        if let Some(wrong) = wrong_root(&folder, &board) {
+            let message = format!("the site's folder `{}` {wrong}", *board.root);
+            output::mistake_at(&shown.to_string(), &text, board.root.span, &message);
+            return Err(BadBoard.into());
+        }
+        let site = list(&folder, &board.root, notes)?;
         Ok(Project { folder, board_file, board, site })
     }
 
@@ -74,11 +117,89 @@ impl Project {
     pub fn site_path(&self) -> PathBuf {
         self.folder.disk_path(&self.site.root)
     }
+
+    /// The page that is given by its path or its file.
+    ///
+    /// # Errors
+    /// There is no such page; the nearest one is named.
+    pub fn find(&self, wanted: &str) -> Result<PageId> {
+        let pages = &self.site.pages;
+        let slashed = format!("/{}", wanted.trim_start_matches("./").trim_start_matches('/'));
+        let is_it = |page: &Page| {
+            page.path.as_str() == wanted
+                || page.path.as_str() == slashed
+                || page.path.as_str().strip_suffix('/') == Some(&slashed)
+                || page.file.as_str() == &slashed[1..]
+                || self.site.path_of(&page.file).as_str() == &slashed[1..]
+        };
+        if let Some(found) = pages.find(is_it) {
+            return Ok(found);
+        }
+        let near = nearest(&slashed, pages.iter().map(|page| page.path.as_str()));
+        let under =
+            || pages.iter().map(|page| page.path.as_str()).find(|path| path.contains(slashed.as_str()));
+        let hint = near.or_else(under).map(|near| format!("; did you mean `{near}`?"));
+        bail!(
+            "there is no page `{wanted}`{}",
+            hint.unwrap_or_else(|| "; `deft-pin survey` lists them".to_owned())
+        )
+    }
+
+    /// The bytes of a page.
+    ///
+    /// # Errors
+    /// It cannot be read.
+    pub fn read(&self, page: PageId) -> Result<Vec<u8>> {
+        let file = &self.site.pages[page].file;
+        debug!("reading the page {file}");
+        let bytes = self.folder.read(&self.site.path_of(file));
+        bytes.with_context(|| format!("the page `{file}` cannot be read"))
+    }
+
+    /// Reads and parses a page, and does something with it.
+    ///
+    /// # Errors
+    /// It cannot be read.
+    pub fn with<T>(&self, page: PageId, act: impl FnOnce(&ParsedPage<'_>) -> T) -> Result<T> {
+        let bytes = self.read(page)?;
+        Ok(act(&ParsedPage::new(&self.site.pages[page], &bytes)))
+    }
+
+    /// Does something with every page, on all cores; what comes of it is in the order of the site.
+    ///
+    /// # Errors
+    /// A page cannot be read.
+    pub fn each<T: Send>(
+        &self,
+        progress: Progress,
+        act: impl Fn(PageId, &ParsedPage<'_>) -> T + Sync,
+    ) -> Result<Vec<T>> {
+        let bar = progress.bar("pages", self.site.pages.len());
+        let pages: Vec<PageId> = self.site.pages.ids().collect();
+        let all = pages.into_par_iter().map(|page| {
+            let done = self.with(page, |parsed| act(page, parsed));
+            bar.inc(1);
+            done
+        });
+        let all = all.collect();
+        bar.finish_and_clear();
+        all
+    }
 }
 
-fn list_site(folder: &Folder, board: &Board, shown: &str, text: &str) -> Result<Site> {
+/// Lists a site, and tells what is left out of it.
+fn list(folder: &Folder, root: &FilePath, notes: Notes) -> Result<Site> {
+    let listing = folder.walk(root).with_context(|| format!("the site's folder `{root}` cannot be read"))?;
+    notes.left_out(&listing, folder.root());
+    let site = Site::new(root, listing.files);
+    info!("listed the site {root}: {} pages, {} other files", site.pages.len(), site.others.len());
+    Ok(site)
+}
+
+/// What is wrong with the folder of a board's site.
+fn wrong_root(folder: &Folder, board: &Board) -> Option<&'static str> {
     let root = folder.disk_path(&board.root);
-    let wrong = match std::fs::canonicalize(&root) {
+    match std::fs::canonicalize(&root) {
         Err(_) if std::fs::symlink_metadata(&root).is_ok() => Some("is a link that leads nowhere"),
         Err(_) => Some("is not there"),
         Ok(real) if !real.starts_with(folder.root()) => {
@@ -86,19 +207,5 @@ fn list_site(folder: &Folder, board: &Board, shown: &str, text: &str) -> Result<
         }
         Ok(real) if !real.is_dir() => Some("is a file, and a site is a folder of pages"),
         Ok(_) => None,
-    };
-    if let Some(wrong) = wrong {
-        output::mistake_at(
-            shown,
-            text,
-            board.root.span,
-            &format!("the site's folder `{}` {wrong}", *board.root),
-        );
-        return Err(BadBoard.into());
     }
-    let listing = folder
-        .walk(&board.root)
-        .with_context(|| format!("the site's folder `{}` cannot be read", *board.root))?;
-    output::left_out(&listing, folder.root());
-    Ok(Site::new(&board.root, listing.files))
 }

@@ -8,7 +8,7 @@ mod read;
 pub mod schema;
 mod values;
 
-pub use host::HostKind;
+pub use host::{BoxReach, Host, HostKind};
 pub use mistake::Mistake;
-pub use model::{Board, Expect, Library, Pin, SelectorText, Source, Spanned};
+pub use model::{Board, Expect, Library, Pin, SelectorText, Spanned};
 pub use pattern::PagePattern;

@@ -3,8 +3,9 @@
 use std::collections::BTreeMap;
 use std::ops::Deref;
 
-use super::host::HostKind;
+use super::host::Host;
 use super::pattern::PagePattern;
+use crate::code::{Address, LibraryId, Owner, PinId, Table};
 use crate::markup::{SelectorList, Slot};
 use crate::source::{FilePath, SourceText, Span};
 use crate::style::Strength;
@@ -26,25 +27,6 @@ impl<T> Deref for Spanned<T> {
     }
 }
 
-/// Where a library's file is.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Source {
-    /// A file, as seen from the board.
-    File(FilePath),
-    /// An address on another host.
-    Url(String),
-}
-
-impl Source {
-    /// The file or the address as it is written.
-    pub fn address(&self) -> &str {
-        match self {
-            Source::File(path) => path.as_str(),
-            Source::Url(url) => url,
-        }
-    }
-}
-
 /// A selector of the board: its text and what it parses to.
 #[derive(Clone, Debug)]
 pub struct SelectorText {
@@ -60,11 +42,11 @@ pub struct Library {
     /// The name that the board gives it.
     pub name: Spanned<String>,
     /// Its style sheets, in order.
-    pub styles: Vec<Spanned<Source>>,
+    pub styles: Vec<Spanned<Address>>,
     /// Its scripts, in order.
-    pub scripts: Vec<Spanned<Source>>,
-    /// The libraries that come before it: places in [`Board::libraries`].
-    pub needs: Vec<Spanned<usize>>,
+    pub scripts: Vec<Spanned<Address>>,
+    /// The libraries that come before it.
+    pub needs: Vec<Spanned<LibraryId>>,
     /// Whether the board says what it needs, be it nothing.
     pub says_needs: bool,
     /// The globals that it defines, where the board says so.
@@ -98,10 +80,10 @@ pub struct Pin {
     pub adds: Vec<String>,
     /// Its script.
     pub script: Option<Spanned<FilePath>>,
-    /// The libraries that it needs: places in [`Board::libraries`].
-    pub needs: Vec<Spanned<usize>>,
-    /// The pins that come before it: places in [`Board::pins`].
-    pub after: Vec<Spanned<usize>>,
+    /// The libraries that it needs.
+    pub needs: Vec<Spanned<LibraryId>>,
+    /// The pins that come before it.
+    pub after: Vec<Spanned<PinId>>,
     /// What it is held to.
     pub expect: Expect,
     /// Where its script stands.
@@ -115,7 +97,7 @@ pub struct Pin {
 pub struct Expect {
     /// On how many pages it is.
     pub pages: Option<Spanned<usize>>,
-    /// Execution many elements it touches on each page.
+    /// How many elements it touches on each page.
     pub elements: Option<Spanned<usize>>,
 }
 
@@ -133,9 +115,38 @@ pub struct Board {
     /// The policy that the site is served with (Content Security Policy).
     pub policy: Option<Spanned<String>>,
     /// What the place that serves the site accepts.
-    pub host: HostKind,
+    pub host: Host,
     /// The libraries, as the board lists them.
-    pub libraries: Vec<Library>,
+    pub libraries: Table<LibraryId, Library>,
     /// The pins, as the board lists them.
-    pub pins: Vec<Pin>,
+    pub pins: Table<PinId, Pin>,
+}
+
+impl Board {
+    /// The board of a site that nobody customises: it has no pins and no libraries.
+    pub fn bare(root: FilePath) -> Self {
+        Board {
+            text: SourceText::default(),
+            root: Spanned { value: root, span: Span::default() },
+            section: None,
+            trackers: Vec::new(),
+            policy: None,
+            host: Host::default(),
+            libraries: Table::default(),
+            pins: Table::default(),
+        }
+    }
+
+    /// The pins that are not left out, as the board lists them.
+    pub fn active_pins(&self) -> impl DoubleEndedIterator<Item = (PinId, &Pin)> + Clone {
+        self.pins.entries().filter(|(_, pin)| !pin.off)
+    }
+
+    /// The name that the board gives a pin or a library.
+    pub fn name_of(&self, owner: Owner) -> &str {
+        match owner {
+            Owner::Library(library) => &self.libraries[library].name,
+            Owner::Pin(pin) => &self.pins[pin].name,
+        }
+    }
 }

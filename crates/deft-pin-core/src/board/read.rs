@@ -4,11 +4,12 @@ use std::collections::BTreeMap;
 
 use toml::de::{DeTable, DeValue};
 
-use super::host::HostKind;
+use super::host::{Host, HostKind};
 use super::mistake::Mistake;
-use super::model::{Board, Expect, Library, Pin, SelectorText, Source, Spanned};
+use super::model::{Board, Expect, Library, Pin, SelectorText, Spanned};
 use super::schema::KEYS;
 use super::values::{Entry, Reader, Value, entries, kind_of, span_of};
+use crate::code::{Address, Table};
 use crate::markup::Slot;
 use crate::source::{FilePath, SourceText, Span, nearest};
 use crate::style::Strength;
@@ -57,7 +58,7 @@ impl Reader {
         self.pins = self.names(&top, "pin");
         let clashes: Vec<_> = self.pins.iter().filter(|pin| self.libraries.contains(pin)).cloned().collect();
         let mut site = SiteTable::default();
-        let mut host = HostKind::default();
+        let mut host = Host::default();
         let mut libraries = Vec::new();
         let mut pins = Vec::new();
         let mut site_seen = false;
@@ -105,6 +106,7 @@ impl Reader {
         }
         let SiteTable { root, section, trackers, policy } = site;
         let text = SourceText::new(text.to_owned());
+        let (libraries, pins) = (Table::new(libraries), Table::new(pins));
         Some(Board { text, root: root?, section, trackers, policy, host, libraries, pins })
     }
 
@@ -148,7 +150,7 @@ impl Reader {
         site
     }
 
-    fn host(&mut self, table: &DeTable<'_>) -> HostKind {
+    fn host(&mut self, table: &DeTable<'_>) -> Host {
         let mut kind = HostKind::default();
         for (key, value) in entries(table) {
             match key.as_str() {
@@ -162,7 +164,7 @@ impl Reader {
                 _ => self.unknown_key(&key, "[host]", &KEYS.host),
             }
         }
-        kind
+        Host::of(kind)
     }
 
     fn library(&mut self, name: Spanned<String>, value: Value<'_, '_>) -> Option<Library> {
@@ -214,8 +216,8 @@ impl Reader {
             .iter()
             .chain(&library.scripts)
             .filter_map(|source| match &source.value {
-                Source::Url(url) => Some(url.as_str()),
-                Source::File(_) => None,
+                Address::Remote(url) => Some(url.as_str()),
+                Address::Local(_) => None,
             })
             .collect();
         let normal = url::Url::parse(address).map(|url| url.to_string());
@@ -241,7 +243,7 @@ impl Reader {
         library.integrity.insert((*url).to_owned(), text.value);
     }
 
-    fn sources(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Spanned<Source>> {
+    fn sources(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Spanned<Address>> {
         let texts = match value.get_ref() {
             DeValue::Array(_) => self.texts(key, value),
             _ => self.text(key, value).into_iter().collect(),
@@ -251,11 +253,11 @@ impl Reader {
             let span = text.span;
             if text.starts_with("https://") || text.starts_with("http://") {
                 match url::Url::parse(&text) {
-                    Ok(url) => sources.push(Spanned { value: Source::Url(url.to_string()), span }),
+                    Ok(url) => sources.push(Spanned { value: Address::Remote(url.to_string()), span }),
                     Err(error) => self.mistake(span, format!("this is no URL: {error}")),
                 }
             } else if let Some(file) = self.file(key, text) {
-                sources.push(Spanned { value: Source::File(file.value), span });
+                sources.push(Spanned { value: Address::Local(file.value), span });
             }
         }
         sources
@@ -348,6 +350,7 @@ impl Reader {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::code::{Id as _, LibraryId, PinId};
 
     fn mistakes(text: &str) -> Vec<String> {
         let found = Board::parse(text).map(|_| ()).unwrap_err();
@@ -371,11 +374,14 @@ mod tests {
             script = 'p/two.js'\nneeds = ['a']\nafter = ['one']\nslot = 'body-start'\noff = true\n[pin.one]\nneeds = ['z']\n";
         let board = Board::parse(text).unwrap();
         assert_eq!(board.libraries.iter().map(|l| l.name.as_str()).collect::<Vec<_>>(), ["z", "a"]);
-        assert_eq!(board.libraries[0].scripts[1].value, Source::Url("https://cdn.example/b.js".to_owned()));
-        let pin = &board.pins[0];
+        assert_eq!(
+            board.libraries[LibraryId::new(0)].scripts[1].value,
+            Address::Remote("https://cdn.example/b.js".to_owned())
+        );
+        let pin = &board.pins[PinId::new(0)];
         assert_eq!(
             (pin.name.as_str(), *pin.needs[0], *pin.after[0], *pin.slot, pin.off),
-            ("two", 1, 1, Slot::BodyStart, true)
+            ("two", LibraryId::new(1), PinId::new(1), Slot::BodyStart, true)
         );
         assert_eq!(board.text.slice(pin.within.as_ref().unwrap().span), "'#status, .x > p'");
     }

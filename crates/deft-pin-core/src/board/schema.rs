@@ -150,7 +150,7 @@ struct ExpectKeys {
     /// On how many pages it is.
     #[serde(default)]
     pages: Option<usize>,
-    /// Execution many elements it touches on each page: those of its target, or without one those that
+    /// How many elements it touches on each page: those of its target, or without one those that
     /// its rules match.
     #[serde(default)]
     elements: Option<usize>,
@@ -182,5 +182,8 @@ pub(super) static KEYS: LazyLock<Keys> = LazyLock::new(|| Keys {
 
 fn keys_of(schema: &Schema) -> Vec<String> {
     let properties = schema.get("properties").and_then(|properties| properties.as_object());
-    properties.map(|properties| properties.keys().cloned().collect()).unwrap_or_default()
+    let mut keys: Vec<String> =
+        properties.map(|properties| properties.keys().cloned().collect()).unwrap_or_default();
+    keys.sort();
+    keys
 }

@@ -6,6 +6,7 @@ use toml::de::{DeTable, DeValue};
 use super::mistake::Mistake;
 use super::model::{SelectorText, Spanned};
 use super::pattern::PagePattern;
+use crate::code::{Id, LibraryId};
 use crate::markup::{Slot, parse_selectors};
 use crate::source::{FilePath, PathError, Span, nearest};
 
@@ -123,22 +124,22 @@ impl Reader {
         }
     }
 
-    pub(super) fn libraries_named(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Spanned<usize>> {
+    pub(super) fn libraries_named(&mut self, key: &str, value: Value<'_, '_>) -> Vec<Spanned<LibraryId>> {
         let known = self.libraries.clone();
         self.named(key, value, "library", &known)
     }
 
-    pub(super) fn named(
+    pub(super) fn named<I: Id>(
         &mut self,
         key: &str,
         value: Value<'_, '_>,
         kind: &str,
         known: &[String],
-    ) -> Vec<Spanned<usize>> {
+    ) -> Vec<Spanned<I>> {
         let mut found = Vec::new();
         for name in self.texts(key, value) {
             match known.iter().position(|known| *known == *name) {
-                Some(place) => found.push(Spanned { value: place, span: name.span }),
+                Some(place) => found.push(Spanned { value: I::new(place), span: name.span }),
                 None => {
                     let message = format!("the board has no {kind} `{}`", *name);
                     let names = known.iter().map(String::as_str);

@@ -2,78 +2,128 @@
 
 use std::collections::BTreeMap;
 
-use super::Ground;
-use super::fight::{Fight, Rival};
-use super::finding::{Code, Finding, Place, Severity, counted};
-use crate::plan::{Owner, PinStyle};
-use crate::source::Span;
+use serde::Serialize;
+
+use super::checker::PageChecker;
+use super::code::Code;
+use super::declarations::{DeclarationResult, PinDeclaration, Winner};
+use super::facts::FactsByPage;
+use super::family::Family;
+use super::finding::{Finding, Place, counted};
+use super::input::CheckInput;
+use crate::code::PageId;
 use crate::style::Step;
+
+pub(super) struct Beaten;
+
+/// What a declaration of a pin comes to on a page.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize)]
+pub struct DeclarationFact {
+    declaration: PinDeclaration,
+    result: DeclarationResult,
+}
 
 /// What a declaration comes to over all pages.
 #[derive(Default)]
 struct Sum<'f> {
-    wins: u32,
-    loses: u32,
+    wins: usize,
+    loses: usize,
     needs_importance: bool,
     changes: bool,
-    /// The first page on which it loses for each rival.
-    rivals: Vec<(&'f Rival, Vec<usize>)>,
+    /// What it loses to, each with the pages on which it does.
+    winners: Vec<(&'f Winner, Vec<PageId>)>,
 }
 
-pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
-    for (pin, planned) in ground.plan.pins.iter().enumerate() {
-        let Some(style) = &planned.style else { continue };
-        let mut sums: BTreeMap<Span, Sum<'_>> = BTreeMap::new();
-        for (page, facts) in ground.pages_of(pin) {
-            for fight in &facts.fights {
-                add(sums.entry(fight.span).or_default(), page, fight);
-            }
+impl Family for Beaten {
+    type Fact = DeclarationFact;
+
+    fn facts(page: &PageChecker<'_>, facts: &mut Vec<DeclarationFact>) {
+        let results = page.declarations().results.iter();
+        facts.extend(results.map(|(declaration, result)| DeclarationFact {
+            declaration: *declaration,
+            result: result.clone(),
+        }));
+    }
+
+    fn findings(input: &CheckInput<'_>, facts: &FactsByPage<DeclarationFact>, findings: &mut Vec<Finding>) {
+        let mut sums: BTreeMap<PinDeclaration, Sum<'_>> = BTreeMap::new();
+        for (page, fact) in facts.by_page() {
+            sums.entry(fact.declaration).or_default().add(page, &fact.result);
         }
-        let first = findings.len();
-        for (span, sum) in sums {
-            one(ground, style, span, &sum, findings);
+        for (declaration, sum) in sums {
+            let Some(place) = input.in_sheet(declaration.pin, declaration.span) else { continue };
+            let text = input.sheet_text(declaration.pin, declaration.span);
+            let name = input.pin_name(declaration.pin);
+            findings.extend(sum.findings(input, text, &place).into_iter().map(|finding| finding.pin(name)));
         }
-        let name = ground.plan.name_of(Owner::Pin(pin));
-        findings[first..].iter_mut().for_each(|finding| finding.pin = Some(name.to_owned()));
     }
 }
 
-fn add<'f>(sum: &mut Sum<'f>, page: usize, fight: &'f Fight) {
-    sum.wins += fight.wins;
-    sum.loses += fight.loses;
-    sum.needs_importance |= fight.needs_importance;
-    sum.changes |= fight.changes;
-    let Some(rival) = &fight.rival else { return };
-    match sum.rivals.iter_mut().find(|(known, _)| known.place == rival.place) {
-        Some((_, pages)) => pages.push(page),
-        None => sum.rivals.push((rival, vec![page])),
+impl<'f> Sum<'f> {
+    fn add(&mut self, page: PageId, result: &'f DeclarationResult) {
+        self.wins += result.wins as usize;
+        self.loses += result.loses as usize;
+        self.needs_importance |= result.needs_importance;
+        self.changes |= result.changes;
+        let Some(winner) = &result.winner else { return };
+        match self.winners.iter_mut().find(|(known, _)| known.place == winner.place) {
+            Some((_, pages)) => pages.push(page),
+            None => self.winners.push((winner, vec![page])),
+        }
     }
-}
 
-fn one(ground: &Ground<'_>, style: &PinStyle, span: Span, sum: &Sum<'_>, findings: &mut Vec<Finding>) {
-    let place = || Place::new(&style.file.path, &style.file.text, span);
-    let text = style.file.text.slice(span);
-    let is_important = text.trim_end().to_ascii_lowercase().ends_with("important");
-    // A clash between pins is told as that, once for each of the other pins.
-    let (pins, others): (Vec<_>, Vec<_>) = sum.rivals.iter().partition(|(rival, _)| rival.pin.is_some());
-    for (rival, pages) in &pins {
-        findings.push(clash(rival, text, place()).pages(ground.paths(pages.iter().copied())));
+    fn findings(&self, input: &CheckInput<'_>, text: &str, place: &Place) -> Vec<Finding> {
+        let mut findings = Vec::new();
+        let is_important = text.trim_end().to_ascii_lowercase().ends_with("important");
+        // A clash between pins is told as that, once for each of the other pins.
+        let (pins, others): (Vec<_>, Vec<_>) =
+            self.winners.iter().partition(|(winner, _)| winner.pin.is_some());
+        for (winner, pages) in &pins {
+            let clash = clash(input, winner, text, place.clone());
+            findings.push(clash.pages(input.paths(pages.iter().copied())));
+        }
+        if let Some((winner, _)) = others.first() {
+            let mut pages: Vec<PageId> = others.iter().flat_map(|(_, pages)| pages.iter().copied()).collect();
+            pages.sort_unstable();
+            pages.dedup();
+            findings.push(self.beaten(winner, text, place.clone()).pages(input.paths(pages)));
+        }
+        let wins_everywhere = self.wins > 0 && self.loses == 0;
+        if wins_everywhere && is_important && !self.needs_importance {
+            let message = format!("`{text}` wins without its `!important` everywhere that it is for");
+            let finding = Finding::new(Code::NeedlessImportant, place.clone(), message);
+            findings.push(finding.help("take it out, so that what comes later can still win"));
+        }
+        if wins_everywhere && !self.changes {
+            let message =
+                format!("`{text}` changes nothing: what it is for has that already, wherever it wins");
+            findings.push(Finding::new(Code::NoChange, place.clone(), message).help("take it out"));
+        }
+        findings
     }
-    if let Some((rival, _)) = others.first() {
-        let pages: Vec<usize> = others.iter().flat_map(|(_, pages)| pages.iter().copied()).collect();
-        let mut pages = pages;
-        pages.sort_unstable();
-        pages.dedup();
-        findings.push(beaten(rival, text, sum, place()).pages(ground.paths(pages)));
-    }
-    if sum.wins > 0 && sum.loses == 0 && is_important && !sum.needs_importance {
-        let message = format!("`{text}` wins without its `!important` everywhere that it is for");
-        let finding = Finding::new(Code::NeedlessImportant, Severity::Note, place(), message);
-        findings.push(finding.help("take it out, so that what comes later can still win"));
-    }
-    if sum.wins > 0 && sum.loses == 0 && !sum.changes {
-        let message = format!("`{text}` changes nothing: what it is for has that already, wherever it wins");
-        findings.push(Finding::new(Code::NoChange, Severity::Note, place(), message).help("take it out"));
+
+    fn beaten(&self, winner: &Winner, text: &str, place: Place) -> Finding {
+        let lost = counted(self.loses, "element", "elements");
+        let (what, how) = (named(winner), by(winner));
+        let (code, message) = match (self.wins, self.loses) {
+            (0, 1) => (
+                Code::Beaten,
+                format!(
+                    "`{text}` does not win on the one element that it is for, so it does nothing: {what} beats it {how}"
+                ),
+            ),
+            (0, _) => (
+                Code::Beaten,
+                format!(
+                    "`{text}` wins on none of the {lost} that it is for, so it does nothing: {what} beats it {how}"
+                ),
+            ),
+            (wins, loses) => (
+                Code::PartlyBeaten,
+                format!("`{text}` loses on {lost} of {}: there {what} beats it {how}", wins + loses),
+            ),
+        };
+        Finding::new(code, place, message).help(turn(winner)).related("this wins", winner.place.clone())
     }
 }
 
@@ -81,10 +131,10 @@ fn specificity([a, b, c]: [u32; 3]) -> String {
     format!("({a},{b},{c})")
 }
 
-fn by(rival: &Rival) -> String {
-    match rival.step {
+fn by(winner: &Winner) -> String {
+    match winner.step {
         Step::Specificity => {
-            format!("by specificity, {} over {}", specificity(rival.specificity), specificity(rival.over))
+            format!("by specificity, {} over {}", specificity(winner.specificity), specificity(winner.over))
         }
         Step::Order => "by order: it comes later".to_owned(),
         Step::Importance => "by its `!important`".to_owned(),
@@ -95,48 +145,19 @@ fn by(rival: &Rival) -> String {
     }
 }
 
-fn named(rival: &Rival) -> String {
-    match &rival.selector {
-        Some(selector) => format!("`{}` under `{selector}`", rival.text),
-        None => format!("`{}` in the style attribute of `{}`", rival.text, rival.element),
+fn named(winner: &Winner) -> String {
+    match &winner.selector {
+        Some(selector) => format!("`{}` under `{selector}`", winner.text),
+        None => format!("`{}` in the style attribute of `{}`", winner.text, winner.element),
     }
 }
 
-fn beaten(rival: &Rival, text: &str, sum: &Sum<'_>, place: Place) -> Finding {
-    let lost = counted(sum.loses as usize, "element", "elements");
-    let (code, severity, message) = match sum.wins {
-        0 => (
-            Code::Beaten,
-            Severity::Error,
-            format!(
-                "`{text}` wins on none of the {lost} that it is for, so it does nothing: {} beats it {}",
-                named(rival),
-                by(rival)
-            ),
-        ),
-        wins => (
-            Code::PartlyBeaten,
-            Severity::Warning,
-            format!(
-                "`{text}` loses on {lost} of {}: there {} beats it {}",
-                wins + sum.loses,
-                named(rival),
-                by(rival)
-            ),
-        ),
-    };
-    let message = message
-        .replace("none of the 1 element that", "the one element that")
-        .replace("wins on the one", "does not win on the one");
-    Finding::new(code, severity, place, message).help(turn(rival)).related("this wins", rival.place.clone())
-}
-
 /// The smallest change that would turn it.
-fn turn(rival: &Rival) -> String {
-    match rival.step {
+fn turn(winner: &Winner) -> String {
+    match winner.step {
         Step::Specificity => format!(
             "a selector of more than {} wins: put an ID or class of something around it in front, or give the pin a `within` with an ID",
-            specificity(rival.specificity)
+            specificity(winner.specificity)
         ),
         Step::Importance => {
             "only `!important` beats `!important`: here too, with a selector that is as specific".to_owned()
@@ -152,16 +173,16 @@ fn turn(rival: &Rival) -> String {
     }
 }
 
-fn clash(rival: &Rival, text: &str, place: Place) -> Finding {
-    let other = rival.pin.as_deref().unwrap_or_default();
-    let only = if rival.step == Step::Order { ": the order alone decides" } else { "" };
+fn clash(input: &CheckInput<'_>, winner: &Winner, text: &str, place: Place) -> Finding {
+    let other = winner.pin.map_or("", |pin| input.pin_name(pin));
+    let only = if winner.step == Step::Order { ": the order alone decides" } else { "" };
     let message = format!(
         "`{text}` and {} of the pin `{other}` are for the same `{}`; that of `{other}` wins {}{only}",
-        named(rival),
-        rival.element,
-        by(rival)
+        named(winner),
+        winner.element,
+        by(winner)
     );
-    Finding::new(Code::PinClash, Severity::Warning, place, message)
+    Finding::new(Code::PinClash, place, message)
         .help("keep one of them, or part their targets")
-        .related("this wins", rival.place.clone())
+        .related("this wins", winner.place.clone())
 }

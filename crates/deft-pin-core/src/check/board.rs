@@ -1,51 +1,49 @@
 //! Findings about the board itself: patterns, files, order, and what nothing uses.
 
-use super::Ground;
-use super::finding::{Code, Finding, Place, Severity};
-use crate::board::PagePattern;
-use crate::plan::{LibraryPart, Owner, Plan, Problem};
-use crate::site::PagePath;
+use super::checker::PageChecker;
+use super::code::{Code, Severity};
+use super::facts::FactsByPage;
+use super::family::{Family, NoFact};
+use super::finding::{Finding, Place};
+use super::input::CheckInput;
+use crate::board::{PagePattern, Spanned};
+use crate::code::{Id as _, LibraryId, Owner, PinId};
+use crate::plan::{LibraryFile, Plan, Problem};
 use crate::source::{FileError, FilePath, Span, nearest};
 
-pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
-    findings.extend(ground.plan.problems.iter().map(|problem| of_problem(ground, problem)));
-    unused_libraries(ground, findings);
-    for (at, pin) in ground.plan.board.pins.iter().enumerate().filter(|(_, pin)| !pin.off) {
-        for pattern in &pin.pages {
-            if !ground.site.pages.iter().any(|page| pattern.matches(&page.path)) {
-                findings.push(no_page(ground, at, pattern, pattern.span));
+pub(super) struct Board;
+
+impl Family for Board {
+    type Fact = NoFact;
+
+    fn facts(_: &PageChecker<'_>, _: &mut Vec<NoFact>) {}
+
+    fn findings(input: &CheckInput<'_>, _: &FactsByPage<NoFact>, findings: &mut Vec<Finding>) {
+        findings.extend(input.plan().problems.iter().map(|problem| of_problem(input, problem)));
+        unused_libraries(input, findings);
+        let pages = &input.site().pages;
+        for (id, pin) in input.plan().board.active_pins() {
+            let unmatched =
+                pin.pages.iter().filter(|pattern| !pages.iter().any(|page| pattern.matches(&page.path)));
+            findings.extend(unmatched.map(|pattern| no_page(input, id, pattern)));
+            let is_skipped = |path| pin.skip.iter().any(|pattern| pattern.matches(path));
+            if let Some(skip) = pin.skip.first().filter(|_| pages.iter().all(|page| is_skipped(&page.path))) {
+                let message = format!("`skip` leaves the pin `{}` no page at all", *pin.name);
+                findings.push(
+                    Finding::new(Code::NoPage, input.on_board(skip.span), message)
+                        .help("skip fewer pages, or write `off = true` if the pin is to rest")
+                        .pin(&pin.name),
+                );
             }
         }
-        let skipped = !pin.skip.is_empty()
-            && ground.site.pages.iter().all(|page| pin.skip.iter().any(|p| p.matches(&page.path)));
-        if skipped {
-            let message = format!("`skip` leaves the pin `{}` no page at all", *pin.name);
-            findings.push(
-                Finding::new(Code::NoPage, Severity::Error, ground.on_board(pin.skip[0].span), message)
-                    .help("skip fewer pages, or write `off = true` if the pin is to rest")
-                    .pin(&pin.name),
-            );
-        }
     }
 }
 
-impl Ground<'_> {
-    /// A place in the board.
-    pub(super) fn on_board(&self, span: Span) -> Place {
-        Place::new(self.board_file, &self.plan.board.text, span)
-    }
-
-    /// The paths of some pages, given by their places in the site's list.
-    pub(super) fn paths(&self, pages: impl IntoIterator<Item = usize>) -> Vec<PagePath> {
-        pages.into_iter().map(|page| self.site.pages[page].path.clone()).collect()
-    }
-}
-
-fn no_page(ground: &Ground<'_>, pin: usize, pattern: &PagePattern, span: Span) -> Finding {
-    let name = ground.plan.name_of(Owner::Pin(pin));
-    let pages = &ground.site.pages;
+fn no_page(input: &CheckInput<'_>, pin: PinId, pattern: &Spanned<PagePattern>) -> Finding {
+    let name = input.pin_name(pin);
+    let pages = &input.site().pages;
     let message = if pages.is_empty() {
-        format!("`{}` matches no page: there is no page at all in `{}`", pattern.as_str(), ground.site.root)
+        format!("`{}` matches no page: there is no page at all in `{}`", pattern.as_str(), input.site().root)
     } else {
         format!(
             "`{}` matches no page of the site, so the pin `{name}` is not on any page by it",
@@ -62,7 +60,7 @@ fn no_page(ground: &Ground<'_>, pin: usize, pattern: &PagePattern, span: Span) -
             near.iter().map(|p| format!("`{p}`")).collect::<Vec<_>>().join(", ")
         ),
     };
-    Finding::new(Code::NoPage, Severity::Error, ground.on_board(span), message).help(help).pin(name)
+    Finding::new(Code::NoPage, input.on_board(pattern.span), message).help(help).pin(name)
 }
 
 /// Up to three paths that are nearly the one of a pattern: the same but for the end or the case,
@@ -87,29 +85,26 @@ fn near_paths<'a>(pattern: &str, paths: impl Iterator<Item = &'a str> + Clone) -
     near
 }
 
-fn unused_libraries(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
-    let board = ground.plan.board;
+fn unused_libraries(input: &CheckInput<'_>, findings: &mut Vec<Finding>) {
+    let board = input.plan().board;
     let mut used = vec![false; board.libraries.len()];
-    let mut waiting: Vec<usize> = board
-        .pins
-        .iter()
-        .filter(|pin| !pin.off)
-        .flat_map(|pin| pin.needs.iter().map(|need| need.value))
-        .chain(ground.plan.needs.inferred.iter().map(|need| need.library))
+    let mut waiting: Vec<LibraryId> = board
+        .active_pins()
+        .flat_map(|(_, pin)| pin.needs.iter().map(|need| need.value))
+        .chain(input.plan().needs.inferred.iter().map(|need| need.library))
         .collect();
-    while let Some(at) = waiting.pop() {
-        if !std::mem::replace(&mut used[at], true) {
-            waiting.extend(board.libraries[at].needs.iter().map(|need| need.value));
+    while let Some(id) = waiting.pop() {
+        if !std::mem::replace(&mut used[id.index()], true) {
+            waiting.extend(board.libraries[id].needs.iter().map(|need| need.value));
         }
     }
     for library in board.libraries.iter().zip(used).filter(|(_, used)| !used).map(|(library, _)| library) {
         let message = format!("no pin needs the library `{}`, so it is on no page", *library.name);
         findings.push(
-            Finding::new(Code::UnusedLibrary, Severity::Warning, ground.on_board(library.name.span), message)
-                .help(format!(
-                    "name it in a pin's `needs = [\"{}\"]`, or take it off the board",
-                    *library.name
-                )),
+            Finding::new(Code::UnusedLibrary, input.on_board(library.name.span), message).help(format!(
+                "name it in a pin's `needs = [\"{}\"]`, or take it off the board",
+                *library.name
+            )),
         );
     }
 }
@@ -123,14 +118,12 @@ fn called(plan: &Plan<'_>, owner: Owner) -> String {
     }
 }
 
-fn of_problem(ground: &Ground<'_>, problem: &Problem) -> Finding {
-    let plan = ground.plan;
-    let finding = |code, place: Span, message: String| {
-        Finding::new(code, Severity::Error, ground.on_board(place), message)
-    };
+fn of_problem(input: &CheckInput<'_>, problem: &Problem) -> Finding {
+    let plan = input.plan();
+    let finding = |code, place: Span, message: String| Finding::new(code, input.on_board(place), message);
     let (finding, owner) = match problem {
         Problem::Missing { owner, place, path, error, nearest } => {
-            (missing(finding, ground, *owner, *place, (path, error, nearest.as_ref())), Some(*owner))
+            (missing(finding, input, *owner, *place, (path, error, nearest.as_ref())), Some(*owner))
         }
         Problem::NotUtf8 { owner, place, path, at } => {
             let message = format!(
@@ -141,15 +134,15 @@ fn of_problem(ground: &Ground<'_>, problem: &Problem) -> Finding {
         }
         Problem::MissingUrl { owner, file, place, path, error } => {
             let message = format!("`{path}` cannot be loaded ({error}), so what it is for stays without it");
-            (in_sheet(ground, (Code::MissingFile, *owner, file, *place), message), Some(*owner))
+            (in_sheet(input, (Code::MissingFile, *owner, file, *place), message), Some(*owner))
         }
         Problem::OutsideUrl { owner, file, place, url } => {
             let message = format!(
                 "`{url}` leads out of the board's folder, so it is left as it is and will not be found"
             );
-            (in_sheet(ground, (Code::MissingFile, *owner, file, *place), message), Some(*owner))
+            (in_sheet(input, (Code::MissingFile, *owner, file, *place), message), Some(*owner))
         }
-        Problem::Cycle { circle } => (of_circle(ground, circle), circle.first().map(|(owner, _)| *owner)),
+        Problem::Cycle { circle } => (of_circle(input, circle), circle.first().map(|(owner, _)| *owner)),
         Problem::EarlySlot { pin, after, place } => {
             let (first, second) = (&plan.board.pins[*after], &plan.board.pins[*pin]);
             let message = format!(
@@ -163,24 +156,24 @@ fn of_problem(ground: &Ground<'_>, problem: &Problem) -> Finding {
             (finding(Code::EarlySlot, *place, message).help(help), Some(Owner::Pin(*pin)))
         }
     };
-    match owner {
-        Some(Owner::Pin(at)) => finding.pin(plan.name_of(Owner::Pin(at))),
-        _ => finding,
+    match owner.and_then(Owner::pin) {
+        Some(pin) => finding.pin(input.pin_name(pin)),
+        None => finding,
     }
 }
 
 fn missing(
     finding: impl Fn(Code, Span, String) -> Finding,
-    ground: &Ground<'_>,
+    input: &CheckInput<'_>,
     owner: Owner,
     place: Span,
     (path, error, nearest): (&FilePath, &FileError, Option<&FilePath>),
 ) -> Finding {
     let message = match error {
         FileError::Missing => {
-            format!("there is no file `{path}`, so {} goes without it", called(ground.plan, owner))
+            format!("there is no file `{path}`, so {} goes without it", called(input.plan(), owner))
         }
-        error => format!("`{path}` cannot be used: {error}; {} goes without it", called(ground.plan, owner)),
+        error => format!("`{path}` cannot be used: {error}; {} goes without it", called(input.plan(), owner)),
     };
     let help = match (nearest, error) {
         (Some(nearest), _) => format!("did you mean `{nearest}`?"),
@@ -193,25 +186,27 @@ fn missing(
 /// A finding in a sheet; in one that another sheet imports, the place is where the board names
 /// its owner, since the plan holds no text of it.
 fn in_sheet(
-    ground: &Ground<'_>,
+    input: &CheckInput<'_>,
     (code, owner, file, span): (Code, Owner, &FilePath, Span),
     message: String,
 ) -> Finding {
-    let plan = ground.plan;
+    let plan = input.plan();
     let texts: Vec<_> = match owner {
         Owner::Pin(at) => plan.pins[at].style.iter().map(|style| &style.file).collect(),
-        Owner::Library(at) => plan.libraries[at].styles.iter().filter_map(LibraryPart::local).collect(),
+        Owner::Library(at) => plan.libraries[at].styles.iter().filter_map(LibraryFile::read).collect(),
     };
     let place = match texts.iter().find(|text| text.path == *file) {
         Some(text) => Place::new(file, &text.text, span),
-        None => ground.on_board(texts.first().map_or(Span::at(0), |text| text.place)),
+        None => input.on_board(texts.first().map_or(Span::at(0), |text| text.place)),
     };
-    Finding::new(code, Severity::Warning, place, message).help("put the file there, or take the address out")
+    Finding::new(code, place, message)
+        .severity(Severity::Warning)
+        .help("put the file there, or take the address out")
 }
 
-fn of_circle(ground: &Ground<'_>, circle: &[(Owner, Span)]) -> Finding {
+fn of_circle(input: &CheckInput<'_>, circle: &[(Owner, Span)]) -> Finding {
     let names: Vec<_> =
-        circle.iter().map(|(owner, _)| format!("`{}`", ground.plan.name_of(*owner))).collect();
+        circle.iter().map(|(owner, _)| format!("`{}`", input.plan().name_of(*owner))).collect();
     let first = names.first().cloned().unwrap_or_default();
     let (verb, key) = match circle.first() {
         Some((Owner::Library(_), _)) => ("needs", "needs"),
@@ -222,11 +217,11 @@ fn of_circle(ground: &Ground<'_>, circle: &[(Owner, Span)]) -> Finding {
         _ => format!("{} {verb} {first}: no order satisfies all of them", names.join(&format!(" {verb} "))),
     };
     let place = circle.first().map_or(Span::at(0), |(_, span)| *span);
-    let mut finding = Finding::new(Code::Cycle, Severity::Error, ground.on_board(place), message)
+    let mut finding = Finding::new(Code::Cycle, input.on_board(place), message)
         .help(format!("take one of the names out of its `{key}`"));
     for ((owner, span), next) in circle.iter().zip(names.iter().cycle().skip(1)).skip(1) {
         finding = finding
-            .related(format!("`{}` {verb} {next}", ground.plan.name_of(*owner)), ground.on_board(*span));
+            .related(format!("`{}` {verb} {next}", input.plan().name_of(*owner)), input.on_board(*span));
     }
     finding
 }

@@ -1,34 +1,66 @@
 //! Findings about fonts: families that nothing on a page loads, and lists without a fallback.
 
-use std::collections::BTreeMap;
+use serde::Serialize;
 
-use super::Ground;
-use super::finding::{Code, Finding, Place, Severity};
-use crate::plan::{Owner, PinStyle, PlannedSheets};
+use super::checker::PageChecker;
+use super::code::Code;
+use super::facts::FactsByPage;
+use super::family::Family;
+use super::finding::Finding;
+use super::input::CheckInput;
+use crate::code::PinId;
 use crate::site::PageSheets;
 use crate::source::{Span, nearest};
-use crate::style::{FontUse, StyleRules, families_in_url, font_uses, is_installed};
+use crate::style::{FontUse, StyleRules, families_in_url, is_installed};
+
+pub(super) struct Fonts;
 
 /// A font family that a pin uses and nothing on a page loads.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 pub struct FontGap {
+    pin: PinId,
     /// The declaration, in the pin's sheet as it was written.
-    pub span: Span,
+    span: Span,
     /// The family.
-    pub family: String,
+    family: String,
     /// One of nearly that name that is loaded there.
-    pub near: Option<String>,
+    near: Option<String>,
     /// An address that asks for fonts, and not for this one.
-    pub asked: Option<String>,
+    asked: Option<String>,
+}
+
+impl Family for Fonts {
+    type Fact = FontGap;
+
+    fn facts(page: &PageChecker<'_>, facts: &mut Vec<FontGap>) {
+        let ready = &page.page.context().sheets;
+        for pin in page.styled_pins() {
+            let wants = |used: &FontUse| used.families.iter().any(|family| !is_installed(family));
+            let uses = ready.fonts_of(pin);
+            if let Some(rules) = ready.of_pin(pin).filter(|_| uses.iter().any(wants)) {
+                facts.extend(gaps(pin, uses, rules, page.page.sheets()));
+            }
+        }
+    }
+
+    fn findings(input: &CheckInput<'_>, facts: &FactsByPage<FontGap>, findings: &mut Vec<Finding>) {
+        let ready = &input.context.sheets;
+        for pin in input.plan().board.pins.ids() {
+            let Some(rules) = ready.of_pin(pin) else { continue };
+            let bare = |used: &&FontUse| !used.has_fallback && !used.families.is_empty();
+            let bare = ready.fonts_of(pin).iter().filter(bare);
+            findings.extend(bare.filter_map(|used| no_fallback(input, pin, rules, used)));
+        }
+        for shared in facts.shared(FontGap::clone) {
+            let finding = not_loaded(input, shared.first);
+            findings.extend(finding.map(|finding| finding.pages(input.paths(shared.pages))));
+        }
+    }
 }
 
 /// The families that a pin's sheet uses and that nothing on a page loads. A sheet of another host
 /// may hold any font, unless its address says which.
-pub(super) fn gaps(uses: &[FontUse], own: &StyleRules, sheets: &PageSheets) -> Vec<FontGap> {
-    let wanted = |used: &FontUse| used.families.iter().any(|family| !is_installed(family));
-    if !uses.iter().any(wanted) {
-        return Vec::new();
-    }
+fn gaps(pin: PinId, uses: &[FontUse], own: &StyleRules, sheets: &PageSheets) -> Vec<FontGap> {
     let mut loaded: Vec<String> = Vec::new();
     for sheet in &sheets.sheets {
         let faces = sheet.rules.definitions.iter().filter(|definition| definition.kind == "font-face");
@@ -48,6 +80,7 @@ pub(super) fn gaps(uses: &[FontUse], own: &StyleRules, sheets: &PageSheets) -> V
     let gap = |used: &FontUse| {
         let missing = used.families.iter().filter(|family| !is_installed(family) && !is_loaded(family));
         let gaps = missing.map(|family| FontGap {
+            pin,
             span: own.source(used.span).1,
             family: family.clone(),
             near: nearest(family, loaded.iter().map(String::as_str)).map(str::to_owned),
@@ -58,43 +91,21 @@ pub(super) fn gaps(uses: &[FontUse], own: &StyleRules, sheets: &PageSheets) -> V
     uses.iter().flat_map(gap).collect()
 }
 
-pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
-    let planned = PlannedSheets::new(ground.plan);
-    for (pin, about) in ground.plan.pins.iter().enumerate() {
-        let Some((style, rules)) = about.style.as_ref().zip(planned.of_pin(pin)) else { continue };
-        let first = findings.len();
-        for used in font_uses(rules).iter().filter(|used| !used.has_fallback && !used.families.is_empty()) {
-            findings.push(no_fallback(style, rules, used));
-        }
-        let mut found: BTreeMap<(Span, &str), (&FontGap, Vec<usize>)> = BTreeMap::new();
-        for (page, facts) in ground.pages_of(pin) {
-            for gap in &facts.fonts {
-                found.entry((gap.span, &gap.family)).or_insert((gap, Vec::new())).1.push(page);
-            }
-        }
-        for ((span, family), (gap, pages)) in found {
-            findings.push(not_loaded(style, span, family, gap).pages(ground.paths(pages)));
-        }
-        let name = ground.plan.name_of(Owner::Pin(pin));
-        findings[first..].iter_mut().for_each(|finding| finding.pin = Some(name.to_owned()));
-    }
-}
-
-fn no_fallback(style: &PinStyle, rules: &StyleRules, used: &FontUse) -> Finding {
+fn no_fallback(input: &CheckInput<'_>, pin: PinId, rules: &StyleRules, used: &FontUse) -> Option<Finding> {
     let (_, span) = rules.source(used.span);
-    let place = Place::new(&style.file.path, &style.file.text, span);
     let last = used.families.last().map_or("", String::as_str);
     let message = format!(
         "after `{last}` this list of fonts ends: where it is not loaded or not installed, a browser takes its own font"
     );
-    Finding::new(Code::NoFallbackFont, Severity::Warning, place, message)
-        .help("end the list with a generic family: `serif`, `sans-serif`, `monospace`, `system-ui`")
+    let finding = Finding::new(Code::NoFallbackFont, input.in_sheet(pin, span)?, message)
+        .help("end the list with a generic family: `serif`, `sans-serif`, `monospace`, `system-ui`");
+    Some(finding.pin(input.pin_name(pin)))
 }
 
-fn not_loaded(style: &PinStyle, span: Span, family: &str, gap: &FontGap) -> Finding {
-    let place = Place::new(&style.file.path, &style.file.text, span);
+fn not_loaded(input: &CheckInput<'_>, gap: &FontGap) -> Option<Finding> {
     let message = format!(
-        "no sheet loads the font `{family}` there, so visitors see the next one of the list, unless they have it installed"
+        "no sheet loads the font `{}` there, so visitors see the next one of the list, unless they have it installed",
+        gap.family
     );
     let help = match (&gap.near, &gap.asked) {
         (Some(near), Some(address)) => format!("`{address}` asks for `{near}`; did you mean that?"),
@@ -102,5 +113,6 @@ fn not_loaded(style: &PinStyle, span: Span, family: &str, gap: &FontGap) -> Find
         (None, Some(address)) => format!("`{address}` does not ask for it: add it there"),
         (None, None) => "declare it with `@font-face`, or link the sheet that does".to_owned(),
     };
-    Finding::new(Code::FontNotLoaded, Severity::Warning, place, message).help(help)
+    let finding = Finding::new(Code::FontNotLoaded, input.in_sheet(gap.pin, gap.span)?, message);
+    Some(finding.help(help).pin(input.pin_name(gap.pin)))
 }

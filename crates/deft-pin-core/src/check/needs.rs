@@ -1,52 +1,61 @@
 //! Findings about needs that the board does not say.
 
-use super::Ground;
-use super::finding::{Code, Finding, Place, Severity};
-use crate::plan::{Inferred, Owner};
+use super::checker::PageChecker;
+use super::code::Code;
+use super::facts::FactsByPage;
+use super::family::{Family, NoFact};
+use super::finding::{Finding, Place};
+use super::input::CheckInput;
+use crate::code::{CodeKind, Owner};
+use crate::plan::{CodeKey, InferredNeed};
 
-pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
-    let plan = ground.plan;
-    for need in &plan.needs.circular {
-        findings.extend(of_circle(ground, need));
-    }
-    for need in &plan.needs.inferred {
-        let file = match need.owner {
-            Owner::Pin(at) => plan.pins[at].script.as_ref(),
-            Owner::Library(at) => plan.libraries[at].scripts.get(need.script).and_then(|part| part.local()),
-        };
-        let Some(file) = file else { continue };
-        let library = plan.name_of(Owner::Library(need.library));
-        let place = Place::new(&file.path, &file.text, need.span);
-        let message = format!(
-            "this reads `{}`, which the library `{library}` defines: it comes first on every page that has not got it by itself",
-            need.global
-        );
-        let finding = Finding::new(Code::InferredNeed, Severity::Note, place, message);
-        let name = plan.name_of(need.owner);
-        findings.push(match need.owner {
-            Owner::Pin(_) => finding.help(format!("say so on the board: `needs = [\"{library}\"]` under `[pin.{name}]`")).pin(name),
-            Owner::Library(_) => finding.help(format!("say so on the board: `needs = [\"{library}\"]` under `[library.{name}]`, or `needs = []` if that is wrong")),
-        });
+pub(super) struct Needs;
+
+impl Family for Needs {
+    type Fact = NoFact;
+
+    fn facts(_: &PageChecker<'_>, _: &mut Vec<NoFact>) {}
+
+    fn findings(input: &CheckInput<'_>, _: &FactsByPage<NoFact>, findings: &mut Vec<Finding>) {
+        let needs = &input.plan().needs;
+        findings.extend(needs.circular.iter().filter_map(|need| of_circle(input, need)));
+        findings.extend(needs.inferred.iter().filter_map(|need| inferred(input, need)));
     }
 }
 
 /// Where the script reads what it needs.
-fn place_of(ground: &Ground<'_>, need: &Inferred) -> Option<Place> {
-    let file = match need.owner {
-        Owner::Pin(at) => ground.plan.pins[at].script.as_ref(),
-        Owner::Library(at) => ground.plan.libraries[at].scripts.get(need.script)?.local(),
-    }?;
+fn place_of(input: &CheckInput<'_>, need: &InferredNeed) -> Option<Place> {
+    let key = CodeKey { owner: need.owner, kind: CodeKind::Script, number: need.script };
+    let file = input.plan().code(key)?.file()?;
     Some(Place::new(&file.path, &file.text, need.span))
 }
 
-fn of_circle(ground: &Ground<'_>, need: &Inferred) -> Option<Finding> {
-    let library = ground.plan.name_of(Owner::Library(need.library));
-    let own = ground.plan.name_of(need.owner);
+fn inferred(input: &CheckInput<'_>, need: &InferredNeed) -> Option<Finding> {
+    let library = input.plan().name_of(Owner::Library(need.library));
+    let message = format!(
+        "this reads `{}`, which the library `{library}` defines: it comes first on every page that has not got it by itself",
+        need.global
+    );
+    let finding = Finding::new(Code::InferredNeed, place_of(input, need)?, message);
+    let name = input.plan().name_of(need.owner);
+    Some(match need.owner {
+        Owner::Pin(_) => finding
+            .help(format!("say so on the board: `needs = [\"{library}\"]` under `[pin.{name}]`"))
+            .pin(name),
+        Owner::Library(_) => finding.help(format!(
+            "say so on the board: `needs = [\"{library}\"]` under `[library.{name}]`, or `needs = []` if that is wrong"
+        )),
+    })
+}
+
+fn of_circle(input: &CheckInput<'_>, need: &InferredNeed) -> Option<Finding> {
+    let library = input.plan().name_of(Owner::Library(need.library));
+    let own = input.plan().name_of(need.owner);
     let message = format!(
         "this reads `{}`, which the library `{library}` defines, and that comes after this one since it needs `{own}`: no order gives both what they need",
         need.global
     );
-    let finding = Finding::new(Code::NeedsCycle, Severity::Error, place_of(ground, need)?, message);
+    let finding = Finding::new(Code::NeedsCycle, place_of(input, need)?, message);
     Some(finding.help(format!(
         "if `{own}` works without it, say so: `needs = []` under `[library.{own}]`; else look for a file that has both"
     )))

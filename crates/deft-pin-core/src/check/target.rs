@@ -1,198 +1,240 @@
 //! Findings about targets: what `having` and `within` match on the pages that a pin is for.
 
-use super::Ground;
-use super::facts::{Missing, PinFacts};
-use super::finding::{Code, Finding, Severity, counted, share};
+use serde::Serialize;
+
+use super::checker::{Awaited, PageChecker};
+use super::code::Code;
+use super::explanations::{MissingName, Question, Questions};
+use super::facts::FactsByPage;
+use super::family::Family;
+use super::finding::{Finding, counted, share};
+use super::input::CheckInput;
 use crate::board::{SelectorText, Spanned};
-use crate::markup::Slot;
-use crate::plan::Owner;
-use crate::site::{Bringer, PagePath};
+use crate::code::{PageId, PinId};
+use crate::site::NameSource;
 
-pub(super) fn findings(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
-    for (at, pin) in ground.plan.board.pins.iter().enumerate() {
-        let pages: Vec<_> = ground.pages_of(at).collect();
-        if pages.is_empty() {
-            continue;
-        }
-        if let Some(having) = &pin.having
-            && pages.iter().all(|(_, facts)| !facts.having)
-        {
-            findings.push(no_having(ground, at, having, &pages));
-        }
-        if let Some(within) = &pin.within {
-            let held: Vec<_> = pages.into_iter().filter(|(_, facts)| facts.having).collect();
-            no_within(ground, at, within, &held, findings);
-            many_within(ground, at, within, &held, findings);
+pub(super) struct Targets;
+
+/// What a page has of the target of a pin that is for it as far as its path tells.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize)]
+pub struct TargetFact {
+    pin: PinId,
+    /// Whether the page holds what the pin's `having` asks for.
+    is_on_page: bool,
+    /// How many elements are the pin's target.
+    targets: usize,
+    /// What is still to come of the selector that matches nothing: `having`, or else `within`.
+    awaited: Awaited,
+}
+
+impl Family for Targets {
+    type Fact = TargetFact;
+
+    fn facts(page: &PageChecker<'_>, facts: &mut Vec<TargetFact>) {
+        for matches in page.page.matches() {
+            let pin = &page.page.context().plan.board.pins[matches.pin];
+            let awaited = match (&pin.having, &pin.within) {
+                (Some(having), _) if !matches.is_on_page => page.awaited(matches.pin, having.list.slice()),
+                (_, Some(within)) if matches.is_on_page && matches.targets.is_empty() => {
+                    page.awaited(matches.pin, within.list.slice())
+                }
+                _ => Awaited::Nothing,
+            };
+            facts.push(TargetFact {
+                pin: matches.pin,
+                is_on_page: matches.is_on_page,
+                targets: matches.targets.len(),
+                awaited,
+            });
         }
     }
-    lacking_slots(ground, findings);
-}
 
-fn no_having(
-    ground: &Ground<'_>,
-    pin: usize,
-    having: &Spanned<SelectorText>,
-    pages: &[(usize, &PinFacts)],
-) -> Finding {
-    let name = ground.plan.name_of(Owner::Pin(pin));
-    let paths = ground.paths(pages.iter().map(|(page, _)| *page));
-    let missing = telling(pages.iter().filter_map(|(_, facts)| facts.missing_target()));
-    let message = format!(
-        "`having = {:?}` matches nothing on {}, so the pin `{name}` is on none",
-        having.text,
-        counted(paths.len(), "the one page that it is for", "pages that it is for")
-            .replace("1 the one", "the one")
-    );
-    let finding = Finding::new(
-        code_of(severity_of(missing)),
-        severity_of(missing),
-        ground.on_board(having.span),
-        message,
-    );
-    finding.help(help_for(missing, &having.text)).pin(name).pages(paths)
-}
-
-fn no_within(
-    ground: &Ground<'_>,
-    pin: usize,
-    within: &Spanned<SelectorText>,
-    pages: &[(usize, &PinFacts)],
-    findings: &mut Vec<Finding>,
-) {
-    let name = ground.plan.name_of(Owner::Pin(pin));
-    let announced = |facts: &PinFacts| facts.missing_target().is_some_and(|missing| missing.announced);
-    let bare: Vec<_> = pages.iter().filter(|(_, facts)| facts.targets == 0 && !announced(facts)).collect();
-    // A name that a script may add is another matter than one that nothing will ever bring in.
-    let (later, never): (Vec<_>, Vec<_>) =
-        bare.into_iter().partition(|(_, facts)| by_script(facts.missing_target()).is_some());
-    for group in [never, later] {
-        if group.is_empty() {
-            continue;
+    fn questions(input: &CheckInput<'_>, facts: &FactsByPage<TargetFact>, questions: &mut Questions) {
+        for pin in PinTargets::all(input, facts) {
+            if pin.is_nowhere() {
+                let pages: Vec<PageId> = pin.pages.iter().map(|(page, _)| *page).collect();
+                questions.ask_some(&pages, Question::MissingHaving(pin.pin));
+            }
+            questions.ask_some(&pin.never_targeted(), Question::MissingTarget(pin.pin));
+            if let Some((page, _)) = pin.with_many().first() {
+                questions.ask(*page, Question::TargetLines(pin.pin));
+            }
         }
-        let paths = ground.paths(group.iter().map(|(page, _)| *page));
-        let missing = telling(group.iter().filter_map(|(_, facts)| facts.missing_target()));
-        let severity = severity_of(missing);
-        let follows = if severity == Severity::Note {
-            "at first, so the pin waits for a script there"
-        } else {
-            "there, so the pin does nothing there"
+    }
+
+    fn findings(input: &CheckInput<'_>, facts: &FactsByPage<TargetFact>, findings: &mut Vec<Finding>) {
+        for pin in PinTargets::all(input, facts) {
+            let board = &input.plan().board.pins[pin.pin];
+            if let Some(having) = board.having.as_ref().filter(|_| pin.is_nowhere()) {
+                findings.push(pin.no_having(having));
+            }
+            if let Some(within) = &board.within {
+                findings.extend(pin.no_within(within));
+                findings.extend(pin.many_within(within));
+            }
+        }
+    }
+}
+
+/// What the pages say that a pin is for.
+struct PinTargets<'f> {
+    input: &'f CheckInput<'f>,
+    pin: PinId,
+    pages: Vec<(PageId, &'f TargetFact)>,
+}
+
+impl<'f> PinTargets<'f> {
+    /// The pins that are for some page.
+    fn all(input: &'f CheckInput<'f>, facts: &'f FactsByPage<TargetFact>) -> Vec<Self> {
+        let of_pin = |pin| PinTargets {
+            input,
+            pin,
+            pages: facts.by_page().into_iter().filter(|(_, fact)| fact.pin == pin).collect(),
         };
-        let message = format!(
-            "`{}` is {} of `{name}` and matches no element {follows}",
-            within.text,
-            share_of_target(&paths, pages.len())
-        );
-        let mut help = help_for(missing, &within.text);
-        if severity == Severity::Error && paths.len() < pages.len() {
-            help.push_str(&format!("; for the pages that have it alone, add `having = {:?}`", within.text));
+        let all = input.plan().board.pins.ids().map(of_pin);
+        all.filter(|pin| !pin.pages.is_empty()).collect()
+    }
+
+    /// Whether no page holds what `having` asks for.
+    fn is_nowhere(&self) -> bool {
+        self.pages.iter().all(|(_, fact)| !fact.is_on_page)
+    }
+
+    /// The pages that the pin is on.
+    fn on(&self) -> impl Iterator<Item = (PageId, &'f TargetFact)> + Clone {
+        self.pages.iter().copied().filter(|(_, fact)| fact.is_on_page)
+    }
+
+    /// The pages that the pin is on and that have no target, nor a script that may make one.
+    fn never_targeted(&self) -> Vec<PageId> {
+        if self.input.plan().board.pins[self.pin].within.is_none() {
+            return Vec::new();
         }
-        findings.push(
-            Finding::new(code_of(severity), severity, ground.on_board(within.span), message)
-                .help(help)
-                .pin(name)
-                .pages(paths),
+        let never = self.on().filter(|(_, fact)| fact.targets == 0 && fact.awaited == Awaited::Nothing);
+        never.map(|(page, _)| page).collect()
+    }
+
+    /// The pages on which the target is an ID that stands there more than once.
+    fn with_many(&self) -> Vec<(PageId, usize)> {
+        let fits = |c: char| c.is_alphanumeric() || c == '-' || c == '_';
+        let within = self.input.plan().board.pins[self.pin].within.as_ref();
+        let is_id =
+            within.is_some_and(|own| own.text.strip_prefix('#').is_some_and(|id| id.chars().all(fits)));
+        let many = self.on().filter(|(_, fact)| is_id && fact.targets > 1);
+        many.map(|(page, fact)| (page, fact.targets)).collect()
+    }
+
+    fn no_having(&self, having: &Spanned<SelectorText>) -> Finding {
+        let name = self.input.pin_name(self.pin);
+        let paths = self.input.paths(self.pages.iter().map(|(page, _)| *page));
+        let message = format!(
+            "`having = {:?}` matches nothing on {}, so the pin `{name}` is on none",
+            having.text,
+            counted(paths.len(), "the one page that it is for", "pages that it is for")
+                .replace("1 the one", "the one")
         );
+        let place = self.input.on_board(having.span);
+        let by_script = self.pages.iter().find_map(|(_, fact)| script_of(&fact.awaited));
+        let (code, help) = match by_script {
+            Some((name, source)) => (Code::AtRunTime, later_help(name, source)),
+            None => {
+                let question = Question::MissingHaving(self.pin);
+                let missing = self.input.explanations.missing(std::iter::once(question));
+                (Code::NoElement, never_help(missing, &having.text))
+            }
+        };
+        Finding::new(code, place, message).help(help).pin(name).pages(paths)
+    }
+
+    fn no_within(&self, within: &Spanned<SelectorText>) -> Vec<Finding> {
+        // A name that a script may add is another matter than one that nothing will ever bring in.
+        let later = self.on().filter(|(_, fact)| fact.targets == 0 && script_of(&fact.awaited).is_some());
+        let later: Vec<_> = later.collect();
+        let never = self.never_targeted();
+        let all = self.on().count();
+        let mut findings = Vec::new();
+        let place = || self.input.on_board(within.span);
+        if !never.is_empty() {
+            let paths = self.input.paths(never.iter().copied());
+            let message = self.without_target(within, &paths, "there, so the pin does nothing there");
+            let question = std::iter::once(Question::MissingTarget(self.pin));
+            let mut help = never_help(self.input.explanations.missing(question), &within.text);
+            if never.len() < all {
+                help.push_str(&format!(
+                    "; for the pages that have it alone, add `having = {:?}`",
+                    within.text
+                ));
+            }
+            findings.push(Finding::new(Code::NoElement, place(), message).help(help).pages(paths));
+        }
+        if let Some((name, source)) = later.first().and_then(|(_, fact)| script_of(&fact.awaited)) {
+            let paths = self.input.paths(later.iter().map(|(page, _)| *page));
+            let follows = "at first, so the pin waits for a script there";
+            let message = self.without_target(within, &paths, follows);
+            let finding = Finding::new(Code::AtRunTime, place(), message);
+            findings.push(finding.help(later_help(name, source)).pages(paths));
+        }
+        findings.into_iter().map(|finding| finding.pin(self.input.pin_name(self.pin))).collect()
+    }
+
+    /// "`#status` is the target on `/fares/`, one of the 4 pages of `storm-notice` and …"
+    fn without_target(
+        &self,
+        within: &Spanned<SelectorText>,
+        paths: &[crate::site::PagePath],
+        follows: &str,
+    ) -> String {
+        format!(
+            "`{}` is the target {} of `{}` and matches no element {follows}",
+            within.text,
+            share(paths, self.on().count()).replace("its ", "the "),
+            self.input.pin_name(self.pin),
+        )
+    }
+
+    fn many_within(&self, within: &Spanned<SelectorText>) -> Option<Finding> {
+        let many = self.with_many();
+        let (_, times) = *many.first()?;
+        let paths = self.input.paths(many.iter().map(|(page, _)| *page));
+        let lines = self.input.explanations.lines(Question::TargetLines(self.pin));
+        let shown: Vec<_> = lines.iter().map(u32::to_string).collect();
+        let message = format!(
+            "`{}` is to be one element, and {} has it {times} times (lines {}{}): CSS reaches all of them, a script finds the first alone",
+            within.text,
+            match paths.as_slice() {
+                [only] => format!("`{only}`"),
+                paths => format!("each of {} pages, such as `{}`,", paths.len(), paths[0]),
+            },
+            shown.join(", "),
+            if times > lines.len() { ", …" } else { "" }
+        );
+        let help = format!("name the section around the one that is meant: `main {}`, say", within.text);
+        let finding = Finding::new(Code::ManyElements, self.input.on_board(within.span), message);
+        Some(finding.help(help).pin(self.input.pin_name(self.pin)).pages(paths))
     }
 }
 
-/// "the target on `/fares/`, one of the 4 pages"
-fn share_of_target(paths: &[PagePath], all: usize) -> String {
-    format!("the target {}", share(paths, all).replace("its ", "the "))
+fn script_of(awaited: &Awaited) -> Option<(&str, &NameSource)> {
+    match awaited {
+        Awaited::Script { name, source } => Some((name, source)),
+        Awaited::Nothing | Awaited::Announced => None,
+    }
 }
 
-/// Of what several pages lack, what tells the most: the first that has something near, else the
-/// first.
-fn telling<'m>(missing: impl Iterator<Item = &'m Missing> + Clone) -> Option<&'m Missing> {
-    missing.clone().find(|missing| missing.near.is_some()).or_else(|| missing.into_iter().next())
+fn later_help(name: &str, source: &NameSource) -> String {
+    let does = if source.line.is_some() { "adds it" } else { "names it and may add it" };
+    format!("the page has no `{name}` as it is served; `{source}` {does} at run time")
 }
 
-fn by_script(missing: Option<&Missing>) -> Option<&Bringer> {
-    missing.and_then(|missing| missing.script.as_ref())
-}
-
-fn severity_of(missing: Option<&Missing>) -> Severity {
-    if by_script(missing).is_some() { Severity::Note } else { Severity::Error }
-}
-
-fn code_of(severity: Severity) -> Code {
-    if severity == Severity::Note { Code::AtRunTime } else { Code::NoElement }
-}
-
-fn help_for(missing: Option<&Missing>, selector: &str) -> String {
+/// What to do where something is not there and will not be.
+pub(super) fn never_help(missing: Option<&MissingName>, selector: &str) -> String {
     match missing {
-        Some(Missing { name: Some(name), script: Some(script), .. }) => {
-            let does = if script.line.is_some() { "adds it" } else { "names it and may add it" };
-            format!("the page has no `{name}` as it is served; `{script}` {does} at run time")
-        }
-        Some(Missing { name: Some(name), near: Some(near), .. }) => {
+        Some(MissingName { name: Some(name), near: Some(near), .. }) => {
             format!("there is no `{name}`; did you mean `{near}`?")
         }
-        Some(Missing { name: Some(name), .. }) => {
+        Some(MissingName { name: Some(name), .. }) => {
             format!("there is no `{name}`, nor anything of nearly that name")
         }
         _ => format!("each of the names in `{selector}` is there, but not in this relation to each other"),
-    }
-}
-
-fn many_within(
-    ground: &Ground<'_>,
-    pin: usize,
-    within: &Spanned<SelectorText>,
-    pages: &[(usize, &PinFacts)],
-    findings: &mut Vec<Finding>,
-) {
-    let is_id = within
-        .text
-        .strip_prefix('#')
-        .is_some_and(|id| id.chars().all(|c| c.is_alphanumeric() || c == '-' || c == '_'));
-    let many: Vec<_> = pages.iter().filter(|(_, facts)| is_id && facts.targets > 1).collect();
-    let Some((_, first)) = many.first() else { return };
-    let name = ground.plan.name_of(Owner::Pin(pin));
-    let paths = ground.paths(many.iter().map(|(page, _)| *page));
-    let places = first.detail.as_ref().map_or(&[][..], |detail| &detail.places);
-    let lines: Vec<_> = places.iter().map(|place| place.line.to_string()).collect();
-    let message = format!(
-        "`{}` is to be one element, and {} has it {} times (lines {}{}): CSS reaches all of them, a script finds the first alone",
-        within.text,
-        if paths.len() == 1 {
-            format!("`{}`", paths[0])
-        } else {
-            format!("each of {} pages, such as `{}`,", paths.len(), paths[0])
-        },
-        first.targets,
-        lines.join(", "),
-        if first.targets as usize > places.len() { ", …" } else { "" }
-    );
-    findings.push(
-        Finding::new(Code::ManyElements, Severity::Warning, ground.on_board(within.span), message)
-            .help(format!("name the section around the one that is meant: `main {}`, say", within.text))
-            .pin(name)
-            .pages(paths),
-    );
-}
-
-fn lacking_slots(ground: &Ground<'_>, findings: &mut Vec<Finding>) {
-    for slot in Slot::ALL {
-        let pages: Vec<_> = ground.facts.iter().filter(|facts| facts.lacking.contains(&slot)).collect();
-        let Some(first) = pages.first() else { continue };
-        let pin = first
-            .pins
-            .iter()
-            .find(|facts| facts.having && *ground.plan.board.pins[facts.pin as usize].slot == slot);
-        let pin = pin.or(first.pins.first()).map_or(0, |facts| facts.pin as usize);
-        let name = ground.plan.name_of(Owner::Pin(pin));
-        let paths = ground.paths(pages.iter().map(|facts| facts.page));
-        let (have, them) = match paths.len() {
-            1 => (format!("`{}` has", paths[0]), "it"),
-            more => (format!("`{}` and {} more have", paths[0], more - 1), "them"),
-        };
-        let message = format!(
-            "{have} no place for the slot `{slot}` (a page of frames has no body), so nothing was put into {them}"
-        );
-        let place = ground.on_board(ground.plan.board.pins[pin].name.span);
-        let help = format!("leave these pages out with `skip`, or use another slot than `{slot}`");
-        findings.push(
-            Finding::new(Code::NoSlot, Severity::Error, place, message).help(help).pin(name).pages(paths),
-        );
     }
 }

@@ -23,6 +23,11 @@ macro_rules! id {
         #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
         pub struct $name(u32);
 
+        impl $name {
+            /// The first of all.
+            pub const FIRST: $name = $name(0);
+        }
+
         impl Id for $name {
             fn new(index: usize) -> Self {
                 $name(offset(index))

@@ -1,13 +1,13 @@
 //! Placements into bytes: the files that go along with the pages, and the pages with what was
 //! put into them.
 
-mod assets;
-mod page;
-mod policy;
+mod emitter;
+mod output_files;
 mod proof;
-mod run;
 mod tags;
+mod writer;
 
-pub use assets::{Assets, Part};
-pub use page::{Manner, Refused, customise};
-pub use run::{PageOutcome, Run};
+pub use emitter::{EmittedPage, Emitter, Refused};
+pub use output_files::{EmittedCode, OutputFiles};
+pub use tags::text_in;
+pub use writer::Embedding;

@@ -8,13 +8,16 @@ use crate::markup::{ElementRef, Origin, Slot, parse};
 use crate::plan::Placement;
 
 /// The slots whose placements do not stand where they are meant to; none, if all is well.
-pub(super) fn stands_as_meant(bytes: &[u8], placements: &[Placement<'_>]) -> Vec<Slot> {
+pub(super) fn stands_as_meant(bytes: &[u8], placements: &[Placement]) -> Vec<Slot> {
     let (_, document) = parse(bytes);
     let elements: Vec<ElementRef<'_>> = document.elements().collect();
     let is_own = |element: &&ElementRef<'_>| is_placed(**element);
     let placed: Vec<ElementRef<'_>> = elements.iter().filter(is_own).copied().collect();
     let all_slots = || {
-        Slot::ALL.into_iter().filter(|slot| placements.iter().any(|p| p.slot == *slot)).collect::<Vec<_>>()
+        Slot::ALL
+            .into_iter()
+            .filter(|slot| placements.iter().any(|p| p.at.slot() == *slot))
+            .collect::<Vec<_>>()
     };
     if placed.len() != placements.len() {
         return all_slots();
@@ -31,12 +34,12 @@ pub(super) fn stands_as_meant(bytes: &[u8], placements: &[Placement<'_>]) -> Vec
     let mut wrong: Vec<Slot> = placements
         .iter()
         .zip(&placed)
-        .filter(|(placement, element)| !stands(**element, placement.slot))
-        .map(|(placement, _)| placement.slot)
+        .filter(|(placement, element)| !stands(**element, placement.at.slot()))
+        .map(|(placement, _)| placement.at.slot())
         .collect();
     // At the foot nothing of the page's own is parsed after; at the body's start nothing before.
     // In what order elements are parsed, their ids tell: a misplaced table may stand behind.
-    let foot = placements.iter().position(|p| p.slot == Slot::Foot).map(|at| placed[at]);
+    let foot = placements.iter().position(|p| p.at.slot() == Slot::Foot).map(|at| placed[at]);
     if let Some(first) = foot
         && elements
             .iter()
@@ -45,7 +48,7 @@ pub(super) fn stands_as_meant(bytes: &[u8], placements: &[Placement<'_>]) -> Vec
     {
         wrong.push(Slot::Foot);
     }
-    let start = placements.iter().rposition(|p| p.slot == Slot::BodyStart).map(|at| placed[at]);
+    let start = placements.iter().rposition(|p| p.at.slot() == Slot::BodyStart).map(|at| placed[at]);
     if let (Some(last), Some(body)) = (start, body)
         && elements
             .iter()

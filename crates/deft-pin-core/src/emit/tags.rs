@@ -2,70 +2,92 @@
 
 use html5ever::local_name;
 
-use super::assets::Part;
+use super::output_files::EmittedCode;
+use crate::code::{CodeKind, encode_segment};
 use crate::markup::{ElementRef, LocalName};
-use crate::plan::{Content, PartKind, Placement};
 use crate::script;
-use crate::site::encode_segment;
 use crate::style;
 
 fn escaped(value: &str) -> String {
     value.replace('&', "&amp;").replace('"', "&quot;").replace('<', "&lt;")
 }
 
-/// The element that links a placement. `prefix` leads to the folder of assets; `charset` says
-/// that the page is in another encoding than the file; `remote_integrity` is what a file of
-/// another host is held against.
-pub(super) fn linked(
-    placement: &Placement<'_>,
-    part: Option<&Part>,
-    owner: &str,
-    prefix: &str,
-    charset: bool,
-    remote_integrity: Option<&str>,
-) -> String {
-    let url = match (placement.content, part) {
-        (Content::Remote(url), _) => url.to_owned(),
-        (Content::Local, part) => {
-            format!("{prefix}{}", part.map(|part| encode_segment(&part.name)).unwrap_or_default())
+/// What an element links.
+pub(super) enum Link<'l> {
+    /// A file of the output.
+    File {
+        /// The file.
+        code: &'l EmittedCode,
+        /// The way to the folder that it is in, with a slash at its end.
+        prefix: &'l str,
+        /// Whether the page is in another encoding than the file.
+        says_charset: bool,
+    },
+    /// A file of another host.
+    Remote {
+        /// Its URL.
+        url: &'l str,
+        /// What a browser holds it against.
+        integrity: Option<&'l str>,
+    },
+}
+
+/// The element that links a piece of code.
+pub(super) fn linked(kind: CodeKind, owner: &str, link: &Link<'_>) -> String {
+    let (url, more) = match link {
+        Link::File { code, prefix, says_charset } => {
+            let mut more = String::new();
+            if let Some(integrity) = &code.integrity {
+                more.push_str(&format!(" integrity=\"{integrity}\""));
+            }
+            if *says_charset && !code.ascii {
+                more.push_str(" charset=\"utf-8\"");
+            }
+            (format!("{prefix}{}", encode_segment(&code.name)), more)
+        }
+        Link::Remote { url, integrity } => {
+            // Without `crossorigin` a file of another host cannot be looked at (SRI, "cross-origin
+            // data leakage").
+            let more = integrity
+                .map(|integrity| format!(" integrity=\"{}\" crossorigin=\"anonymous\"", escaped(integrity)));
+            ((*url).to_owned(), more.unwrap_or_default())
         }
     };
     let url = escaped(&url);
-    let mut more = String::new();
-    if let Some(integrity) = part.and_then(|part| part.integrity.as_deref()) {
-        more.push_str(&format!(" integrity=\"{integrity}\""));
-    }
-    if let Some(integrity) = remote_integrity {
-        // Without the attribute a file of another host cannot be looked at (SRI 3.5).
-        more.push_str(&format!(" integrity=\"{}\" crossorigin=\"anonymous\"", escaped(integrity)));
-    }
-    if charset && part.is_some_and(|part| !part.ascii) {
-        more.push_str(" charset=\"utf-8\"");
-    }
-    match placement.part.kind {
-        PartKind::Style => {
+    match kind {
+        CodeKind::Style => {
             format!("<link rel=\"stylesheet\" href=\"{url}\"{more} data-deft-pin=\"{owner}\">")
         }
-        PartKind::Script => format!("<script src=\"{url}\"{more} data-deft-pin=\"{owner}\"></script>"),
+        CodeKind::Script => format!("<script src=\"{url}\"{more} data-deft-pin=\"{owner}\"></script>"),
     }
 }
 
-/// The element that holds a placement's text in the page itself. `None` where the text cannot
-/// stand there without changing what it means.
-pub(super) fn inlined(placement: &Placement<'_>, part: &Part, owner: &str, prefix: &str) -> Option<String> {
-    let text = part.text_from(prefix);
+/// The element that holds a text in the page itself. `None` where the text cannot stand there
+/// without changing what it means.
+pub(super) fn inlined(kind: CodeKind, owner: &str, code: &EmittedCode, prefix: &str) -> Option<String> {
+    let text = code.text_from(prefix);
     // A page's parser turns a NUL into another character.
     if text.contains('\0') {
         return None;
     }
-    match placement.part.kind {
-        PartKind::Style => {
+    match kind {
+        CodeKind::Style => {
             Some(format!("<style data-deft-pin=\"{owner}\">{}</style>", style::inline_safe(&text)?))
         }
-        PartKind::Script => {
+        CodeKind::Script => {
             Some(format!("<script data-deft-pin=\"{owner}\">{}</script>", script::inline_safe(&text)?))
         }
     }
+}
+
+/// The text that a page's parser finds in such an element; none for one that links a file.
+pub fn text_in(element: &str) -> Option<String> {
+    let (tag, rest) = element.split_once('>')?;
+    if tag.contains(" src=") || tag.starts_with("<link") {
+        return None;
+    }
+    let (text, _) = rest.rsplit_once("</")?;
+    Some(text.replace("\r\n", "\n").replace('\r', "\n"))
 }
 
 /// Whether an element is one that was put in: all of those carry the mark.

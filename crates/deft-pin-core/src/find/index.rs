@@ -56,7 +56,7 @@ impl<'d> PageIndex<'d> {
         self.elements.iter().filter_map(|id| self.document.element(*id))
     }
 
-    /// Execution many elements have an ID.
+    /// How many elements have an ID.
     pub fn times(&self, id: &str) -> usize {
         self.ids.get(id).map_or(0, Vec::len)
     }

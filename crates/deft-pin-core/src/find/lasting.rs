@@ -28,7 +28,7 @@ impl Lasting {
     }
 }
 
-/// Execution many selectors are tried at most before the whole path has to do.
+/// How many selectors are tried at most before the whole path has to do.
 const TRIED: usize = 600;
 
 /// Up to `wanted` selectors, best first, that match the element and nothing else on its page.
@@ -80,7 +80,7 @@ fn take_unique(
     }
 }
 
-/// Execution many ancestors are looked at, and how many names of each.
+/// How many ancestors are looked at, and how many names of each.
 const ANCESTORS: usize = 24;
 const NAMES_OF_EACH: usize = 4;
 
@@ -264,7 +264,7 @@ pub fn address(index: &PageIndex<'_>, element: ElementRef<'_>) -> String {
     steps.join(" > ")
 }
 
-/// Execution many steps from child to child make a chain.
+/// How many steps from child to child make a chain.
 const CHAIN: usize = 4;
 
 /// What speaks against a selector that somebody else wrote.

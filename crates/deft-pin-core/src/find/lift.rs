@@ -6,8 +6,9 @@ use std::collections::BTreeSet;
 use rustc_hash::FxHashSet;
 use selectors::parser::Component;
 
+use crate::code::{Address, Location, resolve_in};
 use crate::markup::{Assume, ElementRef, Matcher, PseudoClass, State};
-use crate::site::{LoadTarget, PageSheets, address_in};
+use crate::site::PageSheets;
 use crate::source::FilePath;
 use crate::style::{Applied, Cascade, CascadeSelector, Edit, Truth, apply, is_inherited, longhands, urls};
 
@@ -211,7 +212,7 @@ impl<'p> Lifting<'_, 'p> {
 
     fn rebased(&self, text: &str, file: &FilePath) -> String {
         let edits = urls(text).into_iter().filter_map(|used| {
-            let LoadTarget::Local(target) = address_in(file, &used.url) else { return None };
+            let Location::Linked(Address::Local(target)) = resolve_in(file, &used.url) else { return None };
             let tail = used.url.find(['?', '#']).map_or("", |at| &used.url[at..]);
             if used.url.starts_with('#') {
                 return None;

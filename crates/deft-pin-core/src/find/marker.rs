@@ -11,7 +11,7 @@ use super::quality::{NameQuality, quality};
 use crate::markup::{Document, ElementRef};
 
 /// An id, a class or an attribute of the root element or the body.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
 pub struct Feature(String);
 
 impl fmt::Display for Feature {

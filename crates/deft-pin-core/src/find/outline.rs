@@ -21,7 +21,7 @@ pub struct Outline {
 pub struct Section {
     /// The element.
     pub element: NodeId,
-    /// Execution many sections it is in.
+    /// How many sections it is in.
     pub depth: usize,
     /// The name of the element.
     pub tag: String,
@@ -31,7 +31,7 @@ pub struct Section {
     pub id: Option<String>,
     /// The text of its heading, or its label.
     pub heading: Option<String>,
-    /// Execution many elements are in it.
+    /// How many elements are in it.
     pub elements: usize,
 }
 

@@ -1,7 +1,7 @@
 //! What a name looks like: thought of by a person, or made by a machine that may make another one
 //! tomorrow.
 
-/// Execution far a name can be leant on.
+/// How far a name can be leant on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum NameQuality {
     /// Words of a person: `fare-table`.
@@ -59,7 +59,7 @@ fn is_made_up(part: &str) -> bool {
         return true;
     }
     if digits > 0 {
-        // Execution often letters and digits take turns: `h2` and `utf8` once, `a1b2` three times.
+        // How often letters and digits take turns: `h2` and `utf8` once, `a1b2` three times.
         let turns =
             bytes.windows(2).filter(|pair| pair[0].is_ascii_digit() != pair[1].is_ascii_digit()).count();
         let is_hex = bytes.iter().all(u8::is_ascii_hexdigit);

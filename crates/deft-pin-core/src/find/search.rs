@@ -17,7 +17,7 @@ pub struct Query {
     selector: Option<SelectorList>,
 }
 
-/// Execution an element was found.
+/// How an element was found.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum HitKind {
     /// By its ID, class or kind, or by a selector.
@@ -33,7 +33,7 @@ pub enum HitKind {
 pub struct Hit {
     /// The element.
     pub element: NodeId,
-    /// Execution it was found.
+    /// How it was found.
     pub kind: HitKind,
 }
 

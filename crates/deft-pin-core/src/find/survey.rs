@@ -5,9 +5,8 @@ use rustc_hash::FxHashMap;
 use super::index::PageIndex;
 use super::marker::{Feature, features};
 use super::outline::{Section, outline};
-use crate::markup::{Document, NodeId, SelectorList, Slot};
-use crate::site::{Load, Page, loads};
-use crate::source::{Decoded, SourceText};
+use crate::markup::{NodeId, SelectorList, Slot};
+use crate::site::{Load, ParsedPage, loads};
 
 /// What there is to know of a page.
 #[derive(Clone, Debug)]
@@ -16,9 +15,9 @@ pub struct PageSurvey {
     pub title: String,
     /// What its root element and body say of it.
     pub features: Vec<Feature>,
-    /// Execution many sections it has.
+    /// How many sections it has.
     pub section_count: usize,
-    /// Execution many different IDs it has.
+    /// How many different IDs it has.
     pub id_count: usize,
     /// The rest, which takes more room.
     pub detail: Option<Box<Detail>>,
@@ -50,7 +49,7 @@ pub struct SectionSurvey {
     pub selector: String,
     /// The line that it begins at, from 1.
     pub line: u32,
-    /// Execution many elements have its ID; 0 where it has none.
+    /// How many elements have its ID; 0 where it has none.
     pub times: usize,
 }
 
@@ -63,20 +62,15 @@ pub struct IdSurvey {
     pub tag: String,
     /// The line that this begins at, from 1.
     pub line: u32,
-    /// Execution many elements of the page have it.
+    /// How many elements of the page have it.
     pub times: usize,
     /// The innermost section that it is in or is: a place in the list.
     pub section: Option<usize>,
 }
 
 /// Looks at a page. `section` says what counts as a section where the site has its own way.
-pub fn survey(
-    page: &Page,
-    decoded: &Decoded,
-    document: &Document,
-    section: Option<&SelectorList>,
-    detailed: bool,
-) -> PageSurvey {
+pub fn survey(page: &ParsedPage<'_>, section: Option<&SelectorList>, detailed: bool) -> PageSurvey {
+    let document = &page.document;
     let outline = outline(document, section);
     if !detailed {
         let mut ids: Vec<&str> = document.elements().filter_map(|element| element.data().id()).collect();
@@ -91,9 +85,7 @@ pub fn survey(
         };
     }
     let index = PageIndex::new(document);
-    let text = SourceText::new(decoded.text().to_owned());
-    let line =
-        |id: NodeId| document.element(id).map_or(0, |element| text.position(element.data().start()).line);
+    let line = |id: NodeId| document.element(id).map_or(0, |element| page.line_of(element));
     let sections: Vec<SectionSurvey> = outline
         .sections
         .into_iter()
@@ -110,7 +102,7 @@ pub fn survey(
         slots: Slot::ALL.into_iter().filter(|slot| slots.gap(*slot).is_some()).collect(),
         has_head_tag: slots.has_head_tag(),
         has_body_tag: slots.has_body_tag(),
-        loads: loads(document, page),
+        loads: loads(document, page.page),
         sections,
         ids,
     };
@@ -143,14 +135,4 @@ fn ids(index: &PageIndex<'_>, sections: &[SectionSurvey], line: impl Fn(NodeId) 
         });
     }
     ids
-}
-
-/// What a load is called in an answer: its address, or `inline`.
-pub fn load_name(load: &Load) -> String {
-    use crate::site::LoadTarget;
-    match &load.target {
-        LoadTarget::Inline(_) => "inline".to_owned(),
-        LoadTarget::Local(file) => file.to_string(),
-        LoadTarget::Remote(url) | LoadTarget::Refused(url) => url.clone(),
-    }
 }

@@ -22,9 +22,18 @@ impl NamedPart {
     /// Whether an element has it, letter by letter.
     pub fn is_of(&self, element: &Element) -> bool {
         match self {
-            NamedPart::Id(name) => element.id() == Some(&**name),
-            NamedPart::Class(name) => element.classes().any(|own| *own == **name),
+            NamedPart::Id(name) => element.id.as_ref() == Some(name),
+            NamedPart::Class(name) => element.classes.contains(name),
             NamedPart::Tag(name) => element.name.local == *name,
+        }
+    }
+
+    /// The same in lower case.
+    pub fn to_ascii_lowercase(&self) -> NamedPart {
+        match self {
+            NamedPart::Id(name) => NamedPart::Id(name.to_ascii_lowercase()),
+            NamedPart::Class(name) => NamedPart::Class(name.to_ascii_lowercase()),
+            NamedPart::Tag(name) => NamedPart::Tag(name.to_ascii_lowercase()),
         }
     }
 

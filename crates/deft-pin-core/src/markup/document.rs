@@ -7,8 +7,8 @@ use html5ever::tendril::StrTendril;
 use html5ever::tree_builder::QuirksMode;
 use html5ever::{LocalName, QualName, local_name, ns};
 
-use super::slots::Slots;
-use crate::source::{Position, Span, position_in};
+use super::slots::{Gap, InsertionPoint, Slots};
+use crate::source::Span;
 
 pub use html5ever::Attribute;
 
@@ -47,6 +47,10 @@ pub struct Element {
     pub name: QualName,
     /// The attributes, in the order of the tag.
     pub attrs: Vec<Attribute>,
+    /// The `id`, where it is not empty.
+    pub id: Option<LocalName>,
+    /// The classes, in the order of the attribute.
+    pub classes: Box<[LocalName]>,
     /// The start tag, or where the parser made the element up.
     pub origin: Origin,
     /// The end tag, where one in the text closed this element.
@@ -71,12 +75,20 @@ impl Element {
 
     /// The `id`, where it is not empty.
     pub fn id(&self) -> Option<&str> {
-        self.attr(&local_name!("id")).filter(|id| !id.is_empty())
+        self.id.as_deref()
     }
 
     /// The classes, in the order of the attribute.
     pub fn classes(&self) -> impl Iterator<Item = &str> {
-        self.attr(&local_name!("class")).unwrap_or_default().split_ascii_whitespace()
+        self.classes.iter().map(|class| &**class)
+    }
+
+    /// Takes the names in `id` and `class` over from the attributes. Names are kept interned: they
+    /// are compared and looked up far more often than they are read.
+    pub(super) fn note_names(&mut self) {
+        self.id = self.attr(&local_name!("id")).filter(|id| !id.is_empty()).map(LocalName::from);
+        let classes = self.attr(&local_name!("class")).unwrap_or_default().split_ascii_whitespace();
+        self.classes = classes.map(LocalName::from).collect();
     }
 
     /// The byte of the page's text where the element begins.
@@ -229,9 +241,11 @@ impl Document {
         &self.slots
     }
 
-    /// The line and column at which an element begins, given the page's text.
-    pub fn position(&self, element: ElementRef<'_>, text: &str) -> Position {
-        position_in(text, element.start())
+    /// The gap in the page's text for an insertion point; none where the page has no such place.
+    pub fn gap(&self, at: InsertionPoint) -> Option<&Gap> {
+        match at {
+            InsertionPoint::Slot(slot) => self.slots.gap(slot),
+        }
     }
 }
 

@@ -5,7 +5,7 @@
 //! time (a pointer over an element, a box that is ticked), it can be asked both ways: whether it
 //! *may* match, and whether it *must*.
 
-use html5ever::{Namespace, local_name, ns};
+use html5ever::{LocalName, Namespace, local_name, ns};
 use selectors::OpaqueElement;
 use selectors::attr::{AttrSelectorOperation, CaseSensitivity, NamespaceConstraint};
 use selectors::bloom::BloomFilter;
@@ -177,6 +177,14 @@ impl<'a> ElementRef<'a> {
     }
 }
 
+/// Whether two names are the same. Interned ones are the same or not by where they are.
+fn same_name(a: &LocalName, b: &LocalName, case: CaseSensitivity) -> bool {
+    match case {
+        CaseSensitivity::CaseSensitive => a == b,
+        CaseSensitivity::AsciiCaseInsensitive => a.eq_ignore_ascii_case(b),
+    }
+}
+
 /// Extended filtering of a language by a range (RFC 4647, 3.3.2).
 fn language_matches(range: &str, language: &str) -> bool {
     let mut tags = language.split('-');
@@ -300,11 +308,11 @@ impl selectors::Element for ElementRef<'_> {
     }
 
     fn has_id(&self, id: &Name, case: CaseSensitivity) -> bool {
-        self.id().is_some_and(|own| case.eq(own.as_bytes(), id.0.as_bytes()))
+        self.data().id.as_ref().is_some_and(|own| same_name(own, &id.0, case))
     }
 
     fn has_class(&self, name: &Name, case: CaseSensitivity) -> bool {
-        self.classes().any(|class| case.eq(class.as_bytes(), name.0.as_bytes()))
+        self.data().classes.iter().any(|class| same_name(class, &name.0, case))
     }
 
     fn has_custom_state(&self, _: &Name) -> bool {

@@ -7,6 +7,7 @@ mod matching;
 mod parse;
 mod reading;
 mod selector;
+mod selector_index;
 mod sink;
 mod slots;
 
@@ -17,4 +18,5 @@ pub use matching::{Matcher, State};
 pub use parse::parse;
 pub use reading::{SelectorError, parse_nested_selectors, parse_scoped_selectors, parse_selectors};
 pub use selector::{Assume, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};
-pub use slots::{Closers, Gap, Slot, Slots};
+pub use selector_index::SelectorIndex;
+pub use slots::{Closers, Gap, InsertionPoint, Slot, Slots};

@@ -14,7 +14,7 @@ use html5gum::emitters::callback::{Callback, CallbackEmitter, CallbackEvent};
 use html5gum::{Emitter, ForwardingEmitter, Span as TokenSpan, State, Tokenizer};
 
 use super::document::{Document, NodeId, Origin};
-use super::sink::{ArenaSink, Held, Open, Token};
+use super::sink::{ArenaSink, BuilderHandles, Open, Token};
 use super::slots::{Closers, Gap, Slots, can_be_closed, holds_raw_text, is_trap};
 use crate::source::{Decoded, Span, offset};
 
@@ -43,7 +43,7 @@ fn parse_text(text: &str) -> (Document, Option<StrTendril>) {
     adapter.into_document()
 }
 
-/// Execution deep elements may be inside each other, as in Chromium; what is deeper is put beside.
+/// How deep elements may be inside each other, as in Chromium; what is deeper is put beside.
 const DEEPEST: usize = 512;
 /// Nodes that a page may have besides one for each byte of its text.
 const SPARE_NODES: usize = 1000;
@@ -237,7 +237,7 @@ impl<'a> Adapter<'a> {
 
     /// The open elements from the outside in, and behind them whatever else the builder holds.
     fn held(&self) -> Vec<Open> {
-        let held = Held::default();
+        let held = BuilderHandles::default();
         self.builder.trace_handles(&held);
         self.sink().describe(&held.into_ids())
     }

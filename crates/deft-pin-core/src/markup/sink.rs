@@ -91,12 +91,12 @@ impl ArenaSink {
         }
     }
 
-    /// Execution many elements with tags of their own are open.
+    /// How many elements with tags of their own are open.
     pub(super) fn depth(&self) -> usize {
         self.open.borrow().len()
     }
 
-    /// Execution many nodes there are.
+    /// How many nodes there are.
     pub(super) fn size(&self) -> usize {
         self.nodes.borrow().len()
     }
@@ -379,7 +379,12 @@ impl TreeSink for ArenaSink {
         }
         let is_base = html && name.local == local_name!("base");
         let contents = flags.template.then(|| self.push(NodeData::Fragment));
-        let id = self.push(NodeData::Element(Element { name, attrs, origin, end_tag: None, contents }));
+        let mut element =
+            Element { name, attrs, id: None, classes: Box::default(), origin, end_tag: None, contents };
+        if !element.attrs.is_empty() {
+            element.note_names();
+        }
+        let id = self.push(NodeData::Element(element));
         if is_base {
             self.bases.borrow_mut().push(id);
         }
@@ -459,6 +464,7 @@ impl TreeSink for ArenaSink {
                     element.attrs.push(attribute);
                 }
             }
+            element.note_names();
         }
     }
 
@@ -494,15 +500,15 @@ impl TreeSink for ArenaSink {
 /// Collects what the tree builder holds on to: the document, then the open elements from the
 /// outside in, then active formatting elements and the head and form pointers.
 #[derive(Default)]
-pub(super) struct Held(RefCell<Vec<NodeId>>);
+pub(super) struct BuilderHandles(RefCell<Vec<NodeId>>);
 
-impl Held {
+impl BuilderHandles {
     pub(super) fn into_ids(self) -> Vec<NodeId> {
         self.0.into_inner()
     }
 }
 
-impl Tracer for Held {
+impl Tracer for BuilderHandles {
     type Handle = NodeId;
 
     fn trace_handle(&self, node: &NodeId) {

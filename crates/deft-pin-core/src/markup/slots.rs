@@ -55,6 +55,22 @@ impl fmt::Display for Slot {
     }
 }
 
+/// Where in a document a piece of code is put.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum InsertionPoint {
+    /// A slot of the document.
+    Slot(Slot),
+}
+
+impl InsertionPoint {
+    /// The slot that it is, or lies in.
+    pub fn slot(self) -> Slot {
+        match self {
+            InsertionPoint::Slot(slot) => slot,
+        }
+    }
+}
+
 /// A gap in the page's text: code written there ends up in the slot.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Gap {

@@ -3,10 +3,8 @@
 
 use std::sync::Arc;
 
-use percent_encoding::percent_decode_str;
-
-use super::loaded::is_relative;
-use crate::source::{FilePath, Files, Piece, SourceText, Span};
+use crate::code::{BoardAddress, resolve_beside};
+use crate::source::{FilePath, Files, Fragment, SourceText, Span, utf8_text};
 use crate::style::{Flaw, FlawKind, Import, LayerName, StyleRules, flaws};
 
 /// Imports of imports deeper than this are not followed.
@@ -17,7 +15,7 @@ const LONGEST: usize = 16 << 20;
 /// A sheet with what it imports in it.
 pub(super) struct Assembly {
     pub(super) text: String,
-    pieces: Vec<Piece>,
+    fragments: Vec<Fragment>,
     /// Each file that it is made of, with the places where its pieces begin.
     pub(super) imported: usize,
 }
@@ -25,7 +23,7 @@ pub(super) struct Assembly {
 impl Assembly {
     /// Takes in what a sheet imports. What cannot be taken in stays an import.
     pub(super) fn of(files: &dyn Files, path: &FilePath, text: &str) -> Self {
-        let mut assembly = Assembly { text: String::new(), pieces: Vec::new(), imported: 0 };
+        let mut assembly = Assembly { text: String::new(), fragments: Vec::new(), imported: 0 };
         assembly.take(files, path, text, &mut vec![path.clone()]);
         assembly
     }
@@ -35,13 +33,13 @@ impl Assembly {
         if self.imported == 0 {
             SourceText::new(self.text)
         } else {
-            SourceText::assembled(self.text, self.pieces)
+            SourceText::assembled(self.text, self.fragments)
         }
     }
 
     /// The file that a place is from, and the folder that its addresses start from.
     pub(super) fn file_at(&self, at: u32) -> Option<&FilePath> {
-        self.pieces.iter().rev().find(|piece| piece.at <= at).map(|piece| &piece.file)
+        self.fragments.iter().rev().find(|fragment| fragment.at <= at).map(|piece| &piece.file)
     }
 
     fn take(&mut self, files: &dyn Files, path: &FilePath, text: &str, way: &mut Vec<FilePath>) {
@@ -53,7 +51,7 @@ impl Assembly {
                 break;
             }
             let Some((target, inner)) = local(files, path, import) else { continue };
-            self.piece(path, &own, Span { start: from, end: import.span.start });
+            self.fragment(path, &own, Span { start: from, end: import.span.start });
             from = import.span.end;
             self.imported += 1;
             // What imports itself, by whatever way, ends there.
@@ -68,24 +66,23 @@ impl Assembly {
             self.text.push_str(&" }".repeat(headers.len()));
             self.text.push('\n');
         }
-        self.piece(path, &own, Span::new(from as usize, text.len()));
+        self.fragment(path, &own, Span::new(from as usize, text.len()));
     }
 
-    fn piece(&mut self, path: &FilePath, own: &Arc<SourceText>, span: Span) {
+    fn fragment(&mut self, path: &FilePath, own: &Arc<SourceText>, span: Span) {
         let at = Span::at(self.text.len()).start;
         self.text.push_str(own.slice(span));
-        self.pieces.push(Piece { at, file: path.clone(), own: Arc::clone(own), from: span.start });
+        self.fragments.push(Fragment { at, file: path.clone(), own: Arc::clone(own), from: span.start });
     }
 }
 
 /// The file that an import means and its text, where that is beside the board and whole.
 fn local(files: &dyn Files, path: &FilePath, import: &Import) -> Option<(FilePath, String)> {
-    if !is_relative(&import.url) || import.url.contains(['?', '#']) {
-        return None;
-    }
-    let target = path.folder().join(&percent_decode_str(import.url.trim()).decode_utf8_lossy()).ok()?;
-    let text = String::from_utf8(files.read(&target).ok()?).ok()?;
-    let text = text.strip_prefix('\u{feff}').map_or(text.clone(), str::to_owned);
+    let target = match resolve_beside(path, &import.url) {
+        BoardAddress::Beside(target, suffix) if suffix.is_empty() => target,
+        _ => return None,
+    };
+    let text = utf8_text(files.read(&target).ok()?).ok()?;
     // What is left open would take up what comes after it.
     let is_open = |flaw: &Flaw| !matches!(flaw.kind, FlawKind::BadUrl);
     let is_whole = !flaws(&text).iter().any(is_open);

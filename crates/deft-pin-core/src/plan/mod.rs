@@ -1,31 +1,29 @@
 //! The plan: what each pin and library really puts into pages, and in which order.
 
-mod copies;
-mod file;
+mod code_key;
+mod code_reader;
+mod existing_copies;
+mod file_text;
 mod imports;
-mod key;
-mod loaded;
+mod library;
 mod needs;
 mod order;
-mod part;
+mod pin_style;
 mod placement;
-mod present;
+#[allow(clippy::module_inception, reason = "the room is named after its central noun")]
+mod plan;
 mod problem;
-mod reach;
-mod sheets;
-mod steps;
-mod style;
+mod ready_sheets;
+mod sheet_assets;
 
-pub use copies::{Copies, OwnCopy, Recognised, Version};
-pub use file::FileText;
-pub use key::{Owner, PartKey, PartKind};
-pub use loaded::{LoadedFile, LoadedFiles, LocalUrl};
-pub use needs::{Inferred, Needs, scripts_of};
-pub use part::{LibraryPart, PlannedLibrary, PlannedPin};
-pub use placement::{Content, Placement, Plan};
-pub use present::{copies_on, held_on};
+pub use code_key::CodeKey;
+pub use existing_copies::{ExistingCopies, ExistingCopy, RecognisedBy, Version};
+pub use file_text::FileText;
+pub use library::{LibraryFile, PlannedLibrary, PlannedPin};
+pub use needs::{InferredNeed, Needs};
+pub use pin_style::{FencedSelector, PinStyle, RuleSelectors};
+pub use placement::{Guard, Placement};
+pub use plan::{CodeSource, Plan};
 pub use problem::Problem;
-pub use reach::{Reached, count_unfenced, reach};
-pub use sheets::PlannedSheets;
-pub use steps::placed_steps;
-pub use style::{PinStyle, RuleTest, SelectorTest};
+pub use ready_sheets::{ReadySheet, ReadySheets};
+pub use sheet_assets::{LocalUrl, SheetAsset, SheetAssets};

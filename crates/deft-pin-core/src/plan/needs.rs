@@ -1,23 +1,23 @@
 //! What pins and libraries need: what the board says, and what it forgot and their scripts tell for
 //! certain.
 
-use super::key::Owner;
-use super::part::{LibraryPart, PlannedLibrary, PlannedPin};
+use super::library::{PlannedLibrary, PlannedPin};
 use crate::board::{Board, Spanned};
-use crate::script::{GlobalUse, ScriptFacts, ScriptKind, When};
+use crate::code::{Id as _, LibraryId, Owner, PinId, Table};
+use crate::script::{GlobalUse, When};
 use crate::source::Span;
 
 /// A need that the board does not say.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Inferred {
+pub struct InferredNeed {
     /// Who needs it.
     pub owner: Owner,
-    /// Which library: its place in the board's list.
-    pub library: usize,
+    /// Which library.
+    pub library: LibraryId,
     /// The global that is read, and that library alone defines.
     pub global: String,
-    /// Which of the owner's scripts reads it.
-    pub script: usize,
+    /// Which of the owner's scripts reads it, counted from 0.
+    pub script: u32,
     /// Where.
     pub span: Span,
 }
@@ -26,90 +26,99 @@ pub struct Inferred {
 #[derive(Clone, Debug, Default)]
 pub struct Needs {
     /// For each library, those that it cannot do without.
-    pub libraries: Vec<Vec<Spanned<usize>>>,
+    pub libraries: Table<LibraryId, Vec<Spanned<LibraryId>>>,
     /// For each library, those that come before it where they are on the same page.
-    pub before: Vec<Vec<Spanned<usize>>>,
+    pub before: Table<LibraryId, Vec<Spanned<LibraryId>>>,
     /// Those that the board does not say.
-    pub inferred: Vec<Inferred>,
+    pub inferred: Vec<InferredNeed>,
     /// Those that no order can satisfy: what is read needs the reader.
-    pub circular: Vec<Inferred>,
+    pub circular: Vec<InferredNeed>,
     /// For each library, the globals that it defines.
-    pub globals: Vec<Vec<String>>,
+    pub globals: Table<LibraryId, Vec<String>>,
 }
 
 impl Needs {
-    pub(super) fn of(board: &Board, libraries: &[PlannedLibrary], pins: &[PlannedPin]) -> Self {
-        let globals: Vec<Vec<String>> =
-            libraries.iter().enumerate().map(|(at, library)| globals_of(board, at, library)).collect();
+    pub(super) fn of(
+        board: &Board,
+        libraries: &Table<LibraryId, PlannedLibrary>,
+        pins: &Table<PinId, PlannedPin>,
+    ) -> Self {
+        let said = || board.libraries.map(|(_, library)| library.needs.clone());
         let mut needs = Needs {
-            libraries: board.libraries.iter().map(|library| library.needs.clone()).collect(),
-            before: board.libraries.iter().map(|library| library.needs.clone()).collect(),
+            libraries: said(),
+            before: said(),
             inferred: Vec::new(),
             circular: Vec::new(),
-            globals: Vec::new(),
+            globals: libraries.map(|(id, library)| globals_of(board, id, library)),
         };
-        for (at, library) in libraries.iter().enumerate().filter(|(at, _)| !board.libraries[*at].says_needs) {
-            for (script, facts) in scripts_of(library) {
+        for (id, library) in libraries.entries().filter(|(id, _)| !board.libraries[*id].says_needs) {
+            for (script, facts) in library.script_facts() {
                 for read in facts.reads.iter().filter(|read| read.when != When::Perhaps) {
-                    let Some(other) = only_definer(&globals, &read.name).filter(|other| *other != at) else {
-                        continue;
-                    };
-                    // What needs this one already is no need of it.
-                    if reaches(&needs.before, other, at) {
-                        if !read.guarded && read.when == When::Now {
-                            needs.circular.push(inferred(Owner::Library(at), other, script, read));
-                        }
-                        continue;
-                    }
-                    let need = Spanned { value: other, span: board.libraries[at].name.span };
-                    if !reaches(&needs.before, at, other) {
-                        needs.before[at].push(need.clone());
-                    }
-                    if !read.guarded && !reaches(&needs.libraries, at, other) {
-                        needs.libraries[at].push(need);
-                        needs.inferred.push(inferred(Owner::Library(at), other, script, read));
-                    }
+                    needs.of_library(board, id, script, read);
                 }
             }
         }
-        for (at, pin) in pins.iter().enumerate().filter(|(at, _)| !board.pins[*at].off) {
-            let script = pin.script.as_ref().and_then(|file| file.script.as_ref());
-            let Some(facts) = script.map(|script| script.facts(ScriptKind::Confined)) else { continue };
-            let mut said: Vec<usize> = board.pins[at].needs.iter().map(|need| need.value).collect();
+        for (id, _) in board.active_pins() {
+            let Some(facts) = pins[id].script_facts() else { continue };
+            let mut said: Vec<LibraryId> = board.pins[id].needs.iter().map(|need| need.value).collect();
             for read in facts.reads.iter().filter(|read| !read.guarded && read.when != When::Perhaps) {
-                let Some(library) = only_definer(&globals, &read.name) else { continue };
-                let by_pin =
-                    pins.iter().enumerate().any(|(other, pin)| other != at && gives(pin, &read.name));
-                if by_pin
-                    || said.iter().any(|own| *own == library || reaches(&needs.libraries, *own, library))
-                {
-                    continue;
+                let Some(library) = needs.only_definer(&read.name) else { continue };
+                let by_pin = pins.entries().any(|(other, pin)| other != id && gives(pin, &read.name));
+                let is_said =
+                    said.iter().any(|own| *own == library || reaches(&needs.libraries, *own, library));
+                if !by_pin && !is_said {
+                    said.push(library);
+                    needs.inferred.push(inferred(Owner::Pin(id), library, 0, read));
                 }
-                said.push(library);
-                needs.inferred.push(inferred(Owner::Pin(at), library, 0, read));
             }
         }
-        needs.globals = globals;
         needs
     }
 
+    /// What follows from a global that a script of a library reads.
+    fn of_library(&mut self, board: &Board, id: LibraryId, script: u32, read: &GlobalUse) {
+        let Some(other) = self.only_definer(&read.name).filter(|other| *other != id) else { return };
+        // What needs this one already is no need of it.
+        if reaches(&self.before, other, id) {
+            if !read.guarded && read.when == When::Now {
+                self.circular.push(inferred(Owner::Library(id), other, script, read));
+            }
+            return;
+        }
+        let need = Spanned { value: other, span: board.libraries[id].name.span };
+        if !reaches(&self.before, id, other) {
+            self.before[id].push(need.clone());
+        }
+        if !read.guarded && !reaches(&self.libraries, id, other) {
+            self.libraries[id].push(need);
+            self.inferred.push(inferred(Owner::Library(id), other, script, read));
+        }
+    }
+
+    /// The one library that defines a global.
+    fn only_definer(&self, name: &str) -> Option<LibraryId> {
+        let defines = |(_, globals): &(LibraryId, &Vec<String>)| globals.iter().any(|own| own == name);
+        let mut all = self.globals.entries().filter(defines).map(|(id, _)| id);
+        all.next().filter(|_| all.next().is_none())
+    }
+
     /// The libraries that a pin needs and the board does not say, with the global that tells.
-    pub fn forgotten(&self, pin: usize) -> impl Iterator<Item = &Inferred> {
+    pub fn forgotten(&self, pin: PinId) -> impl Iterator<Item = &InferredNeed> {
         self.inferred.iter().filter(move |own| own.owner == Owner::Pin(pin))
     }
 }
 
-fn inferred(owner: Owner, library: usize, script: usize, read: &GlobalUse) -> Inferred {
-    Inferred { owner, library, global: read.name.clone(), script, span: read.span }
+fn inferred(owner: Owner, library: LibraryId, script: u32, read: &GlobalUse) -> InferredNeed {
+    InferredNeed { owner, library, global: read.name.clone(), script, span: read.span }
 }
 
 /// The globals of a library: those that the board says, or else those that its scripts define.
-fn globals_of(board: &Board, at: usize, library: &PlannedLibrary) -> Vec<String> {
-    let said = &board.libraries[at].defines;
+fn globals_of(board: &Board, id: LibraryId, library: &PlannedLibrary) -> Vec<String> {
+    let said = &board.libraries[id].defines;
     if !said.is_empty() {
         return said.clone();
     }
-    let defined = scripts_of(library).flat_map(|(_, facts)| &facts.defines);
+    let defined = library.script_facts().flat_map(|(_, facts)| &facts.defines);
     let mut names: Vec<String> =
         defined.filter(|own| own.when != When::Later).map(|own| own.name.clone()).collect();
     names.sort();
@@ -117,41 +126,21 @@ fn globals_of(board: &Board, at: usize, library: &PlannedLibrary) -> Vec<String>
     names
 }
 
-/// The facts of a library's scripts, as far as they are beside the board, with their places.
-pub fn scripts_of(library: &PlannedLibrary) -> impl Iterator<Item = (usize, &ScriptFacts)> {
-    let files = library.scripts.iter().enumerate().filter_map(|(at, part)| Some((at, part.local()?)));
-    files.filter_map(|(at, file)| Some((at, file.script.as_ref()?.facts(ScriptKind::Classic))))
-}
-
 fn gives(pin: &PlannedPin, name: &str) -> bool {
-    let script = pin.script.as_ref().and_then(|file| file.script.as_ref());
-    script.is_some_and(|script| script.facts(ScriptKind::Confined).defines.iter().any(|own| own.name == name))
-}
-
-/// The one library that defines a global.
-fn only_definer(globals: &[Vec<String>], name: &str) -> Option<usize> {
-    let mut all = (0..globals.len()).filter(|at| globals[*at].iter().any(|own| own == name));
-    all.next().filter(|_| all.next().is_none())
+    pin.script_facts().is_some_and(|facts| facts.defines.iter().any(|own| own.name == name))
 }
 
 /// Whether one library needs another, by whatever way.
-fn reaches(needs: &[Vec<Spanned<usize>>], from: usize, to: usize) -> bool {
+fn reaches(needs: &Table<LibraryId, Vec<Spanned<LibraryId>>>, from: LibraryId, to: LibraryId) -> bool {
     let mut seen = vec![false; needs.len()];
     let mut waiting = vec![from];
     while let Some(at) = waiting.pop() {
         if at == to {
             return true;
         }
-        if !std::mem::replace(&mut seen[at], true) {
+        if !std::mem::replace(&mut seen[at.index()], true) {
             waiting.extend(needs[at].iter().map(|need| need.value));
         }
     }
     false
-}
-
-impl PlannedLibrary {
-    /// Whether all of its files could be read here.
-    pub fn is_known(&self) -> bool {
-        self.scripts.iter().chain(&self.styles).all(|part| matches!(part, LibraryPart::Local(_)))
-    }
 }

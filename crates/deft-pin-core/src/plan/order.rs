@@ -1,35 +1,39 @@
 //! Orders that keep what comes first first, and else stay as the board has them.
 
 use crate::board::Spanned;
+use crate::code::Id;
 use crate::source::Span;
 
 /// A circle: each place in it needs the next one, where its span says so.
-pub(super) type Circle = Vec<(usize, Span)>;
+pub(super) type Circle<I> = Vec<(I, Span)>;
 
 /// Puts `count` things in order, each behind all that it needs, and otherwise as they are listed.
 /// A circle is told, and opened at the need that closes it.
-pub(super) fn ordered<'n>(
+pub(super) fn ordered<'n, I: Id + 'n>(
     count: usize,
-    needs: impl Fn(usize) -> &'n [Spanned<usize>],
-) -> (Vec<usize>, Vec<Circle>) {
+    needs: impl Fn(I) -> &'n [Spanned<I>],
+) -> (Vec<I>, Vec<Circle<I>>) {
     let mut work =
         Work { done: vec![false; count], path: Vec::new(), order: Vec::new(), circles: Vec::new() };
-    for place in 0..count {
+    for place in (0..count).map(I::new) {
         work.visit(place, &needs);
     }
     (work.order, work.circles)
 }
 
-struct Work {
+struct Work<I> {
     done: Vec<bool>,
-    path: Vec<(usize, Span)>,
-    order: Vec<usize>,
-    circles: Vec<Circle>,
+    path: Vec<(I, Span)>,
+    order: Vec<I>,
+    circles: Vec<Circle<I>>,
 }
 
-impl Work {
-    fn visit<'n>(&mut self, place: usize, needs: &impl Fn(usize) -> &'n [Spanned<usize>]) {
-        if self.done[place] {
+impl<I: Id> Work<I> {
+    fn visit<'n>(&mut self, place: I, needs: &impl Fn(I) -> &'n [Spanned<I>])
+    where
+        I: 'n,
+    {
+        if self.done[place.index()] {
             return;
         }
         for need in needs(place) {
@@ -40,7 +44,7 @@ impl Work {
             }
             self.path.pop();
         }
-        self.done[place] = true;
+        self.done[place.index()] = true;
         self.order.push(place);
     }
 }
@@ -48,16 +52,17 @@ impl Work {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::code::PinId;
 
     fn solved(needs: &[&[usize]]) -> (Vec<usize>, Vec<Vec<usize>>) {
-        let needs: Vec<Vec<Spanned<usize>>> = needs
-            .iter()
-            .map(|row| row.iter().map(|&value| Spanned { value, span: Span::default() }).collect())
-            .collect();
-        let (order, circles) = ordered(needs.len(), |place| &needs[place]);
+        let need = |value: &usize| Spanned { value: PinId::new(*value), span: Span::default() };
+        let needs: Vec<Vec<Spanned<PinId>>> =
+            needs.iter().map(|row| row.iter().map(need).collect()).collect();
+        let (order, circles) = ordered(needs.len(), |pin: PinId| &needs[pin.index()]);
+        let circles = circles.into_iter();
         (
-            order,
-            circles.into_iter().map(|circle| circle.into_iter().map(|(place, _)| place).collect()).collect(),
+            order.into_iter().map(PinId::index).collect(),
+            circles.map(|circle| circle.into_iter().map(|(pin, _)| pin.index()).collect()).collect(),
         )
     }
 

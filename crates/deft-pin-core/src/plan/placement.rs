@@ -1,98 +1,34 @@
-//! Which code stands in which slot of a page, in which order.
+//! One piece of code at one insertion point of a page, and which pieces a page gets, in which order.
 
 use std::collections::BTreeMap;
 
-use super::copies::Copies;
-use super::key::{Owner, PartKey, PartKind};
-use super::loaded::{LoadedFiles, Loader};
-use super::needs::Needs;
-use super::order::{Circle, ordered};
-use super::part::{LibraryPart, PartReader, PlannedLibrary, PlannedPin};
-use super::problem::Problem;
-use crate::board::{Board, Pin};
-use crate::markup::Slot;
-use crate::site::PagePath;
-use crate::source::Files;
+use super::code_key::CodeKey;
+use super::existing_copies::ExistingCopies;
+use super::library::LibraryFile;
+use super::plan::Plan;
+use crate::board::Pin;
+use crate::code::{CodeKind, LibraryId, Owner, PinId};
+use crate::markup::{InsertionPoint, Slot};
 
-/// Where the code of a placement comes from.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Content<'p> {
-    /// A file of the board's folder.
-    Local,
-    /// An address on another host.
-    Remote(&'p str),
+/// One piece of code, at one insertion point of one page.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Placement {
+    /// Which code.
+    pub code: CodeKey,
+    /// Where in the document.
+    pub at: InsertionPoint,
+    /// What keeps it to its pages, where the place that the host offers is on more of them.
+    pub guard: Option<Guard>,
 }
 
-/// One piece of code in one slot.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Placement<'p> {
-    /// Which part of the plan.
-    pub part: PartKey,
-    /// The slot.
-    pub slot: Slot,
-    /// Where the code comes from.
-    pub content: Content<'p>,
+/// What keeps a piece of code to its pages at run time.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Guard {
+    /// The pins whose pages it is for: any of them will do.
+    pub pins: Vec<PinId>,
 }
 
-/// A board with everything that its files say, in order.
-#[derive(Debug)]
-pub struct Plan<'b> {
-    /// The board.
-    pub board: &'b Board,
-    /// The board's libraries with their files.
-    pub libraries: Vec<PlannedLibrary>,
-    /// The board's pins with their files.
-    pub pins: Vec<PlannedPin>,
-    /// The files that their sheets load.
-    pub loaded: LoadedFiles,
-    /// What could not be read or put in order.
-    pub problems: Vec<Problem>,
-    /// What its libraries and pins need.
-    pub needs: Needs,
-    library_order: Vec<usize>,
-    style_order: Vec<usize>,
-    script_order: Vec<usize>,
-}
-
-impl<'b> Plan<'b> {
-    /// Reads what the board names, and puts it in order.
-    pub fn new(board: &'b Board, files: &dyn Files) -> Self {
-        let mut reader = PartReader(Loader { files, loaded: LoadedFiles::new(), problems: Vec::new() });
-        let libraries: Vec<PlannedLibrary> =
-            board.libraries.iter().enumerate().map(|(at, library)| reader.library(at, library)).collect();
-        let pins: Vec<PlannedPin> =
-            board.pins.iter().enumerate().map(|(at, pin)| reader.pin(at, pin)).collect();
-        let Loader { loaded, mut problems, .. } = reader.0;
-        let needs = Needs::of(board, &libraries, &pins);
-        let (library_order, circles) = ordered(board.libraries.len(), |at| &needs.before[at]);
-        problems.extend(circles.into_iter().map(|circle| cycle(circle, Owner::Library)));
-        let (script_order, circles) = ordered(board.pins.len(), |at| &board.pins[at].after);
-        problems.extend(circles.into_iter().map(|circle| cycle(circle, Owner::Pin)));
-        problems.extend(early_slots(board));
-        let mut style_order: Vec<usize> = (0..board.pins.len()).collect();
-        style_order.sort_by_key(|&at| (breadth(&board.pins[at]), at));
-        Plan { board, libraries, pins, loaded, problems, needs, library_order, style_order, script_order }
-    }
-
-    /// The pins that are for a page as far as its path tells, as the board lists them.
-    pub fn pins_for(&self, path: &PagePath) -> Vec<usize> {
-        let url = path.url();
-        (0..self.board.pins.len()).filter(|&at| is_for(&self.board.pins[at], &url)).collect()
-    }
-
-    /// Whether a pin is for a page as far as its path tells.
-    pub fn is_for(&self, pin: usize, path: &PagePath) -> bool {
-        is_for(&self.board.pins[pin], &path.url())
-    }
-
-    /// The name of an owner.
-    pub fn name_of(&self, owner: Owner) -> &'b str {
-        match owner {
-            Owner::Library(at) => &self.board.libraries[at].name,
-            Owner::Pin(at) => &self.board.pins[at].name,
-        }
-    }
-
+impl Plan<'_> {
     /// What stands on a page that these pins are on, in the order of the document.
     ///
     /// Styles stand in the head: libraries by their needs, then pins, those for the whole site
@@ -101,123 +37,104 @@ impl<'b> Plan<'b> {
     /// in which something needs it, then pins, each behind those that it comes after.
     ///
     /// `copies` are what the page has by itself: what serves is not brought in again.
-    pub fn placements(&self, pins: &[usize], copies: &Copies) -> Vec<Placement<'_>> {
-        let slots = self.library_slots(pins, &copies.globals);
+    pub fn placements(&self, pins: &[PinId], copies: &ExistingCopies) -> Vec<Placement> {
+        let needed = self.needed_libraries(pins, &copies.globals);
         let mut placements = Vec::new();
-        let is_brought = |at: usize, kind| slots.contains_key(&at) && !copies.serve(at, kind);
-        for &at in self.library_order.iter().filter(|at| is_brought(**at, PartKind::Style)) {
-            placements.extend(library_parts(
-                Owner::Library(at),
-                PartKind::Style,
-                &self.libraries[at].styles,
-                Slot::Head,
-            ));
+        let is_brought = |id: &LibraryId, kind| needed.contains_key(id) && !copies.serve(*id, kind);
+        for &id in self.library_order.iter().filter(|id| is_brought(id, CodeKind::Style)) {
+            placements.extend(self.of_library(id, CodeKind::Style, Slot::Head, pins));
         }
-        for &at in self.style_order.iter().filter(|at| pins.contains(at)) {
-            if self.pins[at].style.as_ref().is_some_and(|style| style.is_placeable()) {
-                let part = PartKey { owner: Owner::Pin(at), kind: PartKind::Style, index: 0 };
-                placements.push(Placement { part, slot: Slot::Head, content: Content::Local });
+        for &id in self.style_order.iter().filter(|id| pins.contains(id)) {
+            if self.pins[id].style.as_ref().is_some_and(|style| style.is_placeable()) {
+                placements.push(self.of_pin(id, CodeKind::Style, Slot::Head));
             }
         }
         for slot in Slot::ALL {
-            let here = |at: &usize| slots.get(at) == Some(&slot) && is_brought(*at, PartKind::Script);
-            for at in self.library_order.iter().filter(|at| here(at)) {
-                placements.extend(library_parts(
-                    Owner::Library(*at),
-                    PartKind::Script,
-                    &self.libraries[*at].scripts,
-                    slot,
-                ));
+            let here = |id: &LibraryId| needed.get(id) == Some(&slot) && is_brought(id, CodeKind::Script);
+            for &id in self.library_order.iter().filter(|id| here(id)) {
+                placements.extend(self.of_library(id, CodeKind::Script, slot, pins));
             }
-            for &at in self.script_order.iter().filter(|at| pins.contains(at)) {
-                if self.pins[at].script.is_some() && *self.board.pins[at].slot == slot {
-                    let part = PartKey { owner: Owner::Pin(at), kind: PartKind::Script, index: 0 };
-                    placements.push(Placement { part, slot, content: Content::Local });
+            for &id in self.script_order.iter().filter(|id| pins.contains(id)) {
+                if self.pins[id].script.is_some() && *self.board.pins[id].slot == slot {
+                    placements.push(self.of_pin(id, CodeKind::Script, slot));
                 }
             }
         }
-        placements.sort_by_key(|placement| placement.slot);
+        placements.sort_by_key(|placement| placement.at);
         placements
     }
 
+    fn of_pin(&self, id: PinId, kind: CodeKind, slot: Slot) -> Placement {
+        let code = CodeKey { owner: Owner::Pin(id), kind, number: 0 };
+        Placement { code, at: InsertionPoint::Slot(slot), guard: self.guard(&[id]) }
+    }
+
+    fn of_library(
+        &self,
+        id: LibraryId,
+        kind: CodeKind,
+        slot: Slot,
+        pins: &[PinId],
+    ) -> impl Iterator<Item = Placement> {
+        let there = (0..).zip(self.libraries[id].files(kind));
+        let there = there.filter(|(_, file)| !matches!(file, LibraryFile::Missing));
+        let guard = if self.board.host.tells_pages_apart() {
+            let needs_it = |pin: &PinId| self.needed_libraries(&[*pin], &[]).contains_key(&id);
+            self.guard(&pins.iter().copied().filter(needs_it).collect::<Vec<_>>())
+        } else {
+            None
+        };
+        there.map(move |(number, _)| Placement {
+            code: CodeKey { owner: Owner::Library(id), kind, number },
+            at: InsertionPoint::Slot(slot),
+            guard: guard.clone(),
+        })
+    }
+
+    /// What keeps code to the pages of some pins; none where it is for every page, or the host has
+    /// a place for it on its pages alone.
+    pub fn guard(&self, pins: &[PinId]) -> Option<Guard> {
+        let is_everywhere = pins.iter().any(|pin| !is_for_some_pages(&self.board.pins[*pin]));
+        let is_guarded = self.board.host.tells_pages_apart() && !is_everywhere;
+        is_guarded.then(|| Guard { pins: pins.to_vec() })
+    }
+
     /// Whether some pins need any library.
-    pub fn brings_libraries(&self, pins: &[usize]) -> bool {
-        !self.library_slots(pins, &[]).is_empty()
+    pub fn brings_libraries(&self, pins: &[PinId]) -> bool {
+        !self.needed_libraries(pins, &[]).is_empty()
     }
 
     /// The libraries that some pins need on a page that has these globals by itself, and the first
     /// slot in which each is needed.
-    pub(super) fn library_slots(&self, pins: &[usize], globals: &[String]) -> BTreeMap<usize, Slot> {
+    pub fn needed_libraries(&self, pins: &[PinId], globals: &[String]) -> BTreeMap<LibraryId, Slot> {
         let mut slots = BTreeMap::new();
-        let mut waiting: Vec<(usize, Slot)> = Vec::new();
-        for &at in pins {
-            let pin = &self.board.pins[at];
+        let mut waiting: Vec<(LibraryId, Slot)> = Vec::new();
+        for &id in pins {
+            let pin = &self.board.pins[id];
             waiting.extend(pin.needs.iter().map(|need| (need.value, *pin.slot)));
-            let forgotten = self.needs.forgotten(at).filter(|own| !globals.contains(&own.global));
-            waiting.extend(forgotten.map(|own| (own.library, *pin.slot)));
+            let forgotten = self.needs.forgotten(id).filter(|need| !globals.contains(&need.global));
+            waiting.extend(forgotten.map(|need| (need.library, *pin.slot)));
         }
-        while let Some((at, slot)) = waiting.pop() {
-            if slots.get(&at).is_none_or(|earlier| slot < *earlier) {
-                slots.insert(at, slot);
-                waiting.extend(self.needs.libraries[at].iter().map(|need| (need.value, slot)));
+        while let Some((id, slot)) = waiting.pop() {
+            if slots.get(&id).is_none_or(|earlier| slot < *earlier) {
+                slots.insert(id, slot);
+                waiting.extend(self.needs.libraries[id].iter().map(|need| (need.value, slot)));
             }
         }
         slots
     }
 }
 
-fn library_parts(
-    owner: Owner,
-    kind: PartKind,
-    parts: &[LibraryPart],
-    slot: Slot,
-) -> impl Iterator<Item = Placement<'_>> {
-    parts.iter().enumerate().filter_map(move |(index, part)| {
-        let content = match part {
-            LibraryPart::Local(_) => Content::Local,
-            LibraryPart::Remote(url) => Content::Remote(url),
-            LibraryPart::Lost => return None,
-        };
-        Some(Placement { part: PartKey { owner, kind, index }, slot, content })
-    })
-}
-
-fn is_for(pin: &Pin, url: &url::Url) -> bool {
-    !pin.off
-        && (pin.pages.is_empty() || pin.pages.iter().any(|pattern| pattern.matches_url(url)))
-        && !pin.skip.iter().any(|pattern| pattern.matches_url(url))
-}
-
-/// Execution far a pin reaches: the whole site, some pages, a part of pages.
-fn breadth(pin: &Pin) -> u8 {
-    if pin.within.is_some() {
-        2
-    } else {
-        u8::from(!pin.pages.is_empty() || !pin.skip.is_empty() || pin.having.is_some())
-    }
-}
-
-fn cycle(circle: Circle, owner: fn(usize) -> Owner) -> Problem {
-    Problem::Cycle { circle: circle.into_iter().map(|(at, span)| (owner(at), span)).collect() }
-}
-
-fn early_slots(board: &Board) -> impl Iterator<Item = Problem> {
-    board.pins.iter().enumerate().flat_map(|(at, pin)| {
-        let early = pin.after.iter().filter(|after| {
-            let earlier = &board.pins[after.value];
-            !pin.off
-                && !earlier.off
-                && *pin.slot < *earlier.slot
-                && earlier.script.is_some()
-                && pin.script.is_some()
-        });
-        early.map(move |after| Problem::EarlySlot { pin: at, after: after.value, place: after.span })
-    })
+/// Whether a pin is for some of the pages alone.
+pub(super) fn is_for_some_pages(pin: &Pin) -> bool {
+    !pin.pages.is_empty() || !pin.skip.is_empty() || pin.having.is_some()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::board::Board;
+    use crate::code::Id as _;
     use crate::source::MemoryFiles;
 
     const BOARD: &str = "[site]\nroot = 'site'\n[library.chart]\nstyle = 'v/chart.css'\nscript = 'v/chart.js'\nneeds = ['base']\n\
@@ -235,11 +152,11 @@ mod tests {
         ])
     }
 
-    fn drawn(plan: &Plan<'_>, pins: &[usize]) -> Vec<String> {
-        let draw = |p: &Placement<'_>| {
-            format!("{} {} {:?} {}", p.slot, plan.name_of(p.part.owner), p.part.kind, p.part.index)
+    fn drawn(plan: &Plan<'_>, pins: &[PinId]) -> Vec<String> {
+        let draw = |p: &Placement| {
+            format!("{} {} {:?} {}", p.at.slot(), plan.name_of(p.code.owner), p.code.kind, p.code.number)
         };
-        plan.placements(pins, &Copies::default()).iter().map(draw).collect()
+        plan.placements(pins, &ExistingCopies::default()).iter().map(draw).collect()
     }
 
     #[test]
@@ -255,7 +172,7 @@ mod tests {
             "foot late Script 0", "foot some Script 0",
         ];
         assert_eq!(drawn(&plan, &all), expected);
-        assert_eq!(drawn(&plan, &[0]), ["head part Style 0"]);
+        assert_eq!(drawn(&plan, &[PinId::new(0)]), ["head part Style 0"]);
     }
 
     #[test]
@@ -273,5 +190,27 @@ mod tests {
             .map(|p| format!("{p:?}").split([' ', '{']).next().unwrap_or_default().to_owned())
             .collect();
         assert_eq!(kinds, ["NotUtf8", "NotUtf8", "NotUtf8", "Cycle", "EarlySlot"]);
+    }
+
+    #[test]
+    fn where_one_text_is_on_every_page_code_for_some_pages_is_guarded() {
+        for (host, guarded) in [("files", ""), ("page-slots", ""), ("site-slots", "some base chart some")] {
+            let board = Board::parse(&format!("{BOARD}[host]\nkind = '{host}'\n")).unwrap();
+            let plan = Plan::new(&board, &files());
+            let some = board.pins.find(|pin| *pin.name == "some").unwrap();
+            let all = board.pins.find(|pin| *pin.name == "all").unwrap();
+            let guards = |pins: &[PinId]| {
+                let placements = plan.placements(pins, &ExistingCopies::default()).into_iter();
+                let guarded = placements.filter(|placement| placement.guard.is_some());
+                let mut names: Vec<_> = guarded.map(|placement| plan.name_of(placement.code.owner)).collect();
+                names.dedup();
+                names.join(" ")
+            };
+            let expected: Vec<&str> = guarded.split(' ').filter(|name| !name.is_empty()).collect();
+            let found = guards(&[some]);
+            assert!(expected.iter().all(|name| found.contains(name)), "{host}: {found}");
+            assert_eq!(found.is_empty(), expected.is_empty(), "{host}: {found}");
+            assert!(!guards(&[all]).contains("all"), "{host}");
+        }
     }
 }

@@ -1,6 +1,6 @@
 //! What keeps a board from being carried out as it stands.
 
-use super::key::Owner;
+use crate::code::{Owner, PinId};
 use crate::source::{FileError, FilePath, Span};
 
 /// Something that the plan had to leave out or could not put in order.
@@ -63,9 +63,9 @@ pub enum Problem {
     /// A pin's script stands in an earlier slot than the script that it has to come after.
     EarlySlot {
         /// The pin.
-        pin: usize,
+        pin: PinId,
         /// The pin that it has to come after.
-        after: usize,
+        after: PinId,
         /// Where the board says so.
         place: Span,
     },

@@ -5,7 +5,7 @@ use oxc_semantic::SemanticBuilder;
 
 use super::syntax::{ScriptKind, flaw_of, with_early_errors, with_program_as};
 
-/// Execution a pin's script is confined.
+/// How a pin's script is confined.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Hash)]
 pub struct Frame {
     /// The elements that it runs for, once for each: a selector. Without one it runs once, for the

@@ -11,7 +11,7 @@ use super::reader::Reader;
 use super::record::When;
 use super::values::{Value, leaves, symbol_of};
 
-/// Execution far a test is followed, through variables too.
+/// How far a test is followed, through variables too.
 const DEEPEST: usize = 8;
 
 fn inside(part: Span, below: Span) -> bool {

@@ -4,6 +4,7 @@
 mod added;
 mod calls;
 mod facts;
+mod file;
 mod frame;
 mod globals;
 mod guards;
@@ -19,6 +20,7 @@ mod values;
 
 pub use added::AddedName;
 pub use facts::facts;
+pub use file::ScriptFile;
 pub use frame::Frame;
 pub use globals::{is_browser_global, is_member};
 pub use inline::inline_safe;

@@ -38,7 +38,7 @@ pub(super) fn given<'a>(values: &Values<'_, 'a>, call: &'a CallExpression<'a>, g
     }
 }
 
-/// Execution deep into objects and from variable to variable it is looked.
+/// How deep into objects and from variable to variable it is looked.
 const DEEPEST: usize = 4;
 /// The most expressions that a value is taken apart into.
 const BUDGET: usize = 100;
@@ -144,7 +144,7 @@ struct Sources<'v, 's, 'a> {
     values: &'v Values<'s, 'a>,
     words: Vec<String>,
     depth: usize,
-    /// Execution many names are still looked at.
+    /// How many names are still looked at.
     budget: usize,
 }
 

@@ -7,7 +7,7 @@ use super::syntax::ScriptFlaw;
 use crate::source::Span;
 
 /// When a piece of a script runs.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
 pub enum When {
     /// While the script runs from top to bottom.
     Now,

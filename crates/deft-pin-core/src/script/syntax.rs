@@ -58,7 +58,7 @@ pub(super) fn with_program<T: Send>(
     with_program_as(text, ScriptKind::Classic, then)
 }
 
-/// Execution a script is read.
+/// How a script is read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum ScriptKind {
     /// As a classic script.

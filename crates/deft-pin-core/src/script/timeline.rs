@@ -2,7 +2,7 @@
 //! applied, before which others (HTML 4.12.1, 8.1.4.2, 13.2.7; "prepare the script element", "the
 //! end").
 
-/// Execution a script or a sheet of a page comes to its timing.
+/// How a script or a sheet of a page comes to its timing.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum Execution {
     /// A script that holds the parser up until it has run.
@@ -60,7 +60,7 @@ impl Execution {
 /// What the timeline needs to know of a script or a sheet, in the order of the document.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Timing {
-    /// Execution it comes to its timing.
+    /// How it comes to its timing.
     pub execution: Execution,
     /// For a module, whether it, or what it imports, may wait on its way: others do not wait for
     /// the rest of it. For a sheet, whether it may come to nothing: its media do not hold for
@@ -72,7 +72,7 @@ pub struct Timing {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Timeline {
     timings: Vec<Timing>,
-    /// Execution many scripts that hold the parser up stand before each place.
+    /// How many scripts that hold the parser up stand before each place.
     classics: Vec<u32>,
     /// Whether some script of the list that runs at the end is certain to come before listeners.
     has_list: bool,

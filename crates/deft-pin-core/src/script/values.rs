@@ -16,7 +16,7 @@ use oxc_semantic::{NodeId, Semantic, SymbolId};
 use oxc_span::GetSpan;
 use oxc_syntax::operator::{BinaryOperator, LogicalOperator, UnaryOperator};
 
-/// Execution far values are followed from one name to the next.
+/// How far values are followed from one name to the next.
 const DEEPEST: usize = 12;
 /// The most values that an expression is taken to have.
 const MOST: usize = 16;

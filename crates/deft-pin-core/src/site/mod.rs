@@ -1,21 +1,23 @@
-//! A site: a folder of rendered pages, named by their URL paths, and what these load.
+//! A site: a folder of rendered pages, named by their URL paths, what these load, and the shelf on
+//! which its sheets and scripts are kept.
 
-mod address;
-mod handlers;
+mod event_handlers;
 mod loads;
 mod modules;
+mod name_sources;
 mod pages;
+mod parsed;
 mod policy;
-mod scripts;
 mod sheets;
+mod shelf;
 mod steps;
 
-pub use address::encode_segment as encoded_name;
-pub(crate) use address::encode_segment;
-pub use handlers::{Handler, handlers};
-pub use loads::{Base, Load, LoadKind, LoadTarget, address_in, loads};
+pub use event_handlers::{EventHandler, event_handlers};
+pub use loads::{Base, Load, loads};
+pub use name_sources::{NameSource, name_source};
 pub use pages::{Page, PagePath, Site};
-pub use policy::{Policy, Request, Stop, policies};
-pub use scripts::{Bringer, ScriptFile, ScriptFiles, brings};
-pub use sheets::{PageSheets, PlacedSheet, SheetFiles, SheetOrigin, SheetPlace, page_sheets};
-pub use steps::{PageStep, PlacedStep, page_steps, with_placed};
+pub use parsed::ParsedPage;
+pub use policy::{PagePolicy, Request, Stop, policies};
+pub use sheets::{PageSheets, PlacedSheet, SheetPlace, TextStart, page_sheets};
+pub use shelf::{Shelf, ShelfSheet};
+pub use steps::{PagePart, PageStep, PlacedStep, StepCode, StepScript, page_steps, with_placed};

@@ -1,29 +1,31 @@
-//! The modules that a module of a page imports, by way of its import map (HTML 8.1.6.2).
+//! The modules that a module of a page imports, by way of its import map (HTML, "resolve a module
+//! specifier"). What a specifier means is worked out by `import_map`.
 
 use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use html5ever::local_name;
-use serde_json::Value;
+use import_map::ImportMap;
+use url::Url;
 
-use super::loads::{LoadTarget, address_in};
-use super::pages::{Page, Site};
-use super::scripts::{ScriptFile, ScriptFiles};
-use crate::markup::Document;
-use crate::script::ScriptKind;
-use crate::source::{FilePath, Files};
+use super::loads::base_url;
+use super::parsed::ParsedPage;
+use super::shelf::Shelf;
+use crate::code::{file_of, file_url, is_on_site, site_host};
+use crate::script::{ScriptFile, ScriptKind};
+use crate::source::FilePath;
 
-/// What specifiers mean on a page, by its first import map.
-pub(super) struct ImportMap {
-    /// Specifiers, or starts of some that end in a slash, with the addresses that they mean; the
-    /// longest first.
-    entries: Vec<(String, LoadTarget)>,
-    /// Whether there is more to it than is understood here: scopes, or a `<base>`.
-    is_beyond: bool,
+/// What specifiers mean on a page.
+pub(super) struct PageModules {
+    /// The page's first import map, or an empty one.
+    map: ImportMap,
+    /// What the page's own addresses start from.
+    base: Url,
 }
 
 /// The modules that run before another one.
-pub(super) struct Gathered {
+#[derive(Default)]
+pub(super) struct ImportedModules {
     pub(super) modules: Vec<Arc<ScriptFile>>,
     /// Whether all of them could be read.
     pub(super) is_whole: bool,
@@ -32,79 +34,93 @@ pub(super) struct Gathered {
 /// The most modules that are followed from one.
 const MOST: usize = 500;
 
-impl ImportMap {
-    pub(super) fn of(document: &Document, page: &Page) -> Self {
-        let mut map = ImportMap { entries: Vec::new(), is_beyond: document.base().is_some() };
-        let element = document.elements().find(|element| {
+impl PageModules {
+    pub(super) fn of(page: &ParsedPage<'_>) -> Self {
+        let base = base_url(&page.document, page.page).unwrap_or_else(site_host);
+        let element = page.document.elements().find(|element| {
             let kind = element.attr(&local_name!("type")).unwrap_or_default();
-            element.name.local == local_name!("script") && kind.trim().eq_ignore_ascii_case("importmap")
+            element.data().name.local == local_name!("script")
+                && kind.trim().eq_ignore_ascii_case("importmap")
         });
-        let text = element.map(|element| document.text_of(element.id)).unwrap_or_default();
-        let Ok(Value::Object(json)) = serde_json::from_str::<Value>(&text) else { return map };
-        map.is_beyond |= json.contains_key("scopes");
-        let entries = json.get("imports").and_then(Value::as_object).into_iter().flatten();
-        for (specifier, address) in entries {
-            if let Some(address) = address.as_str() {
-                map.entries.push((specifier.clone(), address_in(&page.file, address)));
-            }
-        }
-        map.entries.sort_by_key(|(specifier, _)| std::cmp::Reverse(specifier.len()));
-        map
+        let text = element.map(|element| page.document.text_of(element.id));
+        let map = text.and_then(|text| import_map::parse_from_json(base.clone(), &text).ok());
+        let map = map.map_or_else(|| ImportMap::new(base.clone()), |parsed| parsed.import_map);
+        PageModules { map, base }
     }
 
-    /// The file that a specifier means in a module.
-    fn resolve(&self, from: &FilePath, specifier: &str) -> Option<FilePath> {
-        let is_relative = ["/", "./", "../"].iter().any(|start| specifier.starts_with(start));
-        let mapped = self.entries.iter().find_map(|(key, target)| {
-            let rest = specifier.strip_prefix(key.as_str())?;
-            match target {
-                LoadTarget::Local(file) if rest.is_empty() => Some(Some(file.clone())),
-                LoadTarget::Local(file) if key.ends_with('/') => Some(file.join(rest).ok()),
-                _ if rest.is_empty() || key.ends_with('/') => Some(None),
-                _ => None,
-            }
-        });
-        match (mapped, is_relative) {
-            (Some(mapped), _) => mapped,
-            (None, true) => match address_in(from, specifier) {
-                LoadTarget::Local(file) => Some(file),
-                _ => None,
-            },
-            (None, false) => None,
-        }
-    }
-
-    /// What a module imports, and what that does, each once.
-    pub(super) fn gather(
+    /// What a module imports, and what that imports, each once. `file` is the module's own; none
+    /// where it stands in the page.
+    pub(super) fn imported_by(
         &self,
-        base: &FilePath,
-        script: Option<&Arc<ScriptFile>>,
-        (files, site, known): (&dyn Files, &Site, &ScriptFiles),
-    ) -> Gathered {
-        let mut gathered = Gathered { modules: Vec::new(), is_whole: script.is_some() };
+        script: &Arc<ScriptFile>,
+        file: Option<&FilePath>,
+        shelf: &Shelf<'_>,
+    ) -> ImportedModules {
+        let mut imported = ImportedModules { modules: Vec::new(), is_whole: true };
         let mut seen: BTreeSet<FilePath> = BTreeSet::new();
-        let mut waiting: Vec<(FilePath, Arc<ScriptFile>)> =
-            script.map(|script| (base.clone(), Arc::clone(script))).into_iter().collect();
+        let from = file.and_then(file_url).unwrap_or_else(|| self.base.clone());
+        let mut waiting: Vec<(Url, Arc<ScriptFile>)> = vec![(from, Arc::clone(script))];
         while let Some((from, script)) = waiting.pop() {
             for specifier in &script.facts(ScriptKind::Module).imports {
-                let found = (!self.is_beyond).then(|| self.resolve(&from, specifier)).flatten();
-                let Some(file) = found else {
-                    gathered.is_whole = false;
+                let url = self.map.resolve(specifier, &from).ok().filter(is_on_site);
+                let Some((url, file)) = url.and_then(|url| Some((url.clone(), file_of(&url)?))) else {
+                    imported.is_whole = false;
                     continue;
                 };
                 if seen.len() >= MOST || !seen.insert(file.clone()) {
-                    gathered.is_whole &= seen.len() < MOST;
+                    imported.is_whole &= seen.len() < MOST;
                     continue;
                 }
-                match known.get(&file, files, site) {
+                match shelf.module(&file) {
                     Some(module) => {
-                        gathered.modules.push(Arc::clone(&module));
-                        waiting.push((file, module));
+                        imported.modules.push(Arc::clone(&module));
+                        waiting.push((url, module));
                     }
-                    None => gathered.is_whole = false,
+                    None => imported.is_whole = false,
                 }
             }
         }
-        gathered
+        imported
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::site::{Page, Site};
+    use crate::source::MemoryFiles;
+
+    #[test]
+    fn specifiers_mean_what_the_import_map_says() {
+        let files = MemoryFiles::from([
+            ("index.html", ""),
+            ("js/tide.js", "import './wave.js'; export const tide = 1"),
+            ("js/wave.js", "export const wave = 1"),
+            ("js/old/tide.js", "export const old = 1"),
+            ("lib/a/x.js", "export const x = 1"),
+        ]);
+        let site = Site::list(&files, &FilePath::root()).unwrap();
+        let shelf = Shelf::new(&site, &files);
+        let map = "<script type=importmap>{\"imports\": {\"tide\": \"/js/tide.js\", \"lib/\": \"./lib/\"},\
+            \"scopes\": {\"/js/old/\": {\"tide\": \"/js/old/tide.js\"}}}</script>";
+        let table = [
+            (map, "import 'tide'", None, 2, true),
+            (map, "import 'lib/a/x.js'", None, 1, true),
+            (map, "import 'tide'", Some("js/old/start.js"), 1, true),
+            (map, "import 'bare'", None, 0, false),
+            ("", "import './js/wave.js'", None, 1, true),
+            ("", "import './wave.js'", Some("js/start.js"), 1, true),
+            ("<base href=/js/>", "import './wave.js'", None, 1, true),
+            ("", "import 'https://cdn.example/x.js'", None, 0, false),
+            ("<script type=importmap>{</script>", "import 'tide'", None, 0, false),
+        ];
+        for (html, script, file, count, is_whole) in table {
+            let page = Page::new(FilePath::parse("index.html").unwrap());
+            let page = ParsedPage::new(&page, html.as_bytes());
+            let script = Arc::new(ScriptFile::new(script.to_owned()));
+            let file = file.map(|file| FilePath::parse(file).unwrap());
+            let found = PageModules::of(&page).imported_by(&script, file.as_ref(), &shelf);
+            assert_eq!((found.modules.len(), found.is_whole), (count, is_whole), "{html} {script:?}");
+        }
     }
 }

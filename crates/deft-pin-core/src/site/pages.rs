@@ -5,7 +5,7 @@ use std::fmt;
 
 use serde::{Serialize, Serializer};
 
-use super::address::{encode_path, host};
+use crate::code::{PageId, Table, encode_path, site_host};
 use crate::source::{FileError, FilePath, Files};
 
 /// The path of a page in its site's URLs: `/`, `/timetable/`, `/about.html`. Shown as people
@@ -30,7 +30,7 @@ impl PagePath {
 
     /// The path in a URL, on a host that stands for the site's own.
     pub fn url(&self) -> url::Url {
-        let mut url = host();
+        let mut url = site_host();
         url.set_path(&self.encoded());
         url
     }
@@ -75,7 +75,7 @@ pub struct Site {
     /// The folder that holds the site, as seen from the board.
     pub root: FilePath,
     /// The pages, by path.
-    pub pages: Vec<Page>,
+    pub pages: Table<PageId, Page>,
     /// Every other file, as seen from the root, by name.
     pub others: Vec<FilePath>,
 }
@@ -111,7 +111,7 @@ impl Site {
                 page.path = PagePath(format!("/{}", page.file));
             }
         }
-        Site { root: root.clone(), pages, others }
+        Site { root: root.clone(), pages: Table::new(pages), others }
     }
 
     /// A file of the site, as seen from the board.
@@ -140,8 +140,8 @@ mod tests {
         let site = Site::list(&files, &FilePath::parse("site").unwrap()).unwrap();
         let paths: Vec<_> = site.pages.iter().map(|page| page.path.as_str()).collect();
         assert_eq!(paths, ["/", "/index.htm", "/about.html", "/fares/", "/piers/Port Ellery/index.HTML"]);
-        assert_eq!(site.pages[0].file.as_str(), "index.html");
+        assert_eq!(site.pages.iter().next().unwrap().file.as_str(), "index.html");
         assert_eq!(site.others.iter().map(FilePath::as_str).collect::<Vec<_>>(), ["css/site.css"]);
-        assert_eq!(site.pages[4].path.encoded(), "/piers/Port%20Ellery/index.HTML");
+        assert_eq!(site.pages.iter().last().unwrap().path.encoded(), "/piers/Port%20Ellery/index.HTML");
     }
 }

@@ -1,34 +1,42 @@
-//! Content Security Policy: whether a page's policies let a script or a sheet in (CSP3 6.7).
+//! Content Security Policy: whether a page's policies let a script or a sheet in. The matching is
+//! that of `content-security-policy`; what is ours is to find the policies of a page, to allow for
+//! not knowing the host that the site is served from, and to say what would let something in.
 
 use base64::Engine as _;
+use content_security_policy::{
+    CheckResult, Destination, Element, Initiator, InlineCheckType, ParserMetadata, Policy, PolicyDisposition,
+    PolicySource, Request as Fetch, Violates,
+};
 use html5ever::{LocalName, local_name};
+use serde::Serialize;
 use sha2::{Digest, Sha256};
 use url::Url;
 
+use crate::code::{CodeKind, site_host};
 use crate::markup::Document;
 
 /// A policy, and from where on in the page it counts.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Policy {
-    directives: Vec<(String, Vec<String>)>,
+#[derive(Clone, Debug)]
+pub struct PagePolicy {
+    policy: Policy,
     /// The byte of the page's text at which its `<meta>` stands; 0 for one that the page is served
     /// with.
     pub from: u32,
 }
 
-/// What would be let in or not.
+/// What a page asks to be let in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Request<'r> {
-    /// A file beside the page.
-    Own,
-    /// An address on another host.
-    Foreign(&'r str),
+    /// A file on the host that the page itself is from.
+    OwnFile,
+    /// A URL on another host.
+    Url(&'r str),
     /// The text of an element.
-    Inline(&'r str),
+    InlineText(&'r str),
 }
 
 /// A policy that stops something.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 pub struct Stop {
     /// The directive that does.
     pub directive: String,
@@ -39,10 +47,11 @@ pub struct Stop {
 }
 
 /// The policies of a page: those that it is served with, and those in its head. One that is not
-/// in the head does not count (HTML 4.2.5.3).
-pub fn policies(document: &Document, served: Option<&str>) -> Vec<Policy> {
-    let mut all: Vec<Policy> =
-        served.into_iter().flat_map(|text| text.split(',')).map(|text| Policy::parse(text, 0)).collect();
+/// in the head does not count (HTML, "Content Security Policy state").
+pub fn policies(document: &Document, served: Option<&str>) -> Vec<PagePolicy> {
+    let served = served.into_iter().flat_map(|text| text.split(','));
+    let mut all: Vec<PagePolicy> =
+        served.map(|text| PagePolicy::parse(text, PolicySource::Header, 0)).collect();
     let Some(head) = document.head() else { return all };
     let in_head = document.elements().take_while(|element| element.name.local != local_name!("body"));
     for meta in in_head.filter(|element| element.name.local == local_name!("meta")) {
@@ -51,66 +60,77 @@ pub fn policies(document: &Document, served: Option<&str>) -> Vec<Policy> {
             .is_some_and(|kind| kind.trim().eq_ignore_ascii_case("content-security-policy"));
         if is_policy && meta.is_within(head) {
             let text = meta.attr(&local_name!("content")).unwrap_or_default();
-            all.extend(text.split(',').map(|text| Policy::parse(text, meta.data().start())));
+            let start = meta.data().start();
+            all.extend(text.split(',').map(|text| PagePolicy::parse(text, PolicySource::Meta, start)));
         }
     }
     all
 }
 
-impl Policy {
-    /// Reads a policy (CSP3 2.2.1). A directive that stands there twice counts the first time.
-    pub fn parse(text: &str, from: u32) -> Self {
-        let mut directives: Vec<(String, Vec<String>)> = Vec::new();
-        for directive in text.split(';') {
-            let mut words = directive.split_ascii_whitespace();
-            let Some(name) = words.next().map(str::to_ascii_lowercase) else { continue };
-            if directives.iter().all(|(known, _)| *known != name) {
-                directives.push((name, words.map(str::to_owned).collect()));
-            }
-        }
-        Policy { directives, from }
+impl PagePolicy {
+    fn parse(text: &str, source: PolicySource, from: u32) -> Self {
+        PagePolicy { policy: Policy::parse(text, source, PolicyDisposition::Enforce), from }
     }
 
     /// What in the policy stops a script or a sheet; none where it is let in, or where that cannot
     /// be known since it depends on the host that the site is served from.
-    pub fn stops(&self, is_script: bool, request: Request<'_>) -> Option<Stop> {
-        let names = match is_script {
-            true => ["script-src-elem", "script-src", "default-src"],
-            false => ["style-src-elem", "style-src", "default-src"],
+    pub fn stops(&self, kind: CodeKind, request: Request<'_>) -> Option<Stop> {
+        let names = match kind {
+            CodeKind::Script => ["script-src-elem", "script-src", "default-src"],
+            CodeKind::Style => ["style-src-elem", "style-src", "default-src"],
         };
-        let find = |name: &&str| self.directives.iter().find(|(known, _)| known == name);
-        let (directive, sources) = names.iter().find_map(find)?;
-        let lower: Vec<String> = sources.iter().map(|source| source.to_ascii_lowercase()).collect();
-        let has = |word: &str| lower.iter().any(|source| source == word);
-        let is_hash = |source: &String| {
-            ["'sha256-", "'sha384-", "'sha512-"].iter().any(|kind| source.starts_with(kind))
-        };
-        let has_nonce = lower.iter().any(|source| source.starts_with("'nonce-"));
-        let is_dynamic = is_script && has("'strict-dynamic'");
-        let by_host =
-            |matches: &dyn Fn(&str) -> bool| !is_dynamic && lower.iter().any(|source| matches(source));
-        let is_let_in = match request {
-            Request::Inline(text) => {
-                let open = has("'unsafe-inline'") && !has_nonce && !lower.iter().any(is_hash) && !is_dynamic;
-                open || sources.contains(&hash(text))
-            }
+        let find = |name: &&str| self.policy.directive_set.iter().find(|known| known.name == **name);
+        let directive = names.iter().find_map(find)?;
+        let has = |word: &str| directive.value.iter().any(|source| source.eq_ignore_ascii_case(word));
+        let is_strict = kind == CodeKind::Script && has("'strict-dynamic'");
+        let (is_let_in, wanted) = match request {
+            Request::InlineText(text) => (self.lets_inline(kind, text), hash(text)),
             // A host in the list may be the site's own.
-            Request::Own => by_host(&|source| {
-                source == "'self'" || !source.starts_with('\'') && source != "data:" && source != "blob:"
-            }),
-            Request::Foreign(url) => by_host(&|source| matches_url(source, url)),
-        };
-        if is_let_in {
-            return None;
-        }
-        let wanted = match request {
-            Request::Inline(text) => hash(text),
-            Request::Own => "'self'".to_owned(),
-            Request::Foreign(url) => {
-                Url::parse(url).map(|url| url.origin().ascii_serialization()).unwrap_or_default()
+            Request::OwnFile => {
+                let is_host = |source: &String| {
+                    source.eq_ignore_ascii_case("'self'")
+                        || !source.starts_with('\'') && source != "data:" && source != "blob:"
+                };
+                (!is_strict && directive.value.iter().any(is_host), "'self'".to_owned())
+            }
+            Request::Url(address) => {
+                let url = Url::parse(address).ok()?;
+                (self.lets_url(kind, &url), url.origin().ascii_serialization())
             }
         };
-        Some(Stop { directive: directive.clone(), wanted, is_strict: is_dynamic })
+        (!is_let_in).then(|| Stop { directive: directive.name.clone(), wanted, is_strict })
+    }
+
+    /// "Should element's inline type behavior be blocked by Content Security Policy?", asked of
+    /// each directive: what the crate makes of the whole list cuts a sample of the text by bytes.
+    fn lets_inline(&self, kind: CodeKind, text: &str) -> bool {
+        let kind = match kind {
+            CodeKind::Script => InlineCheckType::Script,
+            CodeKind::Style => InlineCheckType::Style,
+        };
+        let element = Element { nonce: None };
+        let mut directives = self.policy.directive_set.iter();
+        directives.all(|own| own.inline_check(&element, kind, &self.policy, text) == CheckResult::Allowed)
+    }
+
+    /// "Does request violate policy?"
+    fn lets_url(&self, kind: CodeKind, url: &Url) -> bool {
+        let fetch = Fetch {
+            url: url.clone(),
+            current_url: url.clone(),
+            // Where the site is served from is not known; that it is over HTTP or HTTPS is.
+            origin: site_host().origin(),
+            redirect_count: 0,
+            destination: match kind {
+                CodeKind::Script => Destination::Script,
+                CodeKind::Style => Destination::Style,
+            },
+            initiator: Initiator::None,
+            nonce: String::new(),
+            integrity_metadata: String::new(),
+            parser_metadata: ParserMetadata::ParserInserted,
+        };
+        self.policy.does_request_violate_policy(&fetch) == Violates::DoesNotViolate
     }
 }
 
@@ -119,106 +139,71 @@ fn hash(text: &str) -> String {
     format!("'sha256-{}'", base64::engine::general_purpose::STANDARD.encode(Sha256::digest(text.as_bytes())))
 }
 
-/// Whether a scheme or host source matches a URL (CSP3 6.7.2.8).
-fn matches_url(source: &str, address: &str) -> bool {
-    let Ok(url) = Url::parse(address) else { return false };
-    if source == "*" {
-        return matches!(url.scheme(), "http" | "https");
-    }
-    if source.starts_with('\'') {
-        return false;
-    }
-    if let Some(scheme) = source.strip_suffix(':').filter(|scheme| !scheme.contains('/')) {
-        return scheme_matches(scheme, url.scheme());
-    }
-    let (scheme, rest) = match source.split_once("://") {
-        Some((scheme, rest)) => (Some(scheme), rest),
-        None => (None, source),
-    };
-    let (host, path) = rest.split_once('/').map_or((rest, ""), |(host, path)| (host, path));
-    let (host, port) = host.rsplit_once(':').map_or((host, None), |(host, port)| (host, Some(port)));
-    let own = url.host_str().unwrap_or_default().to_ascii_lowercase();
-    let host_matches = match host.strip_prefix("*.") {
-        Some(domain) => own.strip_suffix(domain).is_some_and(|rest| rest.ends_with('.')),
-        None => own == host,
-    };
-    let port_matches = match port {
-        Some("*") => true,
-        Some(port) => url.port_or_known_default().is_some_and(|own| own.to_string() == port),
-        None => url.port().is_none(),
-    };
-    let path_matches = match path {
-        "" => true,
-        path if path.ends_with('/') => url.path()[1..].to_ascii_lowercase().starts_with(path),
-        path => url.path()[1..].eq_ignore_ascii_case(path),
-    };
-    scheme.is_none_or(|scheme| scheme_matches(scheme, url.scheme()))
-        && host_matches
-        && port_matches
-        && path_matches
-}
-
-fn scheme_matches(source: &str, own: &str) -> bool {
-    source == own || (source == "http" && own == "https")
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
+    use CodeKind::{Script, Style};
 
     #[test]
     fn what_a_policy_stops() {
         let x = "'sha256-LXB4DbsYcMV+4FIjFfq7uUG8vYIUVtpMTkwLoyYg5D0='";
         let table = [
-            ("", true, Request::Own, None),
-            ("script-src 'none'", true, Request::Own, Some("'self'")),
-            ("script-src 'self'", true, Request::Own, None),
-            ("script-src 'self'; SCRIPT-SRC 'none'", true, Request::Own, None),
+            ("", Script, Request::OwnFile, None),
+            ("script-src 'none'", Script, Request::OwnFile, Some("'self'")),
+            ("script-src 'self'", Script, Request::OwnFile, None),
+            ("script-src 'self'; SCRIPT-SRC 'none'", Script, Request::OwnFile, None),
             (
                 "default-src 'self'",
-                true,
-                Request::Foreign("https://cdn.example/a.js"),
+                Script,
+                Request::Url("https://cdn.example/a.js"),
                 Some("https://cdn.example"),
             ),
-            ("default-src 'none'; script-src *", true, Request::Foreign("https://cdn.example/a.js"), None),
-            ("script-src cdn.example", true, Request::Foreign("https://cdn.example/a.js"), None),
-            ("script-src https:", true, Request::Foreign("https://cdn.example/a.js"), None),
-            ("script-src *.example", true, Request::Foreign("https://cdn.example/a.js"), None),
+            ("default-src 'none'; script-src *", Script, Request::Url("https://cdn.example/a.js"), None),
+            ("script-src cdn.example", Script, Request::Url("https://cdn.example/a.js"), None),
+            ("script-src https:", Script, Request::Url("https://cdn.example/a.js"), None),
+            ("script-src *.example", Script, Request::Url("https://cdn.example/a.js"), None),
             (
                 "script-src *.cdn.example",
-                true,
-                Request::Foreign("https://cdn.example/a.js"),
+                Script,
+                Request::Url("https://cdn.example/a.js"),
                 Some("https://cdn.example"),
             ),
             (
                 "script-src cdn.example/b/",
-                true,
-                Request::Foreign("https://cdn.example/a.js"),
+                Script,
+                Request::Url("https://cdn.example/a.js"),
                 Some("https://cdn.example"),
             ),
             (
                 "script-src cdn.example:444",
-                true,
-                Request::Foreign("https://cdn.example/a.js"),
+                Script,
+                Request::Url("https://cdn.example/a.js"),
                 Some("https://cdn.example"),
             ),
-            ("script-src https://www.sorrel.example", true, Request::Own, None),
-            ("script-src 'self' 'strict-dynamic' 'nonce-x'", true, Request::Own, Some("'self'")),
-            ("style-src 'self'", true, Request::Own, None),
-            ("style-src-elem 'none'; style-src 'self'", false, Request::Own, Some("'self'")),
-            ("script-src 'self'", true, Request::Inline("x"), Some(x)),
-            ("script-src 'unsafe-inline'", true, Request::Inline("x"), None),
-            ("script-src 'unsafe-inline' 'nonce-abc'", true, Request::Inline("x"), Some(x)),
-            ("img-src 'none'", true, Request::Inline("x"), None),
+            ("script-src https://www.sorrel.example", Script, Request::OwnFile, None),
+            ("script-src 'self' 'strict-dynamic' 'nonce-x'", Script, Request::OwnFile, Some("'self'")),
+            ("style-src 'self'", Script, Request::OwnFile, None),
+            ("style-src-elem 'none'; style-src 'self'", Style, Request::OwnFile, Some("'self'")),
+            ("script-src 'self'", Script, Request::InlineText("x"), Some(x)),
+            ("script-src 'unsafe-inline'", Script, Request::InlineText("x"), None),
+            ("script-src 'unsafe-inline' 'nonce-abc'", Script, Request::InlineText("x"), Some(x)),
+            ("img-src 'none'", Script, Request::InlineText("x"), None),
         ];
-        for (text, is_script, request, expected) in table {
-            let found = Policy::parse(text, 0).stops(is_script, request).map(|stop| stop.wanted);
+        for (text, kind, request, expected) in table {
+            let found =
+                PagePolicy::parse(text, PolicySource::Header, 0).stops(kind, request).map(|stop| stop.wanted);
             match request {
-                Request::Inline(_) => assert_eq!(found.is_some(), expected.is_some(), "{text}"),
+                Request::InlineText(_) => assert_eq!(found.is_some(), expected.is_some(), "{text}"),
                 _ => assert_eq!(found.as_deref(), expected, "{text}"),
             }
         }
-        let own = hash("x");
-        assert_eq!(Policy::parse(&format!("script-src {own}"), 0).stops(true, Request::Inline("x")), None);
+        let policy = |text: &str| PagePolicy::parse(text, PolicySource::Meta, 0);
+        let by_hash = format!("script-src {}", hash("x"));
+        assert_eq!(policy(&by_hash).stops(Script, Request::InlineText("x")), None);
+        // What is shown of a text in a report must not be cut within a character.
+        let long = "é".repeat(60);
+        assert!(
+            policy("script-src 'self' 'report-sample'").stops(Script, Request::InlineText(&long)).is_some()
+        );
     }
 }

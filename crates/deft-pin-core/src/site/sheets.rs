@@ -1,60 +1,54 @@
 //! The style sheets of a page, in the order in which they count, with all that they import.
 
-use std::collections::HashMap;
-use std::sync::{Arc, Mutex, OnceLock};
+use std::sync::Arc;
 
+use encoding_rs::Encoding;
 use html5ever::{LocalName, local_name};
 
-use super::loads::{Load, LoadKind, LoadTarget, address_in, loads};
-use super::pages::{Page, Site};
-use crate::markup::{Document, ElementRef};
-use crate::source::{FilePath, Files, Position, position_in};
+use super::loads::{Load, charset_of};
+use super::parsed::ParsedPage;
+use super::shelf::{Shelf, ShelfSheet};
+use crate::code::{CodeKind, Location, Origin, resolve_in};
+use crate::markup::{self, Document, ElementRef, NodeId};
+use crate::source::{FilePath, Position, Span};
 use crate::style::{Condition, LayerPath, PageSheet, StyleRules};
-
-/// Where a sheet of a page comes from.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum SheetOrigin {
-    /// The page has it by itself.
-    Site,
-    /// A pin of that name brings it in.
-    Pin(String),
-    /// A library of that name.
-    Library(String),
-}
-
-impl std::fmt::Display for SheetOrigin {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        match self {
-            SheetOrigin::Site => f.write_str("site"),
-            SheetOrigin::Pin(name) => write!(f, "pin:{name}"),
-            SheetOrigin::Library(name) => write!(f, "library:{name}"),
-        }
-    }
-}
 
 /// What there is to say of a sheet beside its rules.
 #[derive(Clone, Debug)]
 pub struct SheetPlace {
     /// Where it comes from.
-    pub origin: SheetOrigin,
+    pub origin: Origin,
     /// Its file: the page's own for one in the page.
     pub file: FilePath,
     /// For a sheet in the page, where its text begins there.
-    pub inner: Option<Position>,
-    /// For a sheet in the page, the byte of the page's text that its own begins at.
-    pub start: u32,
+    pub inside: Option<TextStart>,
+}
+
+/// Where the text of an element begins in its page.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct TextStart {
+    /// The byte of the page's text.
+    pub at: u32,
+    /// Its line and column.
+    pub position: Position,
 }
 
 impl SheetPlace {
     /// A place in the sheet's text as a place in its file.
-    pub fn position(&self, own: Position) -> Position {
-        match self.inner {
-            None => own,
-            Some(start) if own.line == 1 => {
-                Position { line: start.line, column: start.column + own.column - 1 }
+    pub fn position(&self, inner: Position) -> Position {
+        match self.inside.map(|start| start.position) {
+            None => inner,
+            Some(start) if inner.line == 1 => {
+                Position { line: start.line, column: start.column + inner.column - 1 }
             }
-            Some(start) => Position { line: start.line + own.line - 1, column: own.column },
+            Some(start) => Position { line: start.line + inner.line - 1, column: inner.column },
         }
+    }
+
+    /// A span of the sheet's text as one of its file.
+    pub fn span(&self, inner: Span) -> Span {
+        let by = self.inside.map_or(0, |start| start.at);
+        Span { start: inner.start + by, end: inner.end + by }
     }
 }
 
@@ -66,7 +60,7 @@ pub struct PlacedSheet {
     /// Its rules.
     pub rules: Arc<StyleRules>,
     /// Where it comes from.
-    pub origin: SheetOrigin,
+    pub origin: Origin,
     /// Its file, as seen from the board.
     pub file: FilePath,
 }
@@ -82,65 +76,33 @@ pub struct PageSheets {
     pub unread: Vec<String>,
 }
 
-/// A sheet, once it has been read; `None` for one that cannot be.
-type ReadSheet = OnceLock<Option<Arc<StyleRules>>>;
-
-/// The sheets of a site, each read and made ready once for all the pages that load it.
-#[derive(Default)]
-pub struct SheetFiles(Mutex<HashMap<FilePath, Arc<ReadSheet>>>);
-
-impl SheetFiles {
-    fn get(&self, file: &FilePath, files: &dyn Files, site: &Site) -> Option<Arc<StyleRules>> {
-        let cell = {
-            let mut all = self.0.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-            Arc::clone(all.entry(file.clone()).or_default())
-        };
-        cell.get_or_init(|| {
-            let bytes = files.read(&site.path_of(file)).ok()?;
-            let text = String::from_utf8_lossy(&bytes);
-            let text = text.strip_prefix('\u{feff}').unwrap_or(&text).to_owned();
-            Some(Arc::new(StyleRules::new(text)))
-        })
-        .clone()
-    }
-}
-
 /// The most sheets that a page may come to have by imports.
 const MOST: usize = 2_000;
 
-struct Gathering<'a> {
-    files: &'a dyn Files,
-    site: &'a Site,
-    known: &'a SheetFiles,
-    out: PageSheets,
-}
-
 /// Gathers the sheets of a page, those that a plan puts there among them.
 pub fn page_sheets(
-    (text, document): (&str, &Document),
-    page: &Page,
-    (files, site): (&dyn Files, &Site),
-    known: &SheetFiles,
+    page: &ParsedPage<'_>,
+    loads: &[Load],
+    shelf: &Shelf<'_>,
     placed: Vec<PlacedSheet>,
 ) -> PageSheets {
-    let mut gathering = Gathering { files, site, known, out: PageSheets::default() };
+    let mut gathering = Gathering { page, shelf, out: PageSheets::default() };
     let mut placed = placed.into_iter().peekable();
-    let all = loads(document, page);
-    let preferred = preferred_title(document, &all);
-    for load in all.iter().filter(|load| load.kind == LoadKind::Style) {
-        let Some(element) = document.element(load.element) else { continue };
-        while let Some(own) = placed.next_if(|own| own.at <= element.data().start()) {
-            gathering.place(own);
+    let preferred = preferred_title(&page.document, loads);
+    for load in loads.iter().filter(|load| load.kind == CodeKind::Style) {
+        let Some(element) = page.document.element(load.element) else { continue };
+        while let Some(before) = placed.next_if(|sheet| sheet.at <= element.data().start()) {
+            gathering.place(before);
         }
-        if applies(element, title(document, load), preferred.as_deref()) {
-            gathering.load(load, element, text, page);
+        if applies(element, title(&page.document, load), preferred.as_deref()) {
+            gathering.load(load, element);
         }
     }
-    placed.for_each(|own| gathering.place(own));
+    placed.for_each(|sheet| gathering.place(sheet));
     gathering.out
 }
 
-/// The title of the set of sheets that is switched on (CSSOM 6.2).
+/// The title of the set of sheets that is switched on (CSSOM, "enable a CSS style sheet set").
 pub(super) fn preferred_title(document: &Document, all: &[Load]) -> Option<String> {
     let mut titles = all.iter().filter_map(|load| title(document, load));
     titles.find(|(_, alternate)| !alternate).map(|(name, _)| name)
@@ -148,7 +110,7 @@ pub(super) fn preferred_title(document: &Document, all: &[Load]) -> Option<Strin
 
 /// The title of a sheet's element, and whether it is an alternative.
 pub(super) fn title(document: &Document, load: &Load) -> Option<(String, bool)> {
-    let element = document.element(load.element).filter(|_| load.kind == LoadKind::Style)?;
+    let element = document.element(load.element).filter(|_| load.kind == CodeKind::Style)?;
     let title = element.data().attr(&local_name!("title")).filter(|title| !title.is_empty())?;
     Some((title.to_owned(), is_alternate(element)))
 }
@@ -158,8 +120,9 @@ fn is_alternate(element: ElementRef<'_>) -> bool {
     rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("alternate"))
 }
 
-/// Whether a sheet is one, and is switched on (HTML 4.2.4, 4.2.6; CSSOM 6.2: of the sheets with a
-/// title, those of the first title that is no alternative's).
+/// Whether a sheet is one, and is switched on (HTML, "the link element" and "the style element";
+/// CSSOM, "enable a CSS style sheet set": of the sheets with a title, those of the first title that is
+/// no alternative's).
 pub(super) fn applies(
     element: ElementRef<'_>,
     title: Option<(String, bool)>,
@@ -177,51 +140,75 @@ pub(super) fn applies(
     is_css && !is_off && is_chosen
 }
 
+struct Gathering<'a> {
+    page: &'a ParsedPage<'a>,
+    shelf: &'a Shelf<'a>,
+    out: PageSheets,
+}
+
+/// A sheet that is to be added, with what it stands under.
+struct Added {
+    rules: Arc<StyleRules>,
+    /// The encoding that sheets which it imports take over.
+    encoding: &'static Encoding,
+    place: SheetPlace,
+    conditions: Vec<Condition>,
+    layer: Vec<(u32, LayerPath)>,
+    owner: NodeId,
+}
+
 impl Gathering<'_> {
     fn place(&mut self, placed: PlacedSheet) {
         self.out.sheets.push(PageSheet::alone(placed.rules));
-        self.out.places.push(SheetPlace { origin: placed.origin, file: placed.file, inner: None, start: 0 });
+        self.out.places.push(SheetPlace { origin: placed.origin, file: placed.file, inside: None });
     }
 
-    fn load(&mut self, load: &Load, element: ElementRef<'_>, page_text: &str, page: &Page) {
+    fn load(&mut self, load: &Load, element: ElementRef<'_>) {
         let media = element.data().attr(&LocalName::from("media")).unwrap_or_default();
         let conditions = if media.trim().is_empty() { Vec::new() } else { vec![Condition::media(media)] };
-        let (rules, file, inner, start) = match &load.target {
-            LoadTarget::Inline(id) => {
-                let text = element.document().text_of(*id);
-                let start = match element.data().origin {
-                    crate::markup::Origin::Tag(span) => span.end,
-                    crate::markup::Origin::Implied(at) => at,
+        let encoding = self.page.encoding();
+        let (sheet, file, inside) = match &load.location {
+            Location::Inline => {
+                let at = match element.data().origin {
+                    markup::Origin::Tag(span) => span.end,
+                    markup::Origin::Implied(at) => at,
                 };
-                let inner = position_in(page_text, start);
-                (Arc::new(StyleRules::new(text)), page.file.clone(), Some(inner), start)
+                let rules = self.shelf.inline_sheet(&element.document().text_of(element.id));
+                let inside = TextStart { at, position: self.page.position(at) };
+                (ShelfSheet { rules, encoding }, self.page.page.file.clone(), Some(inside))
             }
-            LoadTarget::Local(file) => match self.known.get(file, self.files, self.site) {
-                Some(rules) => (rules, file.clone(), None, 0),
-                None => return self.out.unread.push(file.to_string()),
-            },
-            LoadTarget::Remote(url) | LoadTarget::Refused(url) => return self.out.unread.push(url.clone()),
+            location => {
+                let environment = charset_of(element).unwrap_or(encoding);
+                let file = location.local();
+                let Some((file, sheet)) =
+                    file.and_then(|file| Some((file, self.shelf.sheet(file, environment)?)))
+                else {
+                    return self.out.unread.push(load.name().to_owned());
+                };
+                (sheet, file.clone(), None)
+            }
         };
-        let place = SheetPlace { origin: SheetOrigin::Site, file, inner, start };
-        self.add(rules, place, conditions, Vec::new(), Some(element.id), &mut Vec::new());
+        let added = Added {
+            rules: sheet.rules,
+            encoding: sheet.encoding,
+            place: SheetPlace { origin: Origin::Site, file, inside },
+            conditions,
+            layer: Vec::new(),
+            owner: element.id,
+        };
+        self.add(added, &mut Vec::new());
     }
 
-    /// Adds a sheet and all that it imports; its place in the list.
-    fn add(
-        &mut self,
-        rules: Arc<StyleRules>,
-        place: SheetPlace,
-        conditions: Vec<Condition>,
-        layer: Vec<(u32, LayerPath)>,
-        owner: Option<crate::markup::NodeId>,
-        around: &mut Vec<FilePath>,
-    ) -> usize {
+    /// Adds a sheet and all that it imports; its place in the list. `around` are the files that
+    /// import each other down to it.
+    fn add(&mut self, added: Added, around: &mut Vec<FilePath>) -> usize {
+        let Added { rules, encoding, place, conditions, layer, owner } = added;
         let number = self.out.sheets.len();
         self.out.sheets.push(PageSheet {
             rules: Arc::clone(&rules),
             conditions: conditions.clone(),
             layer: layer.clone(),
-            owner,
+            owner: Some(owner),
             imported: Vec::new(),
             is_imported: !around.is_empty(),
         });
@@ -229,23 +216,20 @@ impl Gathering<'_> {
         around.push(place.file.clone());
         let mut imported = Vec::new();
         for import in &rules.imports {
-            let target = address_in(&place.file, &import.url);
-            let file = match target {
-                LoadTarget::Local(file) => file,
-                LoadTarget::Remote(url) | LoadTarget::Refused(url) => {
-                    self.out.unread.push(url);
-                    imported.push(None);
-                    continue;
-                }
-                LoadTarget::Inline(_) => continue,
-            };
+            let location = resolve_in(&place.file, &import.url);
             // A sheet that imports one around it is left out, as browsers do.
-            let is_circle = around.contains(&file) && !(around.len() == 1 && place.inner.is_some());
-            let found = (!is_circle && self.out.sheets.len() < MOST)
-                .then(|| self.known.get(&file, self.files, self.site));
-            let Some(Some(inner)) = found else {
+            let is_circle = location.local().is_some_and(|file| around.contains(file))
+                && !(around.len() == 1 && place.inside.is_some());
+            let found = location.local().filter(|_| !is_circle && self.out.sheets.len() < MOST);
+            let Some((file, sheet)) =
+                found.and_then(|file| Some((file.clone(), self.shelf.sheet(file, encoding)?)))
+            else {
                 if !is_circle {
-                    self.out.unread.push(file.to_string());
+                    self.out.unread.push(match location {
+                        Location::Linked(address) => address.as_str().to_owned(),
+                        Location::Refused(address) => address,
+                        Location::Inline => continue,
+                    });
                 }
                 imported.push(None);
                 continue;
@@ -257,8 +241,15 @@ impl Gathering<'_> {
                 let names = std::iter::once(first).chain(&import.sublayers).cloned().collect();
                 path.push((number as u32 + 1, names));
             }
-            let own = SheetPlace { origin: place.origin.clone(), file, inner: None, start: 0 };
-            imported.push(Some(self.add(inner, own, all, path, owner, around)));
+            let inner = Added {
+                rules: sheet.rules,
+                encoding: sheet.encoding,
+                place: SheetPlace { origin: place.origin, file, inside: None },
+                conditions: all,
+                layer: path,
+                owner,
+            };
+            imported.push(Some(self.add(inner, around)));
         }
         around.pop();
         self.out.sheets[number].imported = imported;

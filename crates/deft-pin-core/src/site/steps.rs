@@ -1,69 +1,161 @@
 //! The steps of a page: its scripts and sheets, in the order of the document, each with how it comes
-//! to its turn and what it needs and gives.
+//! to run and what it needs and gives.
 
 use std::borrow::Cow;
+use std::fmt;
 use std::sync::Arc;
 
 use html5ever::local_name;
 
-use super::loads::{Load, LoadKind, LoadTarget, loads};
-use super::modules::ImportMap;
-use super::pages::{Page, Site};
-use super::scripts::{ScriptFile, ScriptFiles};
-use super::sheets::{SheetOrigin, applies, preferred_title, title};
+use super::loads::{Load, charset_of};
+use super::modules::PageModules;
+use super::parsed::ParsedPage;
+use super::sheets::{applies, preferred_title, title};
+use super::shelf::Shelf;
+use crate::code::{Address, CodeKind, Location, Origin};
 use crate::markup::{Document, ElementRef, Slot};
-use crate::script::{Execution, LookUp, ScriptFacts, ScriptKind, Timing};
-use crate::source::{Files, position_in};
+use crate::script::{Execution, LookUp, ScriptFacts, ScriptFile, ScriptKind, Timing};
+use crate::source::FilePath;
 use crate::style::{MediaList, Truth, Viewport};
 
 /// A script or a sheet of a page.
 #[derive(Clone, Debug)]
 pub struct PageStep {
-    /// Execution it comes to its turn.
+    /// How it comes to run, or to be applied.
     pub timing: Timing,
-    /// Its file as seen from the site, or from the board for what a plan puts there; the page's own
-    /// where it stands in the page; its address where it is on another host.
-    pub file: String,
-    /// Whether it stands in the page.
-    pub is_inline: bool,
+    /// Where its code is: as seen from the site, or from the board for what a plan puts there.
+    pub location: Location,
     /// The line of its element in the page as it is served.
     pub line: u32,
-    /// Where it stands: the slot for what a plan puts there, else `head` or `body`.
-    pub slot: &'static str,
-    /// The byte of the page's text at which it comes to its turn, if the parser waits for it.
+    /// Where it stands.
+    pub part: PagePart,
+    /// The byte of the page's text at which it comes to run, if the parser waits for it.
     pub at: u32,
     /// Where it comes from.
-    pub origin: SheetOrigin,
-    /// What is known of a script that can be read.
-    pub script: Option<Arc<ScriptFile>>,
-    /// Whether it is read as a module.
+    pub origin: Origin,
+    /// What there is to run or to apply.
+    pub code: StepCode,
+}
+
+/// The part of a page that a step stands in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum PagePart {
+    /// The page's own head.
+    Head,
+    /// The page's own body.
+    Body,
+    /// The slot that a plan puts it into.
+    Slot(Slot),
+}
+
+impl fmt::Display for PagePart {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            PagePart::Head => f.write_str("head"),
+            PagePart::Body => f.write_str("body"),
+            PagePart::Slot(slot) => slot.fmt(f),
+        }
+    }
+}
+
+/// What there is to run or to apply.
+#[derive(Clone, Debug)]
+pub enum StepCode {
+    /// A sheet of the page, a file of the site or of the board.
+    Sheet,
+    /// A script that could be read.
+    Script(StepScript),
+    /// A sheet or script that could not be looked into: on another host, or not there.
+    Unread(CodeKind),
+}
+
+/// A script that runs, with what comes along.
+#[derive(Clone, Debug)]
+pub struct StepScript {
+    /// The script.
+    pub file: Arc<ScriptFile>,
+    /// How it is read.
     pub kind: ScriptKind,
-    /// Whether it could not be looked into: on another host, or not there.
-    pub is_unread: bool,
     /// The modules that it imports, and those that they do.
     pub imported: Vec<Arc<ScriptFile>>,
     /// Whether it imports modules that could not be looked into.
-    pub has_unknown: bool,
+    pub has_unknown_imports: bool,
 }
 
 impl PageStep {
+    /// Whether it is a sheet or a script.
+    pub fn kind(&self) -> CodeKind {
+        match &self.code {
+            StepCode::Sheet => CodeKind::Style,
+            StepCode::Script(_) => CodeKind::Script,
+            StepCode::Unread(kind) => *kind,
+        }
+    }
+
+    /// Whether it stands in the page.
+    pub fn is_inline(&self) -> bool {
+        self.location == Location::Inline
+    }
+
+    /// Whether it could not be looked into.
+    pub fn is_unread(&self) -> bool {
+        matches!(self.code, StepCode::Unread(_))
+    }
+
+    /// The name of its file or its address; for what stands in the page, the page's own file.
+    pub fn file_name<'n>(&'n self, page: &'n FilePath) -> &'n str {
+        match &self.location {
+            Location::Inline => page.as_str(),
+            Location::Linked(address) => address.as_str(),
+            Location::Refused(address) => address,
+        }
+    }
+
+    /// The file or the address that its element names; none for what stands in the page.
+    pub fn address(&self) -> Option<&str> {
+        match &self.location {
+            Location::Inline => None,
+            Location::Linked(address) => Some(address.as_str()),
+            Location::Refused(address) => Some(address),
+        }
+    }
+
+    /// Its script, where that could be read.
+    pub fn script(&self) -> Option<&StepScript> {
+        match &self.code {
+            StepCode::Script(script) => Some(script),
+            StepCode::Sheet | StepCode::Unread(_) => None,
+        }
+    }
+
+    /// Its script, where that could be read, and the modules that run with it.
+    pub fn scripts(&self) -> impl Iterator<Item = &Arc<ScriptFile>> {
+        self.script().into_iter().flat_map(|script| std::iter::once(&script.file).chain(&script.imported))
+    }
+
+    fn running(&self) -> Option<&StepScript> {
+        self.script().filter(|_| self.timing.execution != Execution::Never)
+    }
+
     /// The facts of a script that runs and can be read.
     pub fn facts(&self) -> Option<&ScriptFacts> {
-        let runs = self.timing.execution != Execution::Never && !self.timing.execution.is_sheet();
-        self.script.as_ref().filter(|_| runs).map(|script| script.facts(self.kind))
+        self.running().map(|script| script.file.facts(script.kind))
     }
 
     /// Those facts, and those of the modules that run with it.
     pub fn all_facts(&self) -> impl Iterator<Item = &ScriptFacts> {
-        let imported = self.imported.iter().map(|script| script.facts(ScriptKind::Module));
-        self.facts().into_iter().chain(imported)
+        let imported = self.script().into_iter().flat_map(|script| &script.imported);
+        self.facts().into_iter().chain(imported.map(|script| script.facts(ScriptKind::Module)))
     }
 
     /// Whether something runs with it that could not be looked into.
     pub fn hides_something(&self) -> bool {
         self.timing.execution != Execution::Never
-            && !self.timing.execution.is_sheet()
-            && (self.is_unread || self.has_unknown)
+            && match &self.code {
+                StepCode::Sheet => false,
+                StepCode::Script(script) => script.has_unknown_imports,
+                StepCode::Unread(kind) => *kind == CodeKind::Script,
+            }
     }
 
     /// Whether it, or a module that runs with it, puts more scripts into the page.
@@ -81,7 +173,7 @@ impl PageStep {
         let Some(rest) = looked.selector.strip_prefix(":scope ") else {
             return Cow::Borrowed(&looked.selector);
         };
-        let frame = self.script.as_ref().and_then(|script| script.frame.as_ref());
+        let frame = self.script().and_then(|script| script.file.frame.as_ref());
         match frame.and_then(|frame| frame.within.as_ref()) {
             Some(within) if within.contains(',') => Cow::Owned(format!(":is({within}) {rest}")),
             Some(within) => Cow::Owned(format!("{within} {rest}")),
@@ -98,137 +190,134 @@ pub struct PlacedStep {
     /// Its slot.
     pub slot: Slot,
     /// Where it comes from.
-    pub origin: SheetOrigin,
-    /// Its file, as seen from the board, or its address.
-    pub file: String,
-    /// A script's text, with what is known of it; none for a sheet or a script of another host.
-    pub script: Option<Arc<ScriptFile>>,
-    /// Execution it comes to its turn.
+    pub origin: Origin,
+    /// Where its code is, as seen from the board.
+    pub address: Address,
+    /// What there is to run or to apply.
+    pub code: StepCode,
+    /// How it comes to run.
     pub execution: Execution,
 }
 
 /// The steps that a page has by itself.
-pub fn page_steps(
-    (text, document): (&str, &Document),
-    page: &Page,
-    (files, site): (&dyn Files, &Site),
-    known: &ScriptFiles,
-) -> Vec<PageStep> {
-    let all = loads(document, page);
-    let preferred = preferred_title(document, &all);
-    let mut steps = Vec::new();
-    let map = ImportMap::of(document, page);
+pub fn page_steps(page: &ParsedPage<'_>, loads: &[Load], shelf: &Shelf<'_>) -> Vec<PageStep> {
+    let document = &page.document;
+    let preferred = preferred_title(document, loads);
+    let mut modules = None;
     let body = document.body().map(|body| body.data().start());
-    for load in &all {
+    let mut steps = Vec::new();
+    for load in loads {
         let Some(element) = document.element(load.element) else { continue };
-        let slot = if body.is_some_and(|body| element.data().start() > body) { "body" } else { "head" };
-        let mut step = PageStep {
-            timing: Timing { execution: Execution::Never, is_loose: false },
-            file: page.file.to_string(),
-            is_inline: matches!(load.target, LoadTarget::Inline(_)),
-            line: document.position(element, text).line,
-            slot,
-            at: element.data().start(),
-            origin: SheetOrigin::Site,
-            script: None,
-            kind: ScriptKind::Classic,
-            is_unread: false,
-            imported: Vec::new(),
-            has_unknown: false,
+        let is_in_body = body.is_some_and(|body| element.data().start() > body);
+        let (timing, code) = match load.kind {
+            CodeKind::Style if applies(element, title(document, load), preferred.as_deref()) => {
+                let is_read = load.location == Location::Inline || load.location.local().is_some();
+                let code = if is_read { StepCode::Sheet } else { StepCode::Unread(CodeKind::Style) };
+                (sheet_timing(element, load, document), code)
+            }
+            CodeKind::Style => continue,
+            CodeKind::Script => {
+                let (execution, kind) = script_execution(element);
+                let mut timing = Timing { execution, is_loose: false };
+                let file = match &load.location {
+                    Location::Inline => {
+                        let text = document.text_of(element.id);
+                        if text.is_empty() {
+                            timing.execution = Execution::Never;
+                        }
+                        Some(shelf.inline_script(&text))
+                    }
+                    location => location.local().and_then(|file| match kind {
+                        ScriptKind::Module => shelf.module(file),
+                        _ => shelf.script(file, charset_of(element).unwrap_or(page.encoding())),
+                    }),
+                };
+                let is_module = matches!(timing.execution, Execution::Module | Execution::AsyncModule);
+                let Some(file) = file else {
+                    timing.is_loose = is_module;
+                    let code = StepCode::Unread(CodeKind::Script);
+                    steps.push(own_step(page, load, element, is_in_body, timing, code));
+                    continue;
+                };
+                let mut script = StepScript { file, kind, imported: Vec::new(), has_unknown_imports: false };
+                if is_module {
+                    let modules = modules.get_or_insert_with(|| PageModules::of(page));
+                    let found = modules.imported_by(&script.file, load.location.local(), shelf);
+                    // What waits on its way lets others pass (HTML, "run a module script").
+                    let awaits = |script: &Arc<ScriptFile>| script.facts(ScriptKind::Module).awaits;
+                    timing.is_loose =
+                        !found.is_whole || awaits(&script.file) || found.modules.iter().any(awaits);
+                    script.has_unknown_imports = !found.is_whole;
+                    script.imported = found.modules;
+                }
+                (timing, StepCode::Script(script))
+            }
         };
-        match load.kind {
-            LoadKind::Style if applies(element, title(document, load), preferred.as_deref()) => {
-                step.timing = sheet_turn(element, load, document);
-            }
-            LoadKind::Style => continue,
-            LoadKind::Script => (step.timing.execution, step.kind) = script_how(element),
-        }
-        match &load.target {
-            LoadTarget::Inline(id) if load.kind == LoadKind::Script => {
-                let text = document.text_of(*id);
-                if text.is_empty() {
-                    step.timing.execution = Execution::Never;
-                }
-                step.script = Some(known.inline(text));
-            }
-            LoadTarget::Inline(_) => {}
-            LoadTarget::Local(file) => {
-                step.file = file.to_string();
-                if load.kind == LoadKind::Script {
-                    step.script = known.get(file, files, site);
-                    step.is_unread = step.script.is_none();
-                }
-            }
-            LoadTarget::Remote(address) | LoadTarget::Refused(address) => {
-                step.file.clone_from(address);
-                step.is_unread = true;
-            }
-        }
-        if step.timing.execution == Execution::Module || step.timing.execution == Execution::AsyncModule {
-            let base = match &load.target {
-                LoadTarget::Local(file) => file.clone(),
-                _ => page.file.clone(),
-            };
-            let gathered = map.gather(&base, step.script.as_ref(), (files, site, known));
-            // What waits on its way lets others pass (HTML 8.1.4.4).
-            let awaits = |script: &Arc<ScriptFile>| script.facts(ScriptKind::Module).awaits;
-            step.timing.is_loose = !gathered.is_whole
-                || step.script.as_ref().is_none_or(awaits)
-                || gathered.modules.iter().any(awaits);
-            step.has_unknown = !gathered.is_whole;
-            step.imported = gathered.modules;
-        }
-        steps.push(step);
+        steps.push(own_step(page, load, element, is_in_body, timing, code));
     }
     steps
+}
+
+fn own_step(
+    page: &ParsedPage<'_>,
+    load: &Load,
+    element: ElementRef<'_>,
+    is_in_body: bool,
+    timing: Timing,
+    code: StepCode,
+) -> PageStep {
+    PageStep {
+        timing,
+        location: load.location.clone(),
+        line: page.line_of(element),
+        part: if is_in_body { PagePart::Body } else { PagePart::Head },
+        at: element.data().start(),
+        origin: Origin::Site,
+        code,
+    }
 }
 
 /// The steps of a page with those that a plan puts there, in the order of the document. What a
 /// plan puts before an element stands before it.
-pub fn with_placed(own: Vec<PageStep>, placed: Vec<PlacedStep>, text: &str) -> Vec<PageStep> {
-    let mut steps = Vec::with_capacity(own.len() + placed.len());
+pub fn with_placed(steps: &[PageStep], placed: Vec<PlacedStep>, page: &ParsedPage<'_>) -> Vec<PageStep> {
+    let mut all = Vec::with_capacity(steps.len() + placed.len());
     let mut placed = placed.into_iter().peekable();
-    for step in own {
+    for step in steps {
         while let Some(before) = placed.next_if(|placed| placed.at <= step.at) {
-            steps.push(of_plan(before, text));
+            all.push(of_plan(before, page));
         }
-        steps.push(step);
+        all.push(step.clone());
     }
-    steps.extend(placed.map(|placed| of_plan(placed, text)));
-    steps
+    all.extend(placed.map(|placed| of_plan(placed, page)));
+    all
 }
 
-fn of_plan(own: PlacedStep, text: &str) -> PageStep {
+fn of_plan(placed: PlacedStep, page: &ParsedPage<'_>) -> PageStep {
     PageStep {
-        timing: Timing { execution: own.execution, is_loose: false },
-        imported: Vec::new(),
-        has_unknown: false,
-        is_inline: false,
-        line: position_in(text, own.at).line,
-        slot: own.slot.name(),
-        at: own.at,
-        origin: own.origin,
-        is_unread: own.script.is_none() && !own.execution.is_sheet(),
-        script: own.script,
-        kind: ScriptKind::Classic,
-        file: own.file,
+        timing: Timing { execution: placed.execution, is_loose: false },
+        location: Location::Linked(placed.address),
+        line: page.position(placed.at).line,
+        part: PagePart::Slot(placed.slot),
+        at: placed.at,
+        origin: placed.origin,
+        code: placed.code,
     }
 }
 
-fn sheet_turn(element: ElementRef<'_>, load: &Load, document: &Document) -> Timing {
+fn sheet_timing(element: ElementRef<'_>, load: &Load, document: &Document) -> Timing {
     let media = element.data().attr(&local_name!("media")).unwrap_or_default();
     let holds = media.trim().is_empty() || MediaList::parse(media).holds(&Viewport::default()) == Truth::Yes;
-    match &load.target {
-        LoadTarget::Inline(id) => {
-            let imports = document.text_of(*id).to_ascii_lowercase().contains("@import");
+    match &load.location {
+        Location::Inline => {
+            let imports = document.text_of(load.element).to_ascii_lowercase().contains("@import");
             Timing { execution: Execution::Style, is_loose: imports || !holds }
         }
         _ => Timing { execution: Execution::Link, is_loose: !holds },
     }
 }
 
-/// Execution a script element comes to its turn ("prepare the script element", HTML 4.12.1.1).
-fn script_how(element: ElementRef<'_>) -> (Execution, ScriptKind) {
+/// How a script element comes to run (HTML, "prepare the script element").
+fn script_execution(element: ElementRef<'_>) -> (Execution, ScriptKind) {
     let data = element.data();
     let attr = |name: &str| data.attr(&html5ever::LocalName::from(name));
     let written = match (attr("type"), attr("language")) {
@@ -244,7 +333,7 @@ fn script_how(element: ElementRef<'_>) -> (Execution, ScriptKind) {
     let is_svg = data.name.ns == html5ever::ns!(svg);
     let source = if is_svg { attr("href") } else { attr("src") };
     let is_async = attr("async").is_some();
-    let how = match source {
+    let execution = match source {
         Some(source) if source.trim().is_empty() => Execution::Never,
         _ if !is_module && attr("nomodule").is_some() => Execution::Never,
         _ if !is_module && !is_for_window(attr("for"), attr("event")) => Execution::Never,
@@ -254,7 +343,7 @@ fn script_how(element: ElementRef<'_>) -> (Execution, ScriptKind) {
         Some(_) if attr("defer").is_some() => Execution::Defer,
         _ => Execution::Classic,
     };
-    (how, kind)
+    (execution, kind)
 }
 
 /// Scripts of old said what they are for; those that are not for the window's load do not run.
@@ -264,7 +353,7 @@ fn is_for_window(for_what: Option<&str>, event: Option<&str>) -> bool {
     for_what.trim().eq_ignore_ascii_case("window") && matches!(event.as_str(), "onload" | "onload()")
 }
 
-/// The JavaScript MIME types (MIME Sniffing 4.6).
+/// The JavaScript MIME types (MIME Sniffing, "JavaScript MIME type").
 fn is_javascript(kind: &str) -> bool {
     let Some((family, name)) = kind.split_once('/') else { return false };
     match family {

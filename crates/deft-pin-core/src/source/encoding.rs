@@ -1,4 +1,4 @@
-//! From the bytes of an HTML file to its characters, as a browser decides it: the encoding
+//! From the bytes of a file to its characters, as a browser decides it: the encoding
 //! sniffing of the HTML standard (13.2.3.2) and the decoders of the Encoding standard, with a
 //! way back from each place in the text to the byte that it came from.
 
@@ -8,7 +8,7 @@ use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE, WINDOWS_1252};
 
 use super::text::{Span, offset};
 
-/// Execution far into a file the standard's prescan looks for a `<meta>` that names an encoding.
+/// How far into a file the standard's prescan looks for a `<meta>` that names an encoding.
 const PRESCAN_BYTES: usize = 1024;
 
 /// A file's characters, and which bytes of the file they came from.
@@ -160,6 +160,42 @@ fn meta_encoding(label: &[u8]) -> Option<&'static Encoding> {
     } else {
         Some(encoding)
     }
+}
+
+/// The characters of a file that has to be in UTF-8, without a byte order mark.
+///
+/// # Errors
+/// The first byte that is no part of a character.
+pub fn utf8_text(bytes: Vec<u8>) -> Result<String, usize> {
+    let mut text = String::from_utf8(bytes).map_err(|error| error.utf8_error().valid_up_to())?;
+    if text.starts_with('\u{feff}') {
+        text.drain(..'\u{feff}'.len_utf8());
+    }
+    Ok(text)
+}
+
+/// The characters of a style sheet, and its encoding: by its byte order mark, else by the `@charset`
+/// at its very start, else that of what loads it (css-syntax-3, "determine the fallback encoding").
+pub fn decode_sheet(bytes: &[u8], environment: &'static Encoding) -> (String, &'static Encoding) {
+    decode_with(bytes, charset_rule(bytes).unwrap_or(environment))
+}
+
+/// The characters of a classic script: by its byte order mark, else in the encoding of the page that
+/// loads it (HTML, "fetch a classic script").
+pub fn decode_script(bytes: &[u8], environment: &'static Encoding) -> String {
+    decode_with(bytes, environment).0
+}
+
+fn decode_with(bytes: &[u8], encoding: &'static Encoding) -> (String, &'static Encoding) {
+    let (text, encoding, _) = encoding.decode(bytes);
+    (text.into_owned(), encoding)
+}
+
+/// The encoding that `@charset "…";` at the start of a sheet names, written just so.
+fn charset_rule(bytes: &[u8]) -> Option<&'static Encoding> {
+    let label = bytes[..bytes.len().min(PRESCAN_BYTES)].strip_prefix(b"@charset \"")?;
+    let end = memchr::memmem::find(label, b"\";")?;
+    meta_encoding(&label[..end])
 }
 
 /// "Prescan a byte stream to determine its encoding" (HTML 13.2.3.2).
@@ -324,6 +360,27 @@ mod tests {
             let found = Decoded::html(bytes).encoding().name();
             assert_eq!(found, expected, "{}", bytes.escape_ascii());
         }
+    }
+
+    #[test]
+    fn a_sheet_takes_its_own_encoding_or_that_of_what_loads_it() {
+        let table: [(&[u8], &str, &str); 8] = [
+            (b".caf\xc3\xa9", ".café", "UTF-8"),
+            (b"@charset \"iso-8859-1\"; .\xe9", "@charset \"iso-8859-1\"; .é", "windows-1252"),
+            (b"@charset \"utf-16\"; .\xc3\xa9", "@charset \"utf-16\"; .é", "UTF-8"),
+            (b"@charset 'koi8-r'; .a", "@charset 'koi8-r'; .a", "UTF-8"),
+            (b" @charset \"koi8-r\"; .a", " @charset \"koi8-r\"; .a", "UTF-8"),
+            (b"@charset \"nonsense\"; .a", "@charset \"nonsense\"; .a", "UTF-8"),
+            (b"\xef\xbb\xbf@charset \"koi8-r\"; .a", "@charset \"koi8-r\"; .a", "UTF-8"),
+            (b"\xff\xfe.\0a\0", ".a", "UTF-16LE"),
+        ];
+        for (bytes, text, encoding) in table {
+            let (found, by) = decode_sheet(bytes, UTF_8);
+            assert_eq!((found.as_str(), by.name()), (text, encoding), "{}", bytes.escape_ascii());
+        }
+        assert_eq!(decode_sheet(b".\xe9", WINDOWS_1252).0, ".é");
+        assert_eq!(decode_script(b"\xef\xbb\xbf'\xc3\xa9'", WINDOWS_1252), "'é'");
+        assert_eq!(decode_script(b"'\xe9'", WINDOWS_1252), "'é'");
     }
 
     #[test]

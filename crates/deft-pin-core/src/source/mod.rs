@@ -5,8 +5,8 @@ mod files;
 mod nearest;
 mod text;
 
-pub use encoding::Decoded;
+pub use encoding::{Decoded, decode_script, decode_sheet, utf8_text};
 pub use files::{FileError, FilePath, Files, MemoryFiles, PathError};
 pub use nearest::nearest;
-pub use text::{Piece, Position, SourceText, Span};
-pub(crate) use text::{offset, position_in};
+pub(crate) use text::offset;
+pub use text::{Fragment, LineIndex, Position, SourceText, Span};

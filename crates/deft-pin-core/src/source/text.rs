@@ -57,14 +57,14 @@ pub struct Position {
 #[derive(Clone, Debug, Default)]
 pub struct SourceText {
     text: String,
-    line_starts: OnceLock<Vec<u32>>,
-    /// Where the text is made of several files: its pieces, in order.
-    pieces: Vec<Piece>,
+    lines: OnceLock<LineIndex>,
+    /// Where the text is made of several files: its fragments, in order.
+    fragments: Vec<Fragment>,
 }
 
-/// A piece of a text that is made of several files.
+/// A fragment of a text that is made of several files.
 #[derive(Clone, Debug)]
-pub struct Piece {
+pub struct Fragment {
     /// Where it begins in the whole.
     pub at: u32,
     /// The file that it is from.
@@ -78,29 +78,29 @@ pub struct Piece {
 impl SourceText {
     /// Takes a text over.
     pub fn new(text: String) -> Self {
-        SourceText { text, line_starts: OnceLock::new(), pieces: Vec::new() }
+        SourceText { text, lines: OnceLock::new(), fragments: Vec::new() }
     }
 
-    /// Takes a text over that is made of pieces of files. Its lines and columns are theirs.
-    pub fn assembled(text: String, pieces: Vec<Piece>) -> Self {
-        SourceText { text, line_starts: OnceLock::new(), pieces }
+    /// Takes a text over that is made of fragments of files. Its lines and columns are theirs.
+    pub fn assembled(text: String, fragments: Vec<Fragment>) -> Self {
+        SourceText { text, lines: OnceLock::new(), fragments }
     }
 
-    fn piece(&self, at: u32) -> Option<&Piece> {
-        let after = self.pieces.partition_point(|piece| piece.at <= at);
-        self.pieces[..after].last()
+    fn fragment(&self, at: u32) -> Option<&Fragment> {
+        let after = self.fragments.partition_point(|fragment| fragment.at <= at);
+        self.fragments[..after].last()
     }
 
     /// In a text that is made of several files, the one that a place is from.
     pub fn file(&self, at: u32) -> Option<&FilePath> {
-        self.piece(at).map(|piece| &piece.file)
+        self.fragment(at).map(|fragment| &fragment.file)
     }
 
     /// A span as one of the file that it is from.
     pub fn own_span(&self, span: Span) -> Span {
-        let Some(piece) = self.piece(span.start) else { return span };
-        let end = Span::at(piece.own.as_str().len()).end;
-        let own = |at: u32| (at - piece.at + piece.from).min(end);
+        let Some(fragment) = self.fragment(span.start) else { return span };
+        let end = Span::at(fragment.own.as_str().len()).end;
+        let own = |at: u32| (at - fragment.at + fragment.from).min(end);
         Span { start: own(span.start), end: own(span.end.max(span.start)) }
     }
 
@@ -116,41 +116,37 @@ impl SourceText {
 
     /// The line and column of a byte offset.
     pub fn position(&self, at: u32) -> Position {
-        if let Some(piece) = self.piece(at) {
-            return piece.own.position(self.own_span(Span { start: at, end: at }).start);
+        if let Some(fragment) = self.fragment(at) {
+            return fragment.own.position(self.own_span(Span { start: at, end: at }).start);
         }
-        let starts = self.line_starts.get_or_init(|| line_starts(&self.text));
-        position_among(starts, &self.text, at)
+        self.lines.get_or_init(|| LineIndex::new(&self.text)).position(&self.text, at)
     }
 }
 
-/// The line and column of one byte offset of a text that nobody will ask again.
-pub(crate) fn position_in(text: &str, at: u32) -> Position {
-    let mut end = (at as usize).min(text.len());
-    while !text.is_char_boundary(end) {
-        end -= 1;
-    }
-    let starts = line_starts(&text[..end]);
-    position_among(&starts, text, offset(end))
-}
+/// Where the lines of a text start.
+#[derive(Clone, Debug)]
+pub struct LineIndex(Vec<u32>);
 
-fn position_among(starts: &[u32], text: &str, at: u32) -> Position {
-    let line = starts.partition_point(|&start| start <= at).max(1);
-    let start = starts[line - 1] as usize;
-    let before = text.get(start..at as usize).unwrap_or_default();
-    Position { line: offset(line), column: offset(before.chars().count() + 1) }
-}
-
-/// Where lines start: after LF, after CR LF, and after a CR alone.
-fn line_starts(text: &str) -> Vec<u32> {
-    let bytes = text.as_bytes();
-    let mut starts = vec![0];
-    for at in memchr::memchr2_iter(b'\n', b'\r', bytes) {
-        if bytes[at] == b'\n' || bytes.get(at + 1) != Some(&b'\n') {
-            starts.push(offset(at + 1));
+impl LineIndex {
+    /// Finds the lines of a text: they start after LF, after CR LF, and after a CR alone.
+    pub fn new(text: &str) -> Self {
+        let bytes = text.as_bytes();
+        let mut starts = vec![0];
+        for at in memchr::memchr2_iter(b'\n', b'\r', bytes) {
+            if bytes[at] == b'\n' || bytes.get(at + 1) != Some(&b'\n') {
+                starts.push(offset(at + 1));
+            }
         }
+        LineIndex(starts)
     }
-    starts
+
+    /// The line and column of a byte offset of that text.
+    pub fn position(&self, text: &str, at: u32) -> Position {
+        let line = self.0.partition_point(|&start| start <= at).max(1);
+        let start = self.0[line - 1] as usize;
+        let before = &text[start..text.floor_char_boundary(at as usize)];
+        Position { line: offset(line), column: offset(before.chars().count() + 1) }
+    }
 }
 
 #[cfg(test)]
@@ -162,7 +158,6 @@ mod tests {
         let text = SourceText::new("a\r\nbé\rc\nd".to_owned());
         for (at, line, column) in [(0, 1, 1), (1, 1, 2), (3, 2, 1), (6, 2, 3), (7, 3, 1), (9, 4, 1)] {
             assert_eq!(text.position(at), Position { line, column }, "at byte {at}");
-            assert_eq!(position_in(text.as_str(), at), Position { line, column }, "at byte {at}");
         }
     }
 }

@@ -38,7 +38,7 @@ pub struct Applied<'p> {
     pub(super) strength: Strength,
 }
 
-/// Execution strong a declaration is: the greater, the stronger. The steps of the cascade, in order.
+/// How strong a declaration is: the greater, the stronger. The steps of the cascade, in order.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub(super) struct Strength {
     /// Important ones are; attributes of presentation are weaker than anything of a sheet.
@@ -68,7 +68,7 @@ impl Origin {
 }
 
 /// The step of the cascade that separated two declarations.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
 pub enum Step {
     /// There is no other declaration.
     Alone,
@@ -80,7 +80,7 @@ pub enum Step {
     Inline,
     /// The one's layer.
     Layer,
-    /// Execution near the root of its scope is.
+    /// How near the root of its scope is.
     Scope,
     /// Specificity.
     Specificity,

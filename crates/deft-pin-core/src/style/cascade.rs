@@ -6,15 +6,15 @@ use std::cmp::Reverse;
 use std::rc::Rc;
 use std::sync::Arc;
 
+use html5ever::local_name;
 use html5ever::tree_builder::QuirksMode;
-use html5ever::{LocalName, local_name};
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::applied::{Applied, Origin, Outcome, Strength, is_logical, settle};
-use super::hints::hints;
 use super::layers::{Layers, UNLAYERED};
 use super::media::Viewport;
 use super::on_page::PageSheet;
+use super::presentational_hints::presentational_hints;
 use super::properties::{Flow, is_inherited, longhands};
 use super::rules::{
     CascadeRule, CascadeSelector, Condition, Mention, ScopeRange, StyleDeclaration, StyleRules,
@@ -35,19 +35,10 @@ pub struct Cascade<'p> {
     states: Vec<String>,
     open: Matcher,
     given: Matcher,
-    /// What the last element that was asked for is found by.
-    last: Option<(NodeId, Rc<FoundBy>)>,
     /// The declarations of attributes, of those elements that were asked for.
     attributes: FxHashMap<NodeId, Rc<Vec<Applied<'p>>>>,
     /// Custom properties that are registered as not inherited (css-properties-values-api-1, 2.3).
     not_inherited: FxHashSet<String>,
-}
-
-/// What rules for an element are found by: its names.
-struct FoundBy {
-    tag: LocalName,
-    id: Option<LocalName>,
-    classes: Vec<LocalName>,
 }
 
 impl<'p> Cascade<'p> {
@@ -68,7 +59,6 @@ impl<'p> Cascade<'p> {
             states,
             open: Matcher::new(),
             given: Matcher::new(),
-            last: None,
             attributes: FxHashMap::default(),
             not_inherited: FxHashSet::default(),
         };
@@ -201,12 +191,7 @@ impl<'p> Cascade<'p> {
         if whole == Truth::No {
             return;
         }
-        let mut places = self.candidates(&sheet.rules, element);
-        if places.is_empty() {
-            return;
-        }
-        places.sort_unstable();
-        places.dedup();
+        let places = self.candidates(&sheet.rules, element);
         let mut at = 0;
         while at < places.len() {
             let rule_number = places[at].0;
@@ -277,24 +262,10 @@ impl<'p> Cascade<'p> {
 
     /// The selectors of a sheet that may match an element, by what it has.
     fn candidates(&mut self, rules: &StyleRules, element: ElementRef<'p>) -> Vec<(u32, u32)> {
-        let keys = &rules.keys;
-        if self.document.quirks() == QuirksMode::Quirks {
-            // Names match in any case, so the tables of names say nothing.
-            let all = rules.rules.iter().enumerate();
-            return all
-                .flat_map(|(rule, it)| (0..it.selectors.len()).map(move |at| (rule as u32, at as u32)))
-                .collect();
-        }
-        let names = match &self.last {
-            Some((id, names)) if *id == element.id => Rc::clone(names),
-            _ => Rc::clone(&self.last.insert((element.id, Rc::new(FoundBy::of(element)))).1),
-        };
-        let mut found = keys.any.clone();
-        found.extend(keys.tags.get(&names.tag).into_iter().flatten());
-        found.extend(names.id.as_ref().and_then(|id| keys.ids.get(id)).into_iter().flatten());
-        for class in &names.classes {
-            found.extend(keys.classes.get(class).into_iter().flatten());
-        }
+        let mut found = Vec::new();
+        rules.index.each_candidate(element.data(), |place| found.push(place));
+        found.sort_unstable();
+        found.dedup();
         found
     }
 
@@ -451,7 +422,7 @@ impl<'p> Cascade<'p> {
         (applied, flow)
     }
 
-    /// Execution text runs in an element: what `writing-mode` and `direction` come to on it or on the
+    /// How text runs in an element: what `writing-mode` and `direction` come to on it or on the
     /// nearest ancestor that has any.
     fn flow(&mut self, element: ElementRef<'p>) -> Flow {
         let mut found = [None, None];
@@ -501,27 +472,10 @@ fn is_for(selector: &CascadeSelector, pseudo: Option<&str>) -> bool {
     selector.pseudo.as_deref() == pseudo
 }
 
-impl FoundBy {
-    fn of(element: ElementRef<'_>) -> Self {
-        let data = element.data();
-        // The tags of selectors are in lower case here, those of foreign elements may not be.
-        let tag = if data.name.local.bytes().any(|b| b.is_ascii_uppercase()) {
-            data.name.local.to_ascii_lowercase()
-        } else {
-            data.name.local.clone()
-        };
-        FoundBy {
-            tag,
-            id: data.id().map(LocalName::from),
-            classes: data.classes().map(LocalName::from).collect(),
-        }
-    }
-}
-
 /// The declarations of an element's attributes: what those of presentation come to, and the style
 /// attribute.
 fn attributes<'p>(element: ElementRef<'p>) -> Vec<Applied<'p>> {
-    let hints = hints(element);
+    let hints = presentational_hints(element);
     let style = element.data().attr(&local_name!("style"));
     let hints = (!hints.is_empty()).then_some((hints.as_str(), false));
     let mut found = Vec::new();

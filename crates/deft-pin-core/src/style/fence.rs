@@ -203,7 +203,7 @@ struct Work<'a> {
     fenced: Vec<Fenced>,
     refused: Vec<NotConfined>,
     left_out: Vec<(Span, NotConfined)>,
-    /// Execution many more bytes may be written to part rules.
+    /// How many more bytes may be written to part rules.
     spare: usize,
 }
 

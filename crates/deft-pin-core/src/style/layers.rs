@@ -65,7 +65,7 @@ impl Layers {
         }
     }
 
-    /// Execution strong a layer is for what is not important: the more, the stronger.
+    /// How strong a layer is for what is not important: the more, the stronger.
     pub(super) fn rank(&self, layer: usize) -> u32 {
         self.ranks[layer]
     }

@@ -127,7 +127,7 @@ static LOGICAL: LazyLock<FxHashSet<&'static str>> = LazyLock::new(|| {
     names.filter(|name| Flow::default().mapped(name) != *name).collect()
 });
 
-/// Execution text runs in an element: what logical properties are mapped by (css-logical-1, 4).
+/// How text runs in an element: what logical properties are mapped by (css-logical-1, 4).
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Flow {
     /// Lines are vertical.

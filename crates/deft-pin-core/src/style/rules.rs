@@ -4,7 +4,6 @@
 
 use std::sync::OnceLock;
 
-use html5ever::LocalName;
 use rustc_hash::FxHashMap;
 
 use super::edit::{Edit, apply};
@@ -15,8 +14,8 @@ use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, StyleRule};
 use super::truth::Truth;
 use super::values::{Validity, supported, validity};
 use crate::markup::{
-    NamedPart, Selector, SelectorList, key_of, names_in, parse_nested_selectors, parse_scoped_selectors,
-    parse_selectors,
+    NamedPart, Selector, SelectorIndex, SelectorList, names_in, parse_nested_selectors,
+    parse_scoped_selectors, parse_selectors,
 };
 use crate::source::{FilePath, Position, SourceText, Span};
 
@@ -37,18 +36,10 @@ pub struct StyleRules {
     pub definitions: Vec<Definition>,
     /// Custom properties that it registers, and whether they are inherited.
     pub(super) registered: Vec<(String, bool)>,
-    pub(super) keys: Keys,
+    /// Where its selectors are found by what an element needs to match them: the place of the rule
+    /// and that of the selector in it.
+    pub(super) index: SelectorIndex<(u32, u32)>,
     names: OnceLock<FxHashMap<NamedPart, Span>>,
-}
-
-/// Where the selectors of a sheet are found by what an element needs to match them: the place of
-/// the rule and that of the selector in it.
-#[derive(Debug, Default)]
-pub(super) struct Keys {
-    pub(super) ids: FxHashMap<LocalName, Vec<(u32, u32)>>,
-    pub(super) classes: FxHashMap<LocalName, Vec<(u32, u32)>>,
-    pub(super) tags: FxHashMap<LocalName, Vec<(u32, u32)>>,
-    pub(super) any: Vec<(u32, u32)>,
 }
 
 /// One style rule, or a run of declarations that stands behind rules nested in it: such a run is a
@@ -223,13 +214,7 @@ impl StyleRules {
         out.text = SourceText::new(text);
         for (number, rule) in out.rules.iter().enumerate() {
             for (place, selector) in rule.selectors.iter().enumerate() {
-                let at = (number as u32, place as u32);
-                match key_of(&selector.selector) {
-                    Some(NamedPart::Id(name)) => out.keys.ids.entry(name).or_default().push(at),
-                    Some(NamedPart::Class(name)) => out.keys.classes.entry(name).or_default().push(at),
-                    Some(NamedPart::Tag(name)) => out.keys.tags.entry(name).or_default().push(at),
-                    None => out.keys.any.push(at),
-                }
+                out.index.add(&selector.selector, (number as u32, place as u32));
             }
         }
         out
@@ -353,7 +338,7 @@ struct Compiler<'t> {
     anonymous: u32,
     /// Whether a rule has been seen that no `@import` may follow (css-cascade-5, 2).
     body: bool,
-    /// Execution many more selectors there may be.
+    /// How many more selectors there may be.
     spare: usize,
 }
 

@@ -46,7 +46,7 @@ struct Word {
     is_string: bool,
     /// The functions around it, outermost first, in lower case.
     functions: Vec<String>,
-    /// Execution many commas of the value's own stand before it.
+    /// How many commas of the value's own stand before it.
     part: usize,
     /// Whether a comma stands before it within the innermost function.
     is_later: bool,

@@ -9,12 +9,13 @@ use anyhow::{Context, Result, bail};
 use deft_pin_core::check::{Finding, Severity};
 use include_dir::{Dir, DirEntry, include_dir};
 
-use super::check::look;
 use crate::arguments::{Build, Common, Demo};
+use crate::building::{Built, build};
 use crate::exit::Exit;
-use crate::output;
-use crate::pass::in_folder;
+use crate::outcome::look;
+use crate::output::{self, Notes};
 use crate::project::Project;
+use crate::site_run::{RunOutcome, in_folder};
 
 static FILES: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/demo");
 
@@ -23,26 +24,21 @@ pub fn run(common: &Common, command: &Demo) -> Result<Exit> {
     let started = Instant::now();
     unpack(&command.dir)?;
     let shown = command.dir.display();
-    let faulty = Project::open(&command.dir.join("faulty.toml"))?;
-    let wrong = look(&faulty, common)?;
-    let right = Project::open(&command.dir.join("deft-pin.toml"))?;
+    let notes = Notes::of(common);
+    let faulty = Project::of_board(&command.dir.join("faulty.toml"), notes)?;
+    let wrong = look(&faulty, notes)?;
+    let right = Project::of_board(&command.dir.join("deft-pin.toml"), notes)?;
     let out = command.dir.join("out");
-    let (built, written) = super::build::build(&right, common, &Build::of(out.clone()))?;
+    let Built { outcome: built, is_written } = build(&right, notes, &Build::of(out.clone()))?;
     anstream::println!("{}", telling(&shown.to_string(), &faulty, &wrong.findings, &right, &built));
-    if !written {
+    if !is_written {
         bail!("the demo's own board has findings: {}", output::tally(&built.findings).1);
     }
-    output::summary(output::GOOD, "done", &format!("in {:.2} s", started.elapsed().as_secs_f64()));
+    notes.summary(output::GOOD, "done", &format!("in {:.2} s", started.elapsed().as_secs_f64()));
     Ok(Exit::Good)
 }
 
-fn telling(
-    dir: &str,
-    faulty: &Project,
-    wrong: &[Finding],
-    right: &Project,
-    built: &crate::pass::Passed,
-) -> String {
+fn telling(dir: &str, faulty: &Project, wrong: &[Finding], right: &Project, built: &RunOutcome) -> String {
     let head = output::GOOD;
     let pages = right.site.pages.len();
     let mut text = format!(

@@ -5,6 +5,7 @@ use std::fs;
 use std::path::Path;
 
 use anyhow::{Context, Result, bail};
+use deft_pin_core::code::PageId;
 use deft_pin_core::markup::parse;
 use deft_pin_core::site::{PagePath, Site};
 use deft_pin_core::source::{FilePath, Files as _};
@@ -12,9 +13,9 @@ use deft_pin_core::source::{FilePath, Files as _};
 use crate::arguments::{Common, Init};
 use crate::exit::Exit;
 use crate::folder::Folder;
-use crate::output;
+use crate::output::{self, Notes};
 
-/// Execution many pages are looked into for IDs.
+/// How many pages are looked into for IDs.
 const LOOKED_INTO: usize = 200;
 
 /// Writes a starter board.
@@ -50,7 +51,7 @@ pub fn run(common: &Common, command: &Init) -> Result<Exit> {
     let text = starter(&folder, &listed);
     fs::write(board, &text).with_context(|| format!("the board `{}` cannot be written", board.display()))?;
     anstream::println!("{}: a board for {}", board.display(), output::counted(listed.pages.len(), "page"));
-    output::note("take the # off an example, give it your own files, and run `deft-pin check`");
+    Notes::of(common).note("take the # off an example, give it your own files, and run `deft-pin check`");
     Ok(Exit::Good)
 }
 
@@ -62,7 +63,8 @@ fn starter(folder: &Folder, site: &Site) -> String {
         .filter(|(_, pages)| pages.len() > 1)
         .max_by_key(|(id, pages)| (pages.len(), std::cmp::Reverse(*id)));
     let rare = ids.iter().find(|(_, pages)| pages.len() == 1);
-    let front = site.pages.iter().find(|page| page.path.as_str() == "/").unwrap_or(&site.pages[0]);
+    let front = site.pages.find(|page| page.path.as_str() == "/").unwrap_or(PageId::FIRST);
+    let front = &site.pages[front];
     let section = rare.map_or("main", |(id, _)| id);
     let page = rare.map_or(&front.path, |(_, pages)| &pages[0]);
     let folders = folders(site);

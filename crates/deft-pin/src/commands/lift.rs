@@ -6,19 +6,20 @@ use std::path::{Component, Path, PathBuf};
 use anyhow::{Context, Result, bail};
 use deft_pin_core::find::{Lift as Options, PageIndex, address, lift};
 use deft_pin_core::markup::parse_selectors;
-use deft_pin_core::site::SheetFiles;
+use deft_pin_core::page::SiteContext;
+use deft_pin_core::plan::Plan;
 use deft_pin_core::source::FilePath;
 use deft_pin_core::style::{Cascade, Viewport};
 
-use super::survey::selector;
-use super::why::{page_sheets_of, unmatched};
 use crate::arguments::{Common, Lift};
+use crate::asked::{selector, unmatched};
 use crate::exit::Exit;
-use crate::output;
-use crate::pages::Pages;
+use crate::output::{self, Notes};
+use crate::project::Project;
 
 /// Lifts the look of an element.
 pub fn run(common: &Common, command: &Lift) -> Result<Exit> {
+    let notes = Notes::of(common);
     let wanted = selector(&command.selector)?;
     let name = command.name.trim_start_matches('.');
     let is_name = parse_selectors(&format!(".{name}")).is_ok_and(|list| list.slice()[0].len() == 1);
@@ -28,33 +29,34 @@ pub fn run(common: &Common, command: &Lift) -> Result<Exit> {
             command.name
         );
     }
-    let pages = Pages::open(common, &command.place)?;
-    let number = pages.find(&command.page)?;
-    let folder = target_folder(&pages, command)?;
+    let project = Project::open(common, &command.place)?;
+    let id = project.find(&command.page)?;
+    let folder = target_folder(&project, command)?;
     let address_of = |file: &FilePath| {
-        let path = pages.folder.disk_path(&pages.site.path_of(file));
+        let path = project.folder.disk_path(&project.site.path_of(file));
         relative(&folder, &fs::canonicalize(&path).unwrap_or(path))
     };
-    let (css, left_out) = pages.with(number, |decoded, document| {
-        let page = &pages.site.pages[number];
-        let sheets = page_sheets_of(&pages, number, decoded, document, &SheetFiles::default());
-        let index = PageIndex::new(document);
-        let Some(element) = index.matched(&wanted.list, 1).first().and_then(|id| document.element(*id))
-        else {
-            bail!("{}", unmatched(&command.selector, &index, &wanted.list, page.path.as_str()));
-        };
-        let mut cascade = Cascade::new(document, &sheets.sheets, Viewport::default(), Vec::new());
-        let options =
-            Options { name, resolve: command.resolve, inherited: command.inherited, address: &address_of };
-        let lifted = lift(&options, &sheets, &mut cascade, element);
-        let line = document.position(element, decoded.text()).line;
-        let from = format!("/* From {}, line {line}: {} */\n", page.path, address(&index, element));
-        let mut left_out = lifted.left_out;
-        left_out.extend(sheets.unread.iter().map(|unread| format!("`{unread}`: it was not looked into")));
-        Ok((from.replace("*/ */", "*/") + &lifted.css, left_out))
-    })??;
+    let bytes = project.read(id)?;
+    let plan = Plan::new(&project.board, &project.folder);
+    let context = SiteContext::new(&plan, &project.site, &project.folder);
+    let page = context.page(id, &bytes);
+    let (sheets, document) = (page.sheets(), page.document());
+    let path = page.page().path.as_str();
+    let index = PageIndex::new(document);
+    let Some(element) = index.matched(&wanted.list, 1).first().and_then(|id| document.element(*id)) else {
+        bail!("{}", unmatched(&command.selector, &index, &wanted.list, path));
+    };
+    let mut cascade = Cascade::new(document, &sheets.sheets, Viewport::default(), Vec::new());
+    let options =
+        Options { name, resolve: command.resolve, inherited: command.inherited, address: &address_of };
+    let lifted = lift(&options, sheets, &mut cascade, element);
+    let line = page.parsed().line_of(element);
+    let from = format!("/* From {path}, line {line}: {} */\n", address(&index, element));
+    let css = from.replace("*/ */", "*/") + &lifted.css;
+    let mut left_out = lifted.left_out;
+    left_out.extend(sheets.unread.iter().map(|unread| format!("`{unread}`: it was not looked into")));
     for what in left_out {
-        output::warning(&what);
+        notes.warning(&what);
     }
     match &command.out {
         None => output::print(&css),
@@ -63,7 +65,7 @@ pub fn run(common: &Common, command: &Lift) -> Result<Exit> {
                 bail!("there is a file `{}` already, and it stays as it is", out.display());
             }
             fs::write(out, &css).with_context(|| format!("`{}` cannot be written", out.display()))?;
-            output::note(&format!("{}: {}", out.display(), output::counted(css.lines().count(), "line")));
+            notes.note(&format!("{}: {}", out.display(), output::counted(css.lines().count(), "line")));
         }
     }
     Ok(Exit::Good)
@@ -71,7 +73,7 @@ pub fn run(common: &Common, command: &Lift) -> Result<Exit> {
 
 /// The folder that addresses are relative to: that of the file to write, else the board's own, or
 /// the one that the command is run in.
-fn target_folder(pages: &Pages, command: &Lift) -> Result<PathBuf> {
+fn target_folder(project: &Project, command: &Lift) -> Result<PathBuf> {
     let here = || std::env::current_dir().context("the folder that this is run in cannot be read");
     match (&command.out, &command.place.site) {
         (Some(out), _) => {
@@ -80,7 +82,7 @@ fn target_folder(pages: &Pages, command: &Lift) -> Result<PathBuf> {
             fs::canonicalize(parent).with_context(|| format!("there is no folder `{}`", parent.display()))
         }
         (None, Some(_)) => fs::canonicalize(here()?).context("this folder cannot be read"),
-        (None, None) => Ok(pages.folder.root().to_owned()),
+        (None, None) => Ok(project.folder.root().to_owned()),
     }
 }
 
@@ -90,7 +92,7 @@ fn relative(folder: &Path, file: &Path) -> String {
     let shared = from.iter().zip(&to).take_while(|(a, b)| a == b).count();
     let up = from[shared..].iter().map(|_| "..".to_owned());
     let down = to[shared..].iter().filter_map(|part| match part {
-        Component::Normal(name) => name.to_str().map(deft_pin_core::site::encoded_name),
+        Component::Normal(name) => name.to_str().map(deft_pin_core::code::encode_segment),
         _ => None,
     });
     up.chain(down).collect::<Vec<_>>().join("/")

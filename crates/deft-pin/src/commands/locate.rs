@@ -3,21 +3,22 @@
 use std::collections::BTreeMap;
 
 use anyhow::{Result, bail};
+use deft_pin_core::code::PageId;
 use deft_pin_core::find::{
     Hit, HitKind, Lasting, PageIndex, Query, ancestors, label, lasting_selectors, search,
 };
 use deft_pin_core::markup::{SelectorList, parse_selectors};
 use rustc_hash::FxHashMap;
 
-use super::survey::selector;
 use crate::arguments::{Common, Format, Locate};
+use crate::asked::selector;
 use crate::exit::Exit;
-use crate::output::{self, Elsewhere, Found, Progress, Way};
-use crate::pages::Pages;
+use crate::output::{self, Elsewhere, Found, Notes, Progress, Way};
+use crate::project::Project;
 
-/// Execution many different elements are shown unless all are asked for.
+/// How many different elements are shown unless all are asked for.
 const SHOWN: usize = 8;
-/// Execution many selectors are given for each.
+/// How many selectors are given for each.
 const SELECTORS: usize = 3;
 
 /// Finds elements.
@@ -27,18 +28,18 @@ pub fn run(common: &Common, command: &Locate) -> Result<Exit> {
         (_, true) => Query::selector(selector(&command.wanted)?.list),
         _ => Query::guess(&command.wanted),
     };
-    let pages = Pages::open(common, &command.place)?;
-    let only = command.page.as_deref().map(|page| pages.find(page)).transpose()?;
-    let progress = Progress::new(common.quiet);
-    let mut groups = groups(&pages, &query, only, false, progress)?;
+    let project = Project::open(common, &command.place)?;
+    let only = command.page.as_deref().map(|page| project.find(page)).transpose()?;
+    let progress = Progress::of(Notes::of(common));
+    let mut groups = groups(&project, &query, only, false, progress)?;
     if groups.is_empty() {
-        groups = self::groups(&pages, &query, only, true, progress)?;
+        groups = self::groups(&project, &query, only, true, progress)?;
         let mut names: Vec<&str> = groups.iter().filter_map(|group| group.near()).collect();
         names.dedup();
         if query.is_selector() || groups.is_empty() || command.copy {
             bail!(
                 "{}",
-                nothing(&command.wanted, only.map(|page| pages.site.pages[page].path.as_str()), &names)
+                nothing(&command.wanted, only.map(|page| project.site.pages[page].path.as_str()), &names)
             );
         }
     }
@@ -49,13 +50,13 @@ pub fn run(common: &Common, command: &Locate) -> Result<Exit> {
         groups.truncate(SHOWN);
     }
     let wanted = if command.copy { 1 } else { SELECTORS };
-    let mut found = found(&pages, groups, wanted)?;
+    let mut found = found(&project, groups, wanted)?;
     if command.copy {
         let best = found.first().and_then(|found| found.ways.first());
         output::print(&format!("{}\n", best.map(|way| way.selector.as_str()).unwrap_or_default()));
         return Ok(Exit::Good);
     }
-    look_elsewhere(&pages, &mut found, progress)?;
+    look_elsewhere(&project, &mut found, progress)?;
     let answer = match command.format {
         Format::Json => output::located_json(&found, total)?,
         Format::Text => output::located(&command.wanted, &found, total),
@@ -77,9 +78,9 @@ fn nothing(wanted: &str, page: Option<&str>, near: &[&str]) -> String {
 
 /// Elements that sit at the same place of several pages.
 struct Group {
-    page: usize,
+    page: PageId,
     hit: Hit,
-    alike: Vec<usize>,
+    alike: Vec<PageId>,
 }
 
 impl Group {
@@ -92,9 +93,9 @@ impl Group {
 }
 
 fn groups(
-    pages: &Pages,
+    project: &Project,
     query: &Query,
-    only: Option<usize>,
+    only: Option<PageId>,
     near: bool,
     progress: Progress,
 ) -> Result<Vec<Group>> {
@@ -109,8 +110,11 @@ fn groups(
         ways.collect::<Vec<_>>()
     };
     let of_pages = match only {
-        Some(page) => vec![(page, pages.with(page, |_, document| look(document))?)],
-        None => pages.each(progress, |_, _, document| look(document))?.into_iter().enumerate().collect(),
+        Some(page) => vec![(page, project.with(page, |parsed| look(&parsed.document))?)],
+        None => {
+            let of_pages = project.each(progress, |_, parsed| look(&parsed.document))?;
+            project.site.pages.ids().zip(of_pages).collect()
+        }
     };
     let mut groups: Vec<Group> = Vec::new();
     let mut known: FxHashMap<(HitKind, String), usize> = FxHashMap::default();
@@ -135,15 +139,16 @@ fn groups(
     Ok(groups)
 }
 
-fn found(pages: &Pages, groups: Vec<Group>, wanted: usize) -> Result<Vec<Found>> {
-    let mut by_page: BTreeMap<usize, Vec<(usize, Group)>> = BTreeMap::new();
+fn found(project: &Project, groups: Vec<Group>, wanted: usize) -> Result<Vec<Found>> {
+    let mut by_page: BTreeMap<PageId, Vec<(usize, Group)>> = BTreeMap::new();
     for (at, group) in groups.into_iter().enumerate() {
         by_page.entry(group.page).or_default().push((at, group));
     }
     let mut found = Vec::new();
     for (page, groups) in by_page {
-        let path = |page: usize| pages.site.pages[page].path.to_string();
-        found.extend(pages.with(page, |decoded, document| {
+        let path = |page: PageId| project.site.pages[page].path.to_string();
+        found.extend(project.with(page, |parsed| {
+            let document = &parsed.document;
             let index = PageIndex::new(document);
             let of_group = |(at, group): (usize, Group)| {
                 let element = document.element(group.hit.element)?;
@@ -155,7 +160,7 @@ fn found(pages: &Pages, groups: Vec<Group>, wanted: usize) -> Result<Vec<Found>>
                 };
                 let found = Found {
                     page: path(page),
-                    line: document.position(element, decoded.text()).line,
+                    line: parsed.line_of(element),
                     label: label(element),
                     ancestors: ancestors(element),
                     text: document.text_of(element.id).split_whitespace().collect::<Vec<_>>().join(" "),
@@ -173,7 +178,7 @@ fn found(pages: &Pages, groups: Vec<Group>, wanted: usize) -> Result<Vec<Found>>
 }
 
 /// Counts what each selector matches on the other pages.
-fn look_elsewhere(pages: &Pages, found: &mut [Found], progress: Progress) -> Result<()> {
+fn look_elsewhere(project: &Project, found: &mut [Found], progress: Progress) -> Result<()> {
     let mut lists: Vec<(String, SelectorList)> = Vec::new();
     for way in found.iter().flat_map(|found| &found.ways) {
         if let (true, Ok(list)) =
@@ -182,7 +187,8 @@ fn look_elsewhere(pages: &Pages, found: &mut [Found], progress: Progress) -> Res
             lists.push((way.selector.clone(), list));
         }
     }
-    let matched = pages.each(progress, |_, _, document| {
+    let matched = project.each(progress, |_, parsed| {
+        let document = &parsed.document;
         let index = PageIndex::new(document);
         let labels = |list: &SelectorList| {
             let elements = index.matched(list, usize::MAX).into_iter().filter_map(|id| document.element(id));
@@ -193,8 +199,8 @@ fn look_elsewhere(pages: &Pages, found: &mut [Found], progress: Progress) -> Res
     for found in found {
         for way in &mut found.ways {
             let Some(at) = lists.iter().position(|(text, _)| *text == way.selector) else { continue };
-            for (page, labels) in matched.iter().map(|labels| &labels[at]).enumerate() {
-                let path = pages.site.pages[page].path.as_str();
+            for (page, labels) in project.site.pages.iter().zip(matched.iter().map(|labels| &labels[at])) {
+                let path = page.path.as_str();
                 if path == found.page || labels.is_empty() {
                     continue;
                 }

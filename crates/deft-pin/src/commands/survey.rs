@@ -2,49 +2,43 @@
 
 use std::collections::HashMap;
 
-use anyhow::{Result, bail};
+use anyhow::Result;
 use deft_pin_core::board::SelectorText;
+use deft_pin_core::code::PageId;
 use deft_pin_core::find::{Marker, Markers, features, survey};
-use deft_pin_core::markup::parse_selectors;
 
 use crate::arguments::{Common, Format, Survey};
+use crate::asked::selector;
 use crate::exit::Exit;
-use crate::output::{self, PageAnswer, Progress};
-use crate::pages::Pages;
+use crate::output::{self, Notes, PageAnswer, Progress};
+use crate::project::Project;
 
 /// Looks at a site or one of its pages.
 pub fn run(common: &Common, command: &Survey) -> Result<Exit> {
-    let pages = Pages::open(common, &command.place)?;
+    let project = Project::open(common, &command.place)?;
     let section = match &command.section {
         Some(text) => Some(selector(text)?),
-        None => pages.board.as_ref().and_then(|board| board.section.as_ref()).map(|own| own.value.clone()),
+        None => project.board.section.as_ref().map(|section| section.value.clone()),
     };
-    let progress = Progress::new(common.quiet);
+    let progress = Progress::of(Notes::of(common));
     match &command.page {
-        Some(page) => one(&pages, pages.find(page)?, section.as_ref(), command, progress)?,
-        None => all(&pages, section.as_ref(), command, progress)?,
+        Some(page) => one(&project, project.find(page)?, section.as_ref(), command, progress)?,
+        None => all(&project, section.as_ref(), command, progress)?,
     }
     Ok(Exit::Good)
 }
 
-/// Reads a selector that was given as an argument.
-///
-/// # Errors
-/// It is none.
-pub fn selector(text: &str) -> Result<SelectorText> {
-    match parse_selectors(text) {
-        Ok(list) => Ok(SelectorText { text: text.to_owned(), list }),
-        Err(why) => bail!("`{text}` is no selector: {why}"),
-    }
-}
-
-fn all(pages: &Pages, section: Option<&SelectorText>, command: &Survey, progress: Progress) -> Result<()> {
+fn all(
+    project: &Project,
+    section: Option<&SelectorText>,
+    command: &Survey,
+    progress: Progress,
+) -> Result<()> {
     let detailed = command.format == Format::Json || command.ids;
-    let surveys = pages.each(progress, |page, decoded, document| {
-        survey(&pages.site.pages[page], decoded, document, section.map(|section| &section.list), detailed)
-    })?;
+    let list = section.map(|section| &section.list);
+    let surveys = project.each(progress, |_, page| survey(page, list, detailed))?;
     let markers = Markers::count(surveys.iter().map(|survey| survey.features.as_slice()));
-    let answers: Vec<PageAnswer<'_>> = pages
+    let answers: Vec<PageAnswer<'_>> = project
         .site
         .pages
         .iter()
@@ -59,23 +53,21 @@ fn all(pages: &Pages, section: Option<&SelectorText>, command: &Survey, progress
 }
 
 fn one(
-    pages: &Pages,
-    number: usize,
+    project: &Project,
+    id: PageId,
     section: Option<&SelectorText>,
     command: &Survey,
     progress: Progress,
 ) -> Result<()> {
-    let page = &pages.site.pages[number];
-    let found = pages.with(number, |decoded, document| {
-        survey(page, decoded, document, section.map(|section| &section.list), true)
-    })?;
+    let page = &project.site.pages[id];
+    let found = project.with(id, |page| survey(page, section.map(|section| &section.list), true))?;
     let wanted: Vec<&str> =
         found.detail.iter().flat_map(|detail| &detail.ids).map(|id| id.id.as_str()).collect();
-    let others = pages.each(progress, |_, _, document| {
+    let others = project.each(progress, |_, page| {
         let own: std::collections::HashSet<&str> =
-            document.elements().filter_map(|element| element.data().id()).collect();
+            page.document.elements().filter_map(|element| element.data().id()).collect();
         let shared: Vec<bool> = wanted.iter().map(|id| own.contains(id)).collect();
-        (features(document), shared)
+        (features(&page.document), shared)
     })?;
     let markers = Markers::count(others.iter().map(|(features, _)| features.as_slice()));
     let mut on: HashMap<&str, usize> = HashMap::new();

@@ -3,8 +3,8 @@
 use deft_pin_core::check::{Finding, Place, Severity};
 use serde::Serialize;
 
-use crate::pass::Passed;
 use crate::project::Project;
+use crate::site_run::RunOutcome;
 
 #[derive(Serialize)]
 struct CheckAnswer<'a> {
@@ -89,19 +89,19 @@ pub(super) fn printed(answer: &impl Serialize) -> serde_json::Result<String> {
 }
 
 /// The answer of `check`.
-pub fn check_json(project: &Project, passed: &Passed) -> serde_json::Result<String> {
-    let findings = passed.findings.iter().map(Into::into).collect();
+pub fn check_json(project: &Project, outcome: &RunOutcome) -> serde_json::Result<String> {
+    let findings = outcome.findings.iter().map(Into::into).collect();
     printed(&CheckAnswer { version: 1, pages: project.site.pages.len(), findings })
 }
 
 /// The answer of `build`.
-pub fn build_json(project: &Project, passed: &Passed, written: bool) -> serde_json::Result<String> {
+pub fn build_json(project: &Project, outcome: &RunOutcome, written: bool) -> serde_json::Result<String> {
     printed(&BuildAnswer {
         version: 1,
         pages: project.site.pages.len(),
-        customised: passed.customised,
-        placements: passed.placements,
+        customised: outcome.customised,
+        placements: outcome.placements,
         written,
-        findings: passed.findings.iter().map(Into::into).collect(),
+        findings: outcome.findings.iter().map(Into::into).collect(),
     })
 }

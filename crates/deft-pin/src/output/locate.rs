@@ -24,7 +24,7 @@ pub struct Found {
     pub text: String,
     /// Other pages with such an element at the same place.
     pub alike: Vec<String>,
-    /// Execution it was found.
+    /// How it was found.
     pub kind: HitKind,
     /// The selectors that find it, best first.
     pub ways: Vec<Way>,
@@ -45,7 +45,7 @@ pub struct Way {
 pub struct Elsewhere {
     /// The pages on which it matches.
     pub pages: Vec<String>,
-    /// Execution many elements of each short name it matches there.
+    /// How many elements of each short name it matches there.
     pub labels: BTreeMap<String, usize>,
 }
 
@@ -77,7 +77,7 @@ struct WayJson<'a> {
     matches_there: &'a BTreeMap<String, usize>,
 }
 
-/// Execution much of an element's text an answer holds, in characters.
+/// How much of an element's text an answer holds, in characters.
 const TEXT: usize = 200;
 
 /// The answer for programs.

@@ -3,7 +3,6 @@
 use anstyle::{AnsiColor, Style};
 use anyhow::Error;
 use std::path::Path;
-use std::sync::atomic::{AtomicBool, Ordering};
 use tracing_subscriber::filter::LevelFilter;
 
 use super::text::{plain, wrapped};
@@ -11,11 +10,8 @@ use crate::arguments::{Color, Common};
 use crate::folder::Listing;
 use crate::project::BadBoard;
 
-static QUIET: AtomicBool = AtomicBool::new(false);
-
 /// Sets up colours and logging as the common options say.
 pub fn prepare(common: &Common) {
-    QUIET.store(common.quiet, Ordering::Relaxed);
     let choice = match common.color {
         Color::Auto => anstream::ColorChoice::Auto,
         Color::Always => anstream::ColorChoice::AlwaysAnsi,
@@ -62,38 +58,51 @@ pub fn failure(error: &Error) {
     anstream::eprintln!("{ERROR}deft-pin{ERROR:#} {}", wrapped(&text, "", "  ").trim_start());
 }
 
-/// Says something that may matter, unless all but the answer is to be kept quiet.
-pub fn warning(text: &str) {
-    if !QUIET.load(Ordering::Relaxed) {
-        let text = wrapped(text, "         ", "         ");
-        anstream::eprintln!("{WARNING}left out{WARNING:#} {}", text.trim_start());
-    }
-}
-
-/// Execution many of the files that are left out are named.
+/// How many of the files that are left out are named.
 const LEFT_OUT_SHOWN: usize = 6;
 
-/// Says which files of a folder were left out.
-pub fn left_out(listing: &Listing, root: &Path) {
-    for (path, why) in listing.left_out.iter().take(LEFT_OUT_SHOWN) {
-        warning(&format!("`{}`: {why}", path.strip_prefix(root).unwrap_or(path).display()));
-    }
-    match listing.left_out.len().saturating_sub(LEFT_OUT_SHOWN) {
-        0 => {}
-        more => warning(&format!("{more} more, for reasons like these")),
-    }
+/// What is said beside the answer, unless all but that is to be kept quiet.
+#[derive(Clone, Copy, Debug)]
+pub struct Notes {
+    pub(super) is_quiet: bool,
 }
 
-/// Says what is going on, unless all but the answer is to be kept quiet.
-pub fn note(text: &str) {
-    if !QUIET.load(Ordering::Relaxed) {
-        anstream::eprintln!("{}", plain(text));
+impl Notes {
+    /// Notes as the common options say.
+    pub fn of(common: &Common) -> Self {
+        Notes { is_quiet: common.quiet }
     }
-}
 
-/// Sums a run up, in the colour of how it went.
-pub fn summary(style: Style, head: &str, rest: &str) {
-    if !QUIET.load(Ordering::Relaxed) {
-        anstream::eprintln!("{style}{}{style:#} {}", plain(head), plain(rest));
+    /// Says something that may matter.
+    pub fn warning(self, text: &str) {
+        if !self.is_quiet {
+            let text = wrapped(text, "         ", "         ");
+            anstream::eprintln!("{WARNING}left out{WARNING:#} {}", text.trim_start());
+        }
+    }
+
+    /// Says which files of a folder were left out.
+    pub fn left_out(self, listing: &Listing, root: &Path) {
+        for (path, why) in listing.left_out.iter().take(LEFT_OUT_SHOWN) {
+            self.warning(&format!("`{}`: {why}", path.strip_prefix(root).unwrap_or(path).display()));
+        }
+        match listing.left_out.len().saturating_sub(LEFT_OUT_SHOWN) {
+            0 => {}
+            more => self.warning(&format!("{more} more, for reasons like these")),
+        }
+    }
+
+    /// Says what is going on.
+    pub fn note(self, text: &str) {
+        if !self.is_quiet {
+            anstream::eprintln!("{}", plain(text));
+        }
+    }
+
+    /// Sums a run up, in the colour of how it went.
+    pub fn summary(self, style: Style, head: &str, rest: &str) {
+        if !self.is_quiet {
+            anstream::eprintln!("{style}{}{style:#} {}", plain(head), plain(rest));
+        }
     }
 }

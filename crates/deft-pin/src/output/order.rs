@@ -4,33 +4,56 @@ use std::borrow::Cow;
 use std::collections::HashSet;
 
 use anstyle::{AnsiColor, Style};
-use deft_pin_core::check::{Trouble, TroubleKind, is_found};
+use deft_pin_core::check::{Asker, FaultKind, OtherDefiner, StepFault, is_found};
+use deft_pin_core::code::{Origin, Owner};
 use deft_pin_core::find::label;
-use deft_pin_core::markup::Document;
-use deft_pin_core::script::{Execution, GlobalUse, PageEvent, ScriptKind, Timeline, When};
-use deft_pin_core::site::{Handler, PageStep, SheetOrigin};
+use deft_pin_core::page::PageAnalysis;
+use deft_pin_core::script::{Execution, GlobalUse, PageEvent, When};
+use deft_pin_core::site::{EventHandler, PageStep};
 use serde::Serialize;
 
 use super::json::printed;
 use super::notes::{FAINT, NOTE};
 use super::text::{columns, counted, plain, shortened, wrapped};
 
-/// The steps of a page, and what does not work out.
-pub struct Steps<'s> {
-    /// Its path.
-    pub page: &'s str,
-    /// Its steps, in the order of the document.
-    pub steps: &'s [PageStep],
-    /// What is certain to come before what.
-    pub timeline: &'s Timeline,
-    /// What does not work out.
-    pub troubles: &'s [Trouble],
-    /// Its attributes for events.
-    pub handlers: &'s [Handler<'s>],
-    /// Its text.
-    pub text: &'s str,
+/// A page with its timeline, and what does not work out on it.
+pub struct Timed<'s> {
     /// The page.
-    pub document: &'s Document,
+    pub page: &'s PageAnalysis<'s>,
+    /// What does not work out.
+    pub faults: &'s [StepFault],
+}
+
+impl<'s> Timed<'s> {
+    pub(super) fn steps(&self) -> &'s [PageStep] {
+        self.page.steps()
+    }
+
+    pub(super) fn path(&self) -> &'s str {
+        self.page.page().path.as_str()
+    }
+
+    /// The name of a step's file, or its address; the page's own file for what stands in the page.
+    pub(super) fn file_of(&self, step: &'s PageStep) -> &'s str {
+        step.file_name(&self.page.page().file)
+    }
+
+    /// "pin night", "library tidegraph"; none for what the page has by itself.
+    pub(super) fn owner(&self, step: &PageStep) -> Option<String> {
+        let name = |owner| self.page.context().plan.name_of(owner);
+        match step.origin {
+            Origin::Site | Origin::Attribute => None,
+            Origin::Board(owner @ Owner::Pin(_)) => Some(format!("pin {}", name(owner))),
+            Origin::Board(owner @ Owner::Library(_)) => Some(format!("library {}", name(owner))),
+        }
+    }
+
+    fn element_of(&self, handler: &EventHandler) -> (String, u32) {
+        match self.page.document().element(handler.element) {
+            Some(element) => (label(element), self.page.parsed().line_of(element)),
+            None => (String::new(), 0),
+        }
+    }
 }
 
 #[derive(Serialize)]
@@ -40,7 +63,7 @@ struct OrderJson<'a> {
     steps: Vec<StepJson<'a>>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     handlers: Vec<HandlerJson<'a>>,
-    findings: Vec<TroubleJson<'a>>,
+    findings: Vec<FaultJson<'a>>,
 }
 
 #[derive(Serialize)]
@@ -51,7 +74,7 @@ struct StepJson<'a> {
     inline: bool,
     file: &'a str,
     line: u32,
-    slot: &'a str,
+    slot: String,
     origin: String,
     after: Vec<String>,
     #[serde(skip_serializing_if = "std::ops::Not::not")]
@@ -95,7 +118,7 @@ enum AddedJson<'a> {
 }
 
 #[derive(Serialize)]
-struct TroubleJson<'a> {
+struct FaultJson<'a> {
     code: &'static str,
     severity: &'static str,
     step: String,
@@ -110,31 +133,34 @@ fn id(at: usize) -> String {
 }
 
 /// The answer for programs.
-pub fn order_json(all: &Steps<'_>) -> serde_json::Result<String> {
-    let steps = all.steps.iter().enumerate().map(|(at, step)| step_json(all, at, step));
-    let findings = all.troubles.iter().map(|trouble| {
-        let text = all.steps[trouble.step].script.as_ref().map(|script| &script.text);
-        let position = text.map(|text| text.position(trouble.span.start));
-        TroubleJson {
-            code: trouble.kind.code().name(),
-            severity: trouble.kind.severity().name(),
-            step: id(trouble.step),
-            file: &all.steps[trouble.step].file,
+pub fn order_json(all: &Timed<'_>) -> serde_json::Result<String> {
+    let steps = all.steps().iter().enumerate().map(|(at, step)| step_json(all, at, step));
+    let findings = all.faults.iter().map(|fault| {
+        let step = &all.steps()[fault.step];
+        let position = step.script().map(|script| script.file.text.position(fault.span.start));
+        FaultJson {
+            code: fault.kind.code().name(),
+            severity: fault.kind.severity().name(),
+            step: id(fault.step),
+            file: all.file_of(step),
             line: position.map_or(1, |position| position.line),
             column: position.map_or(1, |position| position.column),
-            message: said(&trouble.kind),
+            message: said(&fault.kind),
         }
     });
-    let handlers = all.handlers.iter().map(|own| HandlerJson {
-        element: label(own.element),
-        line: all.document.position(own.element, all.text).line,
-        attribute: &own.name,
-        reads: own.reads().map(|read| read.name.as_str()).collect(),
-        looks_up: looks_up_of(own),
+    let handlers = all.page.event_handlers().iter().map(|handler| {
+        let (element, line) = all.element_of(handler);
+        HandlerJson {
+            element,
+            line,
+            attribute: &handler.name,
+            reads: handler.reads().map(|read| read.name.as_str()).collect(),
+            looks_up: handler.looks_up().collect(),
+        }
     });
     let answer = OrderJson {
         version: 1,
-        page: all.page,
+        page: all.path(),
         steps: steps.collect(),
         handlers: handlers.collect(),
         findings: findings.collect(),
@@ -142,11 +168,7 @@ pub fn order_json(all: &Steps<'_>) -> serde_json::Result<String> {
     printed(&answer)
 }
 
-fn looks_up_of<'a>(own: &'a Handler<'_>) -> Vec<&'a str> {
-    own.script.facts(ScriptKind::Confined).looks_up.iter().map(|own| own.selector.as_str()).collect()
-}
-
-fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a> {
+fn step_json<'a>(all: &'a Timed<'a>, at: usize, step: &'a PageStep) -> StepJson<'a> {
     let facts = step.facts();
     let names = |uses: &'a [GlobalUse], wanted: &dyn Fn(&GlobalUse) -> bool| {
         uses.iter().filter(|own| wanted(own)).map(|own| own.name.as_str()).collect::<Vec<_>>()
@@ -155,7 +177,7 @@ fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a>
     let looks_up = facts.map_or(&[][..], |facts| &facts.looks_up).iter().map(|own| LookUpJson {
         selector: step.selector(own),
         when: own.when.name(),
-        found: match is_found(&step.selector(own), all.document) {
+        found: match is_found(&step.selector(own), all.page.document()) {
             Some(true) => "yes",
             Some(false) => "no",
             None => "unknown",
@@ -167,13 +189,13 @@ fn step_json<'a>(all: &Steps<'a>, at: usize, step: &'a PageStep) -> StepJson<'a>
         id: id(at),
         what: if step.timing.execution.is_sheet() { "style" } else { "script" },
         how: if step.timing.execution.is_sheet() { "style" } else { step.timing.execution.name() },
-        inline: step.is_inline,
-        file: &step.file,
+        inline: step.is_inline(),
+        file: all.file_of(step),
         line: step.line,
-        slot: step.slot,
-        origin: step.origin.to_string(),
-        after: all.timeline.right_before(at).into_iter().map(id).collect(),
-        unread: step.is_unread,
+        slot: step.part.to_string(),
+        origin: all.owner(step).map_or("site".to_owned(), |owner| owner.replace(' ', ":")),
+        after: all.page.timeline().right_before(at).into_iter().map(id).collect(),
+        unread: step.is_unread(),
         holds_parser: holds_parser(step),
         inserts_scripts: step.inserts_scripts(),
         listens: facts.map_or(&[][..], |facts| &facts.listens).iter().map(|event| event.name()).collect(),
@@ -204,45 +226,46 @@ fn shown(names: &[&str]) -> String {
 
 /// Whether the parser waits for a script to be loaded.
 fn holds_parser(step: &PageStep) -> bool {
-    step.timing.execution == Execution::Classic && !step.is_inline
+    step.timing.execution == Execution::Classic && !step.is_inline()
 }
 
 /// What does not work out, in words.
-pub(super) fn said(kind: &TroubleKind) -> String {
+pub(super) fn said(kind: &FaultKind<usize>) -> String {
     match kind {
-        TroubleKind::Missing { name, when, near } => {
+        FaultKind::Missing { name, when, near } => {
             let near = near.as_ref().map(|near| format!("; did you mean `{near}`?")).unwrap_or_default();
             let then = if *when == When::Now { "it stops here" } else { "it fails once it comes to that" };
             format!("nothing on this page defines `{name}`: {then}{near}")
         }
-        TroubleKind::Late { name, by } => {
+        FaultKind::Late { name, by } => {
             format!("`{name}` is defined by s{by}, which comes later: it stops here")
         }
-        TroubleKind::Race { name, by } => {
+        FaultKind::Race { name, by } => {
             format!("`{name}` is defined by s{by}, which may come before it or after: nothing settles that")
         }
-        TroubleKind::Early { selector, line } => {
+        FaultKind::Early { selector, line } => {
             format!("`{selector}` is looked up before it is there: it begins on line {line}")
         }
-        TroubleKind::Made { selector, by, name } => {
+        FaultKind::Made { selector, by, name } => {
             format!(
                 "`{selector}` is not there as the page is served: s{by} adds `{name}`, and nothing puts that before"
             )
         }
-        TroubleKind::Kept { name, by, handler } => {
-            let asks = match (by, handler) {
-                (Some(by), _) => format!("s{by}"),
-                (None, Some((attribute, line))) => format!("`{attribute}` on line {line}"),
-                (None, None) => "the page".to_owned(),
+        FaultKind::Unshared { name, by } => {
+            let asks = match by {
+                Asker::Step(by) => format!("s{by}"),
+                Asker::EventHandler { attribute, line } => format!("`{attribute}` on line {line}"),
             };
             format!("{asks} asks for `{name}`, which stays in this script")
         }
-        TroubleKind::Overwrites { name, by: Some(by) } => format!("s{by} defines `{name}` too"),
-        TroubleKind::Overwrites { name, by: None } => format!("`{name}` is the browser's own"),
-        TroubleKind::Unknown { name, near, .. } => {
+        FaultKind::Overwrites { name, by: OtherDefiner::Step(by) } => format!("s{by} defines `{name}` too"),
+        FaultKind::Overwrites { name, by: OtherDefiner::Browser } => {
+            format!("`{name}` is the browser's own")
+        }
+        FaultKind::UnknownName { name, near, .. } => {
             format!("nothing on this page knows `{name}`, which it adds; did you mean `{near}`?")
         }
-        TroubleKind::Lost { selector, name, near, .. } => {
+        FaultKind::Lost { selector, name, near, .. } => {
             let name = name.as_ref().map(|name| format!("; there is no `{name}`")).unwrap_or_default();
             let near = near.as_ref().map(|near| format!(", did you mean `{near}`?")).unwrap_or_default();
             format!("`{selector}` finds nothing on this page, and the script fails on that{name}{near}")
@@ -255,12 +278,12 @@ const WRONG: Style = AnsiColor::Red.on_default();
 
 /// The answer for a person: what runs while the page is parsed, what once it is, what at any
 /// time, and what never.
-pub fn order(all: &Steps<'_>) -> String {
+pub fn order(all: &Timed<'_>) -> String {
     let mut drawn = format!(
         "{}  {}, {}\n",
-        plain(all.page),
-        counted(all.steps.iter().filter(|step| !step.timing.execution.is_sheet()).count(), "script"),
-        counted(all.steps.iter().filter(|step| step.timing.execution.is_sheet()).count(), "style sheet"),
+        plain(all.path()),
+        counted(all.steps().iter().filter(|step| !step.timing.execution.is_sheet()).count(), "script"),
+        counted(all.steps().iter().filter(|step| step.timing.execution.is_sheet()).count(), "style sheet"),
     );
     let parts: [(&str, &dyn Fn(Execution) -> bool); 4] = [
         (
@@ -273,7 +296,7 @@ pub fn order(all: &Steps<'_>) -> String {
     ];
     for (number, (title, belongs)) in parts.into_iter().enumerate() {
         let own: Vec<_> =
-            all.steps.iter().enumerate().filter(|(_, step)| belongs(step.timing.execution)).collect();
+            all.steps().iter().enumerate().filter(|(_, step)| belongs(step.timing.execution)).collect();
         if number == 2 {
             drawn.push_str(&events(all));
         }
@@ -295,7 +318,7 @@ pub fn order(all: &Steps<'_>) -> String {
         }
     }
     drawn.push_str(&drawn_handlers(all));
-    let wrong = all.troubles.len();
+    let wrong = all.faults.len();
     if wrong > 0 {
         drawn.push_str(&format!(
             "\n{NOTE}note{NOTE:#} {} on this timeline; `deft-pin check` tells those of pins with their lines\n",
@@ -305,23 +328,23 @@ pub fn order(all: &Steps<'_>) -> String {
     drawn
 }
 
-/// Execution many attributes for events are shown.
+/// How many attributes for events are shown.
 const HANDLERS: usize = 8;
 
 /// The attributes for events that need something.
-fn drawn_handlers(all: &Steps<'_>) -> String {
-    let needs = |own: &&Handler<'_>| own.reads().next().is_some() || !looks_up_of(own).is_empty();
-    let own: Vec<&Handler<'_>> = all.handlers.iter().filter(needs).collect();
+fn drawn_handlers(all: &Timed<'_>) -> String {
+    let needs = |own: &&EventHandler| own.reads().next().is_some() || own.looks_up().next().is_some();
+    let own: Vec<&EventHandler> = all.page.event_handlers().iter().filter(needs).collect();
     if own.is_empty() {
         return String::new();
     }
     let mut drawn = String::from("\n  on events, by attributes\n");
     for handler in own.iter().take(HANDLERS) {
         let reads: Vec<&str> = handler.reads().map(|read| read.name.as_str()).collect();
-        let line = all.document.position(handler.element, all.text).line;
-        let what = format!("{} of {}, line {line}", handler.name, label(handler.element));
+        let (element, line) = all.element_of(handler);
+        let what = format!("{} of {element}, line {line}", handler.name);
         drawn.push_str(&format!("   · {}\n", shortened(&what, columns().saturating_sub(6))));
-        for (label, names) in [("needs", reads), ("looks up", looks_up_of(handler))] {
+        for (label, names) in [("needs", reads), ("looks up", handler.looks_up().collect())] {
             if !names.is_empty() {
                 drawn.push_str(&format!("         {FAINT}{label:<10}{FAINT:#}{}\n", plain(&shown(&names))));
             }
@@ -334,11 +357,11 @@ fn drawn_handlers(all: &Steps<'_>) -> String {
 }
 
 /// The events that tell how far the page is, with the scripts that go on there.
-fn events(all: &Steps<'_>) -> String {
+fn events(all: &Timed<'_>) -> String {
     let mut drawn = String::new();
     for event in [PageEvent::Parsed, PageEvent::Loaded] {
         let waiting = all
-            .steps
+            .steps()
             .iter()
             .enumerate()
             .filter(|(_, step)| step.all_facts().any(|facts| facts.listens.contains(&event)));
@@ -355,23 +378,22 @@ fn events(all: &Steps<'_>) -> String {
     drawn
 }
 
-fn drawn_step(all: &Steps<'_>, at: usize, step: &PageStep, (rail, turn): (char, char)) -> String {
+fn drawn_step(all: &Timed<'_>, at: usize, step: &PageStep, (rail, turn): (char, char)) -> String {
     let how = step.timing.execution;
     let style = if how == Execution::Never { FAINT } else { RUNS };
-    let what = if step.is_inline && !how.is_sheet() {
+    let what = if step.is_inline() && !how.is_sheet() {
         format!("inline {}", how.name())
     } else if how == Execution::Never {
         "script".to_owned()
     } else {
         how.name().to_owned()
     };
-    let owner = match &step.origin {
-        SheetOrigin::Site => format!("{}, line {}", step.slot, step.line),
-        SheetOrigin::Pin(name) => format!("pin {name}, slot {}", step.slot),
-        SheetOrigin::Library(name) => format!("library {name}, slot {}", step.slot),
+    let owner = match all.owner(step) {
+        None => format!("{}, line {}", step.part, step.line),
+        Some(owner) => format!("{owner}, slot {}", step.part),
     };
     let hold = if holds_parser(step) { '━' } else { ' ' };
-    let file = if step.is_inline { String::new() } else { format!("  {}", plain(&step.file)) };
+    let file = step.address().map(|address| format!("  {}", plain(address))).unwrap_or_default();
     let head = shortened(&format!("{what:<8}{file}"), columns().saturating_sub(owner.len() + 16));
     let mut drawn = format!(
         "   {turn}{hold}{FAINT}{:<4}{FAINT:#}{style}{head}{style:#}  {FAINT}{owner}{FAINT:#}\n",
@@ -416,11 +438,11 @@ fn drawn_step(all: &Steps<'_>, at: usize, step: &PageStep, (rail, turn): (char, 
         if let Some(flaw) = facts.flaws.first() {
             tell("", format!("a browser cannot read it: {}", flaw.message));
         }
-    } else if step.is_unread {
+    } else if step.is_unread() {
         line("", FAINT, "not looked into: it is not among the files here");
     }
-    for trouble in all.troubles.iter().filter(|trouble| trouble.step == at) {
-        line("wrong", WRONG, &plain(&said(&trouble.kind)));
+    for fault in all.faults.iter().filter(|fault| fault.step == at) {
+        line("wrong", WRONG, &plain(&said(&fault.kind)));
     }
     drawn
 }

@@ -2,6 +2,7 @@
 
 use std::time::Duration;
 
+use super::notes::Notes;
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 
 /// Work that takes less than this is over before anybody has read about it.
@@ -15,8 +16,8 @@ pub struct Progress {
 
 impl Progress {
     /// Shows progress unless all but the answer is to be kept quiet.
-    pub fn new(quiet: bool) -> Self {
-        Progress { shown: !quiet }
+    pub fn of(notes: Notes) -> Self {
+        Progress { shown: !notes.is_quiet }
     }
 
     /// A bar over so many of something. It is drawn once the work has taken a while.

@@ -36,7 +36,7 @@ pub struct ReachedPage {
     pub path: String,
     /// What the pin touches there.
     pub elements: Vec<ReachedElement>,
-    /// Execution many elements its rules would match there if they were not confined.
+    /// How many elements its rules would match there if they were not confined.
     pub unfenced: usize,
 }
 

@@ -1,19 +1,19 @@
 //! Findings in SARIF 2.1.0, the open format that code hosts and editors read.
 
 use deft_pin_core::check::{Code, Finding, Place, Severity};
-use deft_pin_core::site::encoded_name;
+use deft_pin_core::code::encode_segment;
 use serde_json::{Value, json};
 
 use super::json::printed;
-use crate::pass::Passed;
+use crate::site_run::RunOutcome;
 
 /// The answer of `check`, for what reads SARIF.
-pub fn check_sarif(passed: &Passed) -> serde_json::Result<String> {
-    let mut codes: Vec<Code> = passed.findings.iter().map(|finding| finding.code).collect();
+pub fn check_sarif(outcome: &RunOutcome) -> serde_json::Result<String> {
+    let mut codes: Vec<Code> = outcome.findings.iter().map(|finding| finding.code).collect();
     codes.sort_by_key(|code| code.name());
     codes.dedup();
     let rules: Vec<Value> = codes.iter().map(|code| json!({ "id": code.name() })).collect();
-    let results: Vec<Value> = passed.findings.iter().map(|finding| result(finding, &codes)).collect();
+    let results: Vec<Value> = outcome.findings.iter().map(|finding| result(finding, &codes)).collect();
     printed(&json!({
         "$schema": "https://json.schemastore.org/sarif-2.1.0.json",
         "version": "2.1.0",
@@ -55,7 +55,7 @@ fn result(finding: &Finding, codes: &[Code]) -> Value {
 
 /// A place, with its file as seen from the board's folder.
 fn location(place: &Place) -> Value {
-    let uri: Vec<String> = place.file.as_str().split('/').map(encoded_name).collect();
+    let uri: Vec<String> = place.file.as_str().split('/').map(encode_segment).collect();
     json!({
         "physicalLocation": {
             "artifactLocation": { "uri": uri.join("/") },

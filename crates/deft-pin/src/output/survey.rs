@@ -3,11 +3,10 @@
 use std::collections::HashMap;
 
 use anstyle::{AnsiColor, Style};
-use deft_pin_core::find::{
-    Detail, Marker, Markers, NameQuality, PageSurvey, SectionSurvey, load_name, quality,
-};
+use deft_pin_core::code::CodeKind;
+use deft_pin_core::find::{Detail, Marker, Markers, NameQuality, PageSurvey, SectionSurvey, quality};
 use deft_pin_core::markup::Slot;
-use deft_pin_core::site::{LoadKind, Page};
+use deft_pin_core::site::Page;
 use serde::Serialize;
 
 use super::json::printed;
@@ -34,7 +33,7 @@ const SECTION: Style = AnsiColor::Blue.on_default();
 /// Names to lean on.
 const NAME: Style = AnsiColor::Green.on_default();
 
-/// Execution many rows are shown unless all are asked for.
+/// How many rows are shown unless all are asked for.
 const ROWS: usize = 40;
 
 #[derive(Serialize)]
@@ -127,10 +126,10 @@ fn page_json<'a>(answer: &'a PageAnswer<'a>) -> Option<PageJson<'a>> {
     });
     let loads = detail.loads.iter().map(|load| LoadJson {
         kind: match load.kind {
-            LoadKind::Style => "style",
-            LoadKind::Script => "script",
+            CodeKind::Style => "style",
+            CodeKind::Script => "script",
         },
-        address: load_name(load),
+        address: load.name().to_owned(),
     });
     Some(PageJson {
         page: answer.page.path.as_str(),
@@ -219,12 +218,12 @@ pub fn survey_page(answer: &PageAnswer<'_>, ids: bool, all: bool) -> String {
     line("file", answer.page.file.as_str());
     line("marker", &marker_line(&answer.marker));
     line("slots", &slots(detail));
-    for (kind, name) in [(LoadKind::Style, "styles"), (LoadKind::Script, "scripts")] {
+    for (kind, name) in [(CodeKind::Style, "styles"), (CodeKind::Script, "scripts")] {
         let names: Vec<String> = detail
             .loads
             .iter()
             .filter(|load| load.kind == kind)
-            .map(|load| shortened(&load_name(load), 80))
+            .map(|load| shortened(load.name(), 80))
             .collect();
         line(name, &if names.is_empty() { "none".to_owned() } else { names.join(", ") });
     }
@@ -313,7 +312,7 @@ fn section_row(survey: &SectionSurvey, answer: &PageAnswer<'_>) -> Vec<Styled> {
     ]
 }
 
-/// Execution often an ID stands on its page, and on how many pages.
+/// How often an ID stands on its page, and on how many pages.
 fn times(times: usize, on: Option<usize>) -> Styled {
     let pages = match on {
         Some(1) => "only here".to_owned(),

@@ -1,7 +1,9 @@
 //! What `why` answers: winners and losers, by property.
 
 use anstyle::{AnsiColor, Style};
-use deft_pin_core::site::{PageSheets, SheetOrigin};
+use deft_pin_core::board::Board;
+use deft_pin_core::code::{Origin, Owner};
+use deft_pin_core::site::PageSheets;
 use deft_pin_core::source::{FilePath, Position};
 use deft_pin_core::style::{Applied, Outcome, Step, Truth, layer_name};
 use serde::Serialize;
@@ -16,9 +18,11 @@ pub struct Asked<'a> {
     pub page: &'a str,
     /// The page's file.
     pub file: &'a FilePath,
+    /// The board that says whose the sheets are.
+    pub board: &'a Board,
     /// Its sheets.
     pub sheets: &'a PageSheets,
-    /// Execution many elements the selector matches.
+    /// How many elements the selector matches.
     pub total: usize,
 }
 
@@ -155,7 +159,13 @@ fn origin(asked: &Asked<'_>, applied: &Applied<'_>) -> String {
     match applied.sheet {
         None if applied.is_hint() => "attribute".to_owned(),
         None => "inline".to_owned(),
-        Some(sheet) => asked.sheets.places[sheet].origin.to_string(),
+        Some(sheet) => match asked.sheets.places[sheet].origin {
+            Origin::Site | Origin::Attribute => "site".to_owned(),
+            Origin::Board(owner) => {
+                let kind = if owner.pin().is_some() { "pin" } else { "library" };
+                format!("{kind}:{}", asked.board.name_of(owner))
+            }
+        },
     }
 }
 
@@ -247,7 +257,7 @@ pub fn why(
     drawn
 }
 
-/// Execution many losers of a property are shown in a list of all properties.
+/// How many losers of a property are shown in a list of all properties.
 const LOSERS: usize = 3;
 
 /// Longhands that come to the same by the same declarations, as one.
@@ -329,10 +339,12 @@ fn drawn_applied(
     let said = format!("{}: {}{important}", applied.declaration.property, value);
     let said = shortened(&said, columns() - 16);
     let note = if note.is_empty() { String::new() } else { format!("  {FAINT}{note}{FAINT:#}") };
-    let owner = match applied.sheet.map(|sheet| &asked.sheets.places[sheet].origin) {
-        Some(SheetOrigin::Pin(name)) => format!(", pin {name}"),
-        Some(SheetOrigin::Library(name)) => format!(", library {name}"),
-        Some(SheetOrigin::Site) => String::new(),
+    let owner = match applied.sheet.map(|sheet| asked.sheets.places[sheet].origin) {
+        Some(Origin::Board(owner)) => {
+            let kind = if matches!(owner, Owner::Pin(_)) { "pin" } else { "library" };
+            format!(", {kind} {}", asked.board.name_of(owner))
+        }
+        Some(Origin::Site | Origin::Attribute) => String::new(),
         None if applied.is_hint() => ", its attributes".to_owned(),
         None => ", its style attribute".to_owned(),
     };

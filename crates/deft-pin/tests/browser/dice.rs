@@ -27,7 +27,7 @@ impl Dice {
     }
 }
 
-/// Execution many cases are tried: `DEFT_PIN_CASES`, or a number of the test's own.
+/// How many cases are tried: `DEFT_PIN_CASES`, or a number of the test's own.
 pub fn cases(own: usize) -> usize {
     std::env::var("DEFT_PIN_CASES").ok().and_then(|cases| cases.parse().ok()).unwrap_or(own)
 }

@@ -1,0 +1,52 @@
+//! Names that a pin's script declares and keeps to itself, and that the page asks for: in an event
+//! handler content attribute, or in a script of its own.
+
+use super::script_fault::{Asker, FaultKind, StepFault};
+use super::timeline_faults::is_named_element;
+use crate::code::Origin;
+use crate::page::PageAnalysis;
+use crate::script::{GlobalUse, When};
+use crate::site::PageStep;
+
+/// The names that stay in a pin's script, so that something else on the page fails.
+pub(super) fn unshared_names(page: &PageAnalysis<'_>) -> Vec<StepFault> {
+    let steps = page.steps();
+    let keeps = |step: &PageStep| step.facts().is_some_and(|facts| !facts.keeps.is_empty());
+    if !steps.iter().any(|step| step.origin != Origin::Site && keeps(step)) {
+        return Vec::new();
+    }
+    // What cannot be looked into may define what a script of the page asks for. That an attribute
+    // asks for the very name that a pin declares is no chance.
+    let is_unclear = steps.iter().any(PageStep::may_define_anything);
+    let is_known = |name: &str| {
+        let mut defined = steps.iter().flat_map(PageStep::all_facts).flat_map(|facts| &facts.defines);
+        defined.any(|own| own.name == name) || is_named_element(page.document(), name)
+    };
+    let mut found = Vec::new();
+    for (at, step) in steps.iter().enumerate() {
+        let keeps = step.facts().map_or(&[][..], |facts| &facts.keeps);
+        for (name, span) in keeps.iter().filter(|(name, _)| !is_known(name)) {
+            let reads = |read: &GlobalUse| read.name == *name && !read.guarded && read.when != When::Perhaps;
+            let by_site = steps.iter().position(|step| {
+                !is_unclear
+                    && step.origin == Origin::Site
+                    && step.all_facts().any(|facts| facts.reads.iter().any(reads))
+            });
+            let asker = by_site.map(Asker::Step).or_else(|| event_handler_with(page, name));
+            if let Some(by) = asker {
+                let kind = FaultKind::Unshared { name: name.clone(), by };
+                found.push(StepFault { step: at, span: *span, kind });
+            }
+        }
+    }
+    found
+}
+
+/// The first event handler content attribute whose code reads a global.
+fn event_handler_with(page: &PageAnalysis<'_>, name: &str) -> Option<Asker<usize>> {
+    // Most have other words in them, and need not be understood.
+    let mut likely = page.event_handlers().iter().filter(|own| own.script.text.as_str().contains(name));
+    let handler = likely.find(|own| own.reads().any(|read| read.name == name && !read.guarded))?;
+    let line = page.document().element(handler.element).map_or(0, |element| page.parsed().line_of(element));
+    Some(Asker::EventHandler { attribute: handler.name.clone(), line })
+}

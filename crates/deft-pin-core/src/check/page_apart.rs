@@ -1,0 +1,76 @@
+//! Findings about pages that cannot be told apart where one text stands on all of them.
+
+use serde::Serialize;
+
+use super::checker::PageChecker;
+use super::code::Code;
+use super::facts::FactsByPage;
+use super::family::Family;
+use super::finding::{Finding, counted};
+use super::input::CheckInput;
+use crate::code::{PageId, Table};
+use crate::find::{Feature, Marker, Markers, features};
+
+pub(super) struct PagesApart;
+
+/// What the root element and the body of a page say of it, on a host where that matters.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize)]
+pub struct PageFeatures(Vec<Feature>);
+
+impl Family for PagesApart {
+    type Fact = PageFeatures;
+
+    fn facts(page: &PageChecker<'_>, facts: &mut Vec<PageFeatures>) {
+        if page.page.context().plan.board.host.tells_pages_apart() {
+            facts.push(PageFeatures(features(page.page.document())));
+        }
+    }
+
+    fn findings(input: &CheckInput<'_>, facts: &FactsByPage<PageFeatures>, findings: &mut Vec<Finding>) {
+        let plan = input.plan();
+        let by_page = facts.by_page();
+        if by_page.is_empty() {
+            return;
+        }
+        // On such a host every page is looked at.
+        let features: Table<PageId, &[Feature]> =
+            by_page.iter().map(|(_, PageFeatures(features))| features.as_slice()).collect();
+        let markers = Markers::count(features.iter().copied());
+        for (id, pin) in plan.board.active_pins() {
+            let pages = &input.site().pages;
+            let meant: Vec<PageId> = pages.ids().filter(|page| plan.is_for(id, &pages[*page].path)).collect();
+            let is_everywhere = meant.len() == pages.len();
+            if is_everywhere || plan.guard(&[id]).is_none() || share_a_marker(&features, &meant) {
+                continue;
+            }
+            let bare = |page: &PageId| !matches!(markers.of(features[*page]), Marker::Own(_));
+            let apart: Vec<PageId> = meant.into_iter().filter(bare).collect();
+            if apart.is_empty() {
+                continue;
+            }
+            let name = input.pin_name(id);
+            let bare = counted(
+                apart.len(),
+                &format!("page of the pin `{name}` has"),
+                &format!("pages of the pin `{name}` have"),
+            );
+            let message = format!(
+                "on this host one text stands on every page, and {bare} no marker on `html` or `body` that is on no other page: its CSS can be kept there by a script alone"
+            );
+            let place = pin.pages.first().map_or(pin.name.span, |pattern| pattern.span);
+            let finding = Finding::new(Code::PageApart, input.on_board(place), message);
+            let help = "`deft-pin survey` shows the marker of each page; an id or class on `body` would do";
+            findings.push(finding.help(help).pin(name).pages(input.paths(apart)));
+        }
+    }
+}
+
+/// Whether some marker is on exactly these pages: that of a type of page.
+fn share_a_marker(features: &Table<PageId, &[Feature]>, meant: &[PageId]) -> bool {
+    let Some(first) = meant.first() else { return true };
+    let mut is_meant: Table<PageId, bool> = features.map(|_| false);
+    meant.iter().for_each(|page| is_meant[*page] = true);
+    let is_on_all_alone =
+        |feature: &&Feature| features.entries().all(|(page, own)| own.contains(feature) == is_meant[page]);
+    features[*first].iter().any(|feature| is_on_all_alone(&feature))
+}

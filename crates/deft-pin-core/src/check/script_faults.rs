@@ -1,0 +1,200 @@
+//! Findings about the scripts of pins and libraries on a page's timeline.
+
+use serde::Serialize;
+
+use super::checker::PageChecker;
+use super::facts::FactsByPage;
+use super::family::Family;
+use super::finding::{Finding, Place};
+use super::input::CheckInput;
+use super::script_fault::{Asker, FaultKind, OtherDefiner};
+use super::timeline_faults::{FaultScope, timeline_faults};
+use crate::code::{CodeKind, Owner};
+use crate::plan::{CodeKey, Plan};
+use crate::script::When;
+use crate::site::PageStep;
+use crate::source::Span;
+
+pub(super) struct ScriptFaults;
+
+/// What does not work out for a script of the board on a page.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+pub struct ScriptFault {
+    /// The script.
+    code: CodeKey,
+    /// Where in it.
+    span: Span,
+    /// What. Other scripts are named by their files.
+    kind: FaultKind<String>,
+}
+
+impl Family for ScriptFaults {
+    type Fact = ScriptFault;
+
+    fn facts(page: &PageChecker<'_>, facts: &mut Vec<ScriptFault>) {
+        let plan = page.page.context().plan;
+        if !page.page.pins().iter().any(|pin| plan.pins[*pin].script.is_some()) {
+            return;
+        }
+        let steps = page.page.steps();
+        let file = &page.page.page().file;
+        for fault in timeline_faults(page.page, FaultScope::Board) {
+            let Some(code) = key_of(plan, &steps[fault.step]) else { continue };
+            let kind = fault.kind.with_steps(|step| steps[step].file_name(file).to_owned());
+            facts.push(ScriptFault { code, span: fault.span, kind });
+        }
+    }
+
+    fn findings(input: &CheckInput<'_>, facts: &FactsByPage<ScriptFault>, findings: &mut Vec<Finding>) {
+        // A circle has one cause, and is told as such.
+        let is_circular = |fault: &ScriptFault| {
+            let mut circular = input.plan().needs.circular.iter();
+            circular.any(|need| need.owner == fault.code.owner && need.span == fault.span)
+        };
+        let all = facts.shared(|fault| (fault.code, fault.span, fault.kind.clone().without_examples()));
+        for shared in all.into_iter().filter(|shared| !is_circular(shared.first)) {
+            let fault = shared.first;
+            let Some(file) = input.plan().code(fault.code).and_then(|code| code.file()) else { continue };
+            let place = Place::new(&file.path, &file.text, fault.span);
+            let paths = input.paths(shared.pages);
+            // A line is one of the first page.
+            let of_page = match paths.as_slice() {
+                [first, _, ..] => format!("of `{first}`"),
+                _ => "of the page".to_owned(),
+            };
+            let finding = told(input, &fault.kind, place, &of_page).pages(paths);
+            findings.push(match fault.code.owner {
+                Owner::Pin(pin) => finding.pin(input.pin_name(pin)),
+                Owner::Library(_) => finding,
+            });
+        }
+    }
+}
+
+/// Which script of the board a step is.
+fn key_of(plan: &Plan<'_>, step: &PageStep) -> Option<CodeKey> {
+    let owner = match step.origin {
+        crate::code::Origin::Board(owner) => owner,
+        _ => return None,
+    };
+    let key = |number| CodeKey { owner, kind: CodeKind::Script, number };
+    match owner {
+        Owner::Pin(_) => Some(key(0)),
+        Owner::Library(library) => {
+            let mut numbered = (0..).zip(&plan.libraries[library].scripts);
+            let is_it = |file: &crate::plan::LibraryFile| {
+                file.read().is_some_and(|file| Some(file.path.as_str()) == step.address())
+            };
+            numbered.find(|(_, file)| is_it(file)).map(|(number, _)| key(number))
+        }
+    }
+}
+
+fn told(input: &CheckInput<'_>, kind: &FaultKind<String>, place: Place, of_page: &str) -> Finding {
+    let finding =
+        |message: String| Finding::new(kind.code(), place.clone(), message).severity(kind.severity());
+    let then = |when: When| match when {
+        When::Now => "so the script stops here",
+        _ => "so this fails once it comes to it",
+    };
+    match kind {
+        FaultKind::Missing { name, when, near } => {
+            let message = format!("nothing on the page defines `{name}`, {}", then(*when));
+            let finding = finding(message);
+            match (library_with(input, name), near) {
+                (Some(library), _) => {
+                    finding.help(format!("the library `{library}` defines it: add it to `needs`"))
+                }
+                (None, _) if pin_with(input, name).is_some() => {
+                    let pin = pin_with(input, name).unwrap_or_default();
+                    finding.help(format!("the pin `{pin}` keeps it to itself: let it `share = [\"{name}\"]`"))
+                }
+                (None, Some(near)) => finding.help(format!("did you mean `{near}`?")),
+                (None, None) => {
+                    finding.help("bring in the library that defines it, or ask for it first: `typeof` tells")
+                }
+            }
+        }
+        FaultKind::Late { name, by } => {
+            let message = format!(
+                "`{name}` is defined by `{by}`, which comes later on the page, so the script stops here"
+            );
+            let help = match library_with(input, name) {
+                Some(library) => format!("put `{library}` into `needs`, so that it comes first"),
+                None => "use a later slot, or wait for the page: `DOMContentLoaded`".to_owned(),
+            };
+            finding(message).help(help)
+        }
+        FaultKind::Race { name, by } => {
+            let message = format!(
+                "`{name}` is defined by `{by}`, which runs whenever it is there: before this script or after it, and then the script stops here"
+            );
+            finding(message).help("take `async` away there, or wait for `load`")
+        }
+        FaultKind::Early { selector, line } => {
+            let message = format!(
+                "`{selector}` is looked up before it is there (it begins on line {line} {of_page}), so the script stops here"
+            );
+            finding(message)
+                .help("use the slot `foot`, wait for `DOMContentLoaded`, or ask whether it was found")
+        }
+        FaultKind::Made { selector, name, by } => {
+            let message = format!(
+                "`{selector}` is not on the page as it is served: `{name}` is added at run time by `{by}`, which nothing puts before this"
+            );
+            finding(message).help("look it up once it is there, or ask whether it was found")
+        }
+        FaultKind::Unshared { name, by } => {
+            let asks = match by {
+                Asker::EventHandler { attribute, line } => format!("`{attribute}` on line {line} {of_page}"),
+                Asker::Step(file) => format!("`{file}`"),
+            };
+            let message =
+                format!("{asks} asks for `{name}`, which stays in this script, so that fails there");
+            finding(message).help(format!("let the page have it: `share = [\"{name}\"]`"))
+        }
+        FaultKind::Overwrites { name, by: OtherDefiner::Step(by) } => {
+            let message = format!("`{by}` defines `{name}` too: whichever runs last is what both find there");
+            finding(message).help("give it a name of your own, or keep what is there: `x = x || …`")
+        }
+        FaultKind::Overwrites { name, by: OtherDefiner::Browser } => {
+            let message =
+                format!("`{name}` is the browser's own, and every script on the page gets this one instead");
+            finding(message).help("give it a name of your own")
+        }
+        FaultKind::UnknownName { name, near, in_rule } => {
+            let knows = if *in_rule { "a rule has" } else { "the page has" };
+            let message = format!(
+                "this adds `{name}`, which no rule, element or script on the page knows; {knows} `{near}`"
+            );
+            finding(message).help(format!("did you mean `{near}`?"))
+        }
+        FaultKind::Lost { selector, when, name, near } => {
+            let message = format!("`{selector}` finds nothing on the page, {}", then(*when));
+            let finding = finding(message);
+            match (name, near) {
+                (Some(name), Some(near)) => {
+                    finding.help(format!("there is no `{name}`; did you mean `{near}`?"))
+                }
+                _ => finding.help("ask whether it was found, or narrow the pin to pages that have it"),
+            }
+        }
+    }
+}
+
+/// The pin of the board whose script declares a name and keeps it to itself.
+fn pin_with<'g>(input: &CheckInput<'g>, name: &str) -> Option<&'g str> {
+    let pin = input.plan().pins.find(|pin| {
+        pin.script_facts().is_some_and(|facts| facts.keeps.iter().any(|(kept, _)| kept == name))
+    })?;
+    Some(input.pin_name(pin))
+}
+
+/// The library of the board that defines a global.
+fn library_with<'g>(input: &CheckInput<'g>, name: &str) -> Option<&'g str> {
+    let library = input.plan().libraries.find(|library| {
+        let mut defined = library.script_facts().flat_map(|(_, facts)| &facts.defines);
+        defined.any(|own| own.name == name && own.when != When::Later)
+    })?;
+    Some(&input.plan().board.libraries[library].name)
+}

@@ -1,0 +1,202 @@
+//! Findings about pins' sheets by themselves: what a browser drops of them, selectors that are none,
+//! and what cannot be confined.
+
+use super::checker::PageChecker;
+use super::code::{Code, Severity};
+use super::facts::FactsByPage;
+use super::family::{Family, NoFact};
+use super::finding::{Finding, Place};
+use super::input::CheckInput;
+use crate::markup::parse_selectors;
+use crate::plan::PinStyle;
+use crate::source::Span;
+use crate::style::{Bracket, FlawKind, Loss, LossKind, NotConfined, members};
+
+pub(super) struct Sheets;
+
+impl Family for Sheets {
+    type Fact = NoFact;
+
+    fn facts(_: &PageChecker<'_>, _: &mut Vec<NoFact>) {}
+
+    fn findings(input: &CheckInput<'_>, _: &FactsByPage<NoFact>, findings: &mut Vec<Finding>) {
+        for (pin, style) in input.styles() {
+            let within = input.plan().board.pins[pin].within.as_ref();
+            let sheet = OneSheet { style, within: within.map_or("", |within| &within.text) };
+            let first = findings.len();
+            findings.extend(style.losses.iter().map(|loss| sheet.dropped(loss)));
+            sheet.bad_selectors(findings);
+            sheet.not_confined(findings);
+            let name = input.pin_name(pin);
+            findings[first..].iter_mut().for_each(|finding| finding.pin = Some(name.to_owned()));
+        }
+    }
+}
+
+/// A pin's sheet, and what it is confined to.
+struct OneSheet<'g> {
+    style: &'g PinStyle,
+    within: &'g str,
+}
+
+impl OneSheet<'_> {
+    fn place(&self, span: Span) -> Place {
+        Place::new(&self.style.file.path, &self.style.file.text, span)
+    }
+
+    fn line(&self, at: u32) -> u32 {
+        self.style.file.text.position(at).line
+    }
+
+    fn bad_selectors(&self, findings: &mut Vec<Finding>) {
+        for (span, error) in &self.style.bad_selectors {
+            let text = self.style.file.text.slice(*span);
+            // Of a list, the member that is wrong.
+            let wrong =
+                members(text).into_iter().find(|member| parse_selectors(&text[member.range()]).is_err());
+            let place = wrong.map_or(*span, |member| member.shifted(span.start as usize));
+            let finding = |message: String| Finding::new(Code::BadSelector, self.place(place), message);
+            let explained = self
+                .style
+                .losses
+                .iter()
+                .any(|loss| span.start <= loss.span.start && loss.span.start < span.end);
+            if explained {
+                // A stray brace or an open quote in the selector is told already.
+                continue;
+            }
+            let found = if text.starts_with("//") || text.contains("\n//") {
+                finding("`//` starts no comment in CSS: it becomes part of the next selector, and that rule is dropped".to_owned())
+                    .help("write `/* … */`")
+            } else {
+                finding(format!("this is no selector, so the whole rule is dropped: {error}"))
+            };
+            findings.push(match text.split_once([':', '\n']) {
+                Some((property, rest))
+                    if rest.contains('\n') && crate::style::is_property(property.trim()) =>
+                {
+                    found.help(format!(
+                        "if `{}` is meant as a declaration, it lacks the semicolon at its end",
+                        property.trim()
+                    ))
+                }
+                _ => found,
+            });
+        }
+    }
+
+    fn not_confined(&self, findings: &mut Vec<Finding>) {
+        let is_import = |refused: &&NotConfined| {
+            let imports = &self.style.imports;
+            imports.iter().any(|url| refused.span.start <= url.span.start && url.span.end <= refused.span.end)
+        };
+        for refused in self.style.not_confined.iter().filter(|refused| !is_import(refused)) {
+            findings.push(self.refused(
+                refused,
+                Severity::Error,
+                "the whole sheet is left out of every page",
+            ));
+        }
+        for left in &self.style.left_out {
+            findings.push(self.refused(left, Severity::Warning, "it is left out of the sheet"));
+        }
+        for import in &self.style.imports {
+            let message = format!(
+                "`{}` cannot be taken in, so the sheet is left out of every page: it is on another host, not there, broken at its end, or imported after other rules",
+                import.url
+            );
+            let help = "import a file beside the board, before any rule; what is on another host can be a library that the pin needs";
+            findings.push(Finding::new(Code::NotConfined, self.place(import.span), message).help(help));
+        }
+    }
+
+    fn refused(&self, refused: &NotConfined, severity: Severity, follows: &str) -> Finding {
+        let message =
+            format!("{} cannot be confined to `{}`: {}; {follows}", refused.what, self.within, refused.why);
+        Finding::new(Code::NotConfined, self.place(refused.span), message)
+            .severity(severity)
+            .help("put it into a pin without `within`, or write it without")
+    }
+
+    fn dropped(&self, loss: &Loss) -> Finding {
+        let text = self.style.file.text.slice(loss.span);
+        let error = |message: String| Finding::new(Code::DroppedDeclaration, self.place(loss.span), message);
+        match &loss.kind {
+            LossKind::UnknownProperty { name, nearest } => {
+                let finding = error(format!("there is no property `{name}`, so the declaration is dropped"));
+                match nearest {
+                    Some(nearest) => finding.help(format!("did you mean `{nearest}`?")),
+                    None => finding,
+                }
+            }
+            LossKind::BadValue { property } => {
+                let value = text.split_once(':').map_or("", |(_, value)| value.trim());
+                let finding = error(format!("`{value}` is no value of `{property}`, so the declaration is dropped"));
+                let unit = value.parse::<f64>().is_ok_and(|number| number != 0.0);
+                if unit { finding.help("a length needs a unit: `px`, `em`, `rem`, `%`") } else { finding }
+            }
+            LossKind::UnknownDescriptor { at_rule, name } => {
+                error(format!("`@{at_rule}` has no descriptor `{name}`, so it is dropped"))
+            }
+            LossKind::MissingSemicolon { property, swallowed } if property.starts_with("--") => {
+                error(format!("`{property}` has no semicolon at its end, so it takes up the declaration of `{swallowed}` into its value"))
+                    .help(format!("put a semicolon before `{swallowed}`"))
+            }
+            LossKind::MissingSemicolon { property, swallowed } => {
+                error(format!("`{property}` has no semicolon at its end: a browser reads on into `{swallowed}` and drops both declarations"))
+                    .help(format!("put a semicolon before `{swallowed}`"))
+            }
+            LossKind::MissingColon { name } => {
+                error(format!("`{name}` has no colon after it, so the declaration is dropped")).help(format!("write `{name}: …`"))
+            }
+            LossKind::EmptyValue { name } => error(format!("`{name}` has no value, so the declaration is dropped")),
+            LossKind::BadImportant => {
+                error("what stands after the `!` is not `important`, so the declaration is dropped".to_owned()).help("write `!important`")
+            }
+            LossKind::SlashComment => {
+                error("`//` starts no comment in CSS: everything up to the next semicolon is dropped with it".to_owned()).help("write `/* … */`")
+            }
+            LossKind::OutsideRule => error(format!("`{text}` stands in no rule, so it is dropped")),
+            LossKind::NotARule => error("this is neither a declaration nor a rule, so it is dropped".to_owned()),
+            LossKind::Flaw { kind, closes_before } => self.flaw(*kind, *closes_before, loss.span),
+        }
+    }
+
+    fn flaw(&self, kind: FlawKind, closes_before: Option<u32>, span: Span) -> Finding {
+        // What is unclosed runs on to the end of the file; the place to look at is where it opens.
+        let text = &self.style.file.text;
+        let opener = text.slice(span).chars().next().map_or(1, char::len_utf8);
+        let wide = matches!(kind, FlawKind::UnclosedString | FlawKind::BadUrl | FlawKind::Stray(_));
+        let place = if wide {
+            self.place(span)
+        } else {
+            self.place(Span::new(span.start as usize, span.start as usize + opener))
+        };
+        let last = self.line(span.end);
+        let error = |message: String| Finding::new(Code::DroppedDeclaration, place.clone(), message);
+        match kind {
+            FlawKind::Unclosed(Bracket::Curly) => {
+                let finding = error(format!("this brace is never closed: everything down to line {last} belongs to this rule, and rules in there match only inside of what it matches"));
+                match closes_before {
+                    Some(at) => finding.help(format!("put a `}}` before line {}, where the next rule starts", self.line(at))),
+                    None => finding.help("put a `}` at the end of the rule"),
+                }
+            }
+            FlawKind::Unclosed(bracket) => {
+                error(format!("this bracket is never closed: everything down to line {last} is part of the value, and dropped with it"))
+                    .help(format!("put a `{}` where it ends", bracket.closer()))
+            }
+            FlawKind::UnclosedComment => error(format!("this comment is never closed: everything down to line {last} is part of it")).help("put `*/` where it ends"),
+            FlawKind::UnclosedString => {
+                error("this quote is not closed on its line: the declaration is dropped, and with it what follows up to the next semicolon".to_owned())
+                    .help("close the quote")
+            }
+            FlawKind::BadUrl => error("this `url(` holds a quote, a bracket or a blank, so the declaration is dropped".to_owned()).help("put the address in quotes"),
+            FlawKind::Stray(bracket) => {
+                error(format!("this `{}` closes nothing: it becomes part of what follows, and that is dropped up to its end", bracket.closer()))
+                    .help("take it out")
+            }
+            FlawKind::TooDeep => error("brackets are nested too deeply here to be read; what is in them was not looked at".to_owned()),
+        }
+    }
+}

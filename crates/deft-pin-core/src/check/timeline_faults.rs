@@ -1,0 +1,234 @@
+//! What does not work out on a page's timeline: globals that nothing defines, or too late, or in a
+//! race; elements that are looked up before they are there, or that are not there at all.
+
+use rustc_hash::FxHashMap;
+
+use super::name_mismatch::unknown_names;
+use super::not_shared::unshared_names;
+use super::overwrites::overwrites;
+use super::script_fault::{FaultKind, StepFault};
+use crate::code::Origin;
+use crate::markup::{Assume, Document, Matcher, NamedPart, names_in, parse_selectors};
+use crate::page::PageAnalysis;
+use crate::script::{Execution, GlobalUse, LookUp, ScriptFacts, ScriptKind, When};
+use crate::site::PageStep;
+use crate::source::{Span, nearest};
+
+/// How many globals a page may have for the nearest of them to be looked for.
+const FEW: usize = 3000;
+
+/// Whose scripts are looked at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum FaultScope {
+    /// Those of the board alone.
+    Board,
+    /// All of the page.
+    Page,
+}
+
+/// Who on a page defines what.
+struct Definers<'p> {
+    /// The steps that define a global, in the order of the document.
+    steps: FxHashMap<&'p str, Vec<usize>>,
+    /// The steps that may define anything.
+    hidden: Vec<usize>,
+}
+
+impl<'p> Definers<'p> {
+    fn of(steps: &'p [PageStep]) -> Self {
+        let mut definers = Definers { steps: FxHashMap::default(), hidden: Vec::new() };
+        for (at, step) in steps.iter().enumerate() {
+            for own in step.all_facts().flat_map(|facts| &facts.defines) {
+                let known = definers.steps.entry(own.name.as_str()).or_default();
+                if known.last() != Some(&at) {
+                    known.push(at);
+                }
+            }
+            if step.may_define_anything() {
+                definers.hidden.push(at);
+            }
+        }
+        definers
+    }
+}
+
+/// What does not work out on a page.
+pub fn timeline_faults(page: &PageAnalysis<'_>, scope: FaultScope) -> Vec<StepFault> {
+    let steps = page.steps();
+    let definers = Definers::of(steps);
+    let mut found = Vec::new();
+    let wanted = |step: &PageStep| scope == FaultScope::Page || step.origin != Origin::Site;
+    let looker = Looker { page, steps };
+    for (at, step) in steps.iter().enumerate().filter(|(_, step)| wanted(step)) {
+        let Some(facts) = step.facts() else { continue };
+        let fault = |span, kind: FaultKind<usize>| StepFault { step: at, span, kind };
+        for read in facts.reads.iter().filter(|read| !read.guarded) {
+            found.extend(looker.read(at, read, &definers).map(|kind| fault(read.span, kind)));
+        }
+        found.extend(looker.early_body(at).map(|(span, kind)| fault(span, kind)));
+        for looked in &facts.looks_up {
+            found.extend(looker.look_up(at, looked).map(|kind| fault(looked.span, kind)));
+        }
+    }
+    found.extend(unshared_names(page));
+    found.extend(overwrites(page));
+    found.extend(unknown_names(page));
+    found.retain(|fault| wanted(&steps[fault.step]));
+    found
+}
+
+/// Elements with an ID, some with a name, and frames are globals too (HTML, "named access on the
+/// Window object").
+pub(super) fn is_named_element(document: &Document, name: &str) -> bool {
+    document.elements().any(|element| {
+        let data = element.data();
+        let is_named = matches!(&*data.name.local, "embed" | "form" | "iframe" | "frame" | "img" | "object");
+        data.id() == Some(name) || (is_named && data.attr(&html5ever::local_name!("name")) == Some(name))
+    })
+}
+
+/// Looks at what scripts read and look up.
+struct Looker<'p> {
+    page: &'p PageAnalysis<'p>,
+    steps: &'p [PageStep],
+}
+
+/// Whether an element that a selector finds is on a page, as an answer says it.
+pub fn is_found(selector: &str, document: &Document) -> Option<bool> {
+    let list = parse_selectors(selector).ok()?;
+    let mut matcher = Matcher::new();
+    Some(document.elements().any(|element| matcher.matches_any(&list, element, Assume::May)))
+}
+
+impl Looker<'_> {
+    fn read(&self, at: usize, read: &GlobalUse, known: &Definers<'_>) -> Option<FaultKind<usize>> {
+        if read.when == When::Perhaps {
+            return None;
+        }
+        let is_later = |other: usize| read.when == When::Now && self.page.timeline().is_before(at, other);
+        let (mut definers, mut waiting) = (Vec::new(), Vec::new());
+        // What cannot be looked into may define anything, unless it is certain to come later.
+        let mut unclear = known.hidden.iter().any(|other| *other != at && !is_later(*other));
+        let named = known.steps.get(read.name.as_str()).into_iter().flatten().copied();
+        for other in named.filter(|other| *other != at) {
+            let defined = self.steps[other].all_facts().flat_map(|facts| &facts.defines);
+            let earliest = defined.filter(|own| own.name == read.name).min_by_key(|own| own.when);
+            match earliest.map(|own| (own.when, own.scheduled)) {
+                Some((When::Now, _)) => definers.push(other),
+                Some((When::Later, true)) if !is_later(other) => waiting.push(other),
+                Some(_) => unclear = true,
+                None => {}
+            }
+        }
+        let own = &self.steps[at];
+        unclear |= own.may_define_anything();
+        // What it imports has run before it.
+        let imported = own.script().into_iter().flat_map(|script| &script.imported);
+        let mut defined = imported.flat_map(|module| &module.facts(ScriptKind::Module).defines);
+        if defined.any(|defined| defined.name == read.name) {
+            return None;
+        }
+        if definers.iter().any(|by| self.page.timeline().is_before(*by, at))
+            || is_named_element(self.page.document(), &read.name)
+        {
+            return None;
+        }
+        let name = read.name.clone();
+        match (definers.first(), read.when) {
+            // What runs later finds what has been defined by then, as far as anybody can tell.
+            (Some(_), When::Later) => None,
+            (Some(&by), _) if definers.iter().all(|by| self.page.timeline().is_before(at, *by)) => {
+                (!unclear).then_some(FaultKind::Late { name, by })
+            }
+            (Some(&by), _) => (!unclear).then_some(FaultKind::Race { name, by }),
+            // Who asks for the very name that a pin keeps to itself means that one.
+            (None, _) if unclear && !self.is_kept(&name) => None,
+            // What is defined once something happens may not have happened yet.
+            (None, When::Later) if !waiting.is_empty() => None,
+            (None, _) if !waiting.is_empty() => Some(FaultKind::Race { name, by: waiting[0] }),
+            (None, when) => {
+                // Of more names than anybody has, none is looked for.
+                let few = (known.steps.len() <= FEW).then(|| {
+                    let mut names: Vec<&str> = known.steps.keys().copied().collect();
+                    names.sort_unstable();
+                    nearest(&name, names).map(str::to_owned)
+                });
+                let near = few.flatten();
+                Some(FaultKind::Missing { name, when, near })
+            }
+        }
+    }
+
+    /// Whether a pin's script declares a name and keeps it to itself.
+    fn is_kept(&self, name: &str) -> bool {
+        let mut kept = self.steps.iter().filter_map(PageStep::facts).flat_map(|facts| &facts.keeps);
+        kept.any(|(own, _)| own == name)
+    }
+
+    fn look_up(&self, at: usize, looked: &LookUp) -> Option<FaultKind<usize>> {
+        let selector = self.steps[at].selector(looked).into_owned();
+        let list = parse_selectors(&selector).ok()?;
+        let mut matcher = Matcher::new();
+        let first =
+            self.page.document().elements().find(|element| matcher.matches_any(&list, *element, Assume::May));
+        let Some(first) = first else {
+            let names: Vec<NamedPart> = list.slice().iter().flat_map(names_in).collect();
+            if names.iter().any(|name| self.is_announced(name.name())) {
+                return None;
+            }
+            let maker = names.iter().find_map(|name| Some((self.maker(name)?, name)));
+            let unclear = self.steps.iter().any(PageStep::hides_something);
+            if unclear || looked.guarded {
+                return None;
+            }
+            if let Some((by, name)) = maker {
+                let is_in_time =
+                    by == at || self.page.timeline().is_before(by, at) || looked.when != When::Now;
+                let name = name.to_string();
+                return (!is_in_time).then_some(FaultKind::Made { selector, by, name });
+            }
+            let absent = names.iter().find(|name| !self.page.names().has(name));
+            let near = absent.and_then(|name| self.page.names().near(name));
+            return Some(FaultKind::Lost {
+                selector,
+                when: looked.when,
+                name: absent.map(ToString::to_string),
+                near,
+            });
+        };
+        let step = &self.steps[at];
+        let is_early = looked.when == When::Now
+            && step.timing.execution == Execution::Classic
+            && first.data().start() >= step.at
+            && !looked.guarded;
+        let line = self.page.parsed().line_of(first);
+        is_early.then_some(FaultKind::Early { selector, line })
+    }
+
+    /// A script that uses the body before it is there.
+    fn early_body(&self, at: usize) -> Option<(Span, FaultKind<usize>)> {
+        let step = &self.steps[at];
+        let span = step.facts()?.needs_body?;
+        let body = self.page.document().body()?;
+        let is_early = step.timing.execution == Execution::Classic && body.data().start() >= step.at;
+        let line = self.page.parsed().line_of(body);
+        is_early.then(|| (span, FaultKind::Early { selector: "body".to_owned(), line }))
+    }
+
+    /// The step whose script adds a name to the page.
+    fn maker(&self, name: &NamedPart) -> Option<usize> {
+        let is_id = matches!(name, NamedPart::Id(_));
+        self.steps.iter().position(|step| {
+            let adds = |facts: &ScriptFacts| {
+                facts.adds.iter().any(|added| added.name == name.name() && added.is_id == is_id)
+            };
+            step.all_facts().any(adds)
+        })
+    }
+
+    /// Whether the author of a pin on the page says that scripts add a name.
+    fn is_announced(&self, name: &str) -> bool {
+        let pins = &self.page.context().plan.board.pins;
+        self.page.pins().iter().any(|pin| pins[*pin].adds.iter().any(|added| added == name))
+    }
+}

@@ -1,0 +1,197 @@
+//! Findings about selectors of pins' sheets that match nothing, or on some of the pages alone.
+
+use serde::Serialize;
+
+use super::checker::{Awaited, PageChecker};
+use super::code::{Code, Severity};
+use super::explanations::{Question, Questions};
+use super::facts::FactsByPage;
+use super::family::Family;
+use super::finding::{Finding, counted, share};
+use super::input::CheckInput;
+use super::target::never_help;
+use crate::code::{PageId, PinId};
+use crate::markup::names_in;
+use crate::plan::{PinStyle, RuleSelectors};
+use crate::site::NameSource;
+use crate::source::{Span, offset};
+
+pub(super) struct Unmatched;
+
+/// What the selectors of a pin's sheet match on a page that the pin and its target are on.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize)]
+pub struct SheetMatches {
+    pin: PinId,
+    /// For each selector, whether it may match something, or the pin's author says that it will.
+    matched: Box<[bool]>,
+    /// Those that match nothing and wait for a name, with the script that may bring it in.
+    awaited: Vec<AwaitedMatch>,
+}
+
+/// A selector that matches nothing before a script has brought a name in.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize)]
+pub struct AwaitedMatch {
+    /// The selector's number in the sheet.
+    selector: u32,
+    name: String,
+    source: NameSource,
+}
+
+impl Family for Unmatched {
+    type Fact = SheetMatches;
+
+    fn facts(page: &PageChecker<'_>, facts: &mut Vec<SheetMatches>) {
+        let plan = page.page.context().plan;
+        for matches in page.page.matches() {
+            let board = &plan.board.pins[matches.pin];
+            let is_targeted = board.within.is_none() || !matches.targets.is_empty();
+            let Some(style) = plan.pins[matches.pin].style.as_ref() else { continue };
+            if !matches.is_on_page || !is_targeted {
+                continue;
+            }
+            let mut fact =
+                SheetMatches { pin: matches.pin, matched: matches.matched.clone(), awaited: Vec::new() };
+            for (number, selector) in style.selectors().enumerate() {
+                if fact.matched[number] {
+                    continue;
+                }
+                let is_announced = !board.adds.is_empty()
+                    && names_in(&selector.written)
+                        .iter()
+                        .any(|name| board.adds.iter().any(|added| added == name.name()));
+                if is_announced {
+                    fact.matched[number] = true;
+                } else if let Awaited::Script { name, source } =
+                    page.awaited(matches.pin, std::slice::from_ref(&selector.written))
+                {
+                    fact.awaited.push(AwaitedMatch { selector: offset(number), name, source });
+                }
+            }
+            facts.push(fact);
+        }
+    }
+
+    fn questions(input: &CheckInput<'_>, facts: &FactsByPage<SheetMatches>, questions: &mut Questions) {
+        for sheet in PinSheet::all(input, facts) {
+            let pages: Vec<PageId> = sheet.pages.iter().map(|(page, _)| *page).collect();
+            for (number, _) in sheet.style.selectors().enumerate() {
+                if sheet.is_idle(number) && sheet.awaited(&[number]).is_none() {
+                    questions.ask_some(&pages, Question::MissingMatch(sheet.pin, offset(number)));
+                }
+            }
+        }
+    }
+
+    fn findings(input: &CheckInput<'_>, facts: &FactsByPage<SheetMatches>, findings: &mut Vec<Finding>) {
+        for sheet in PinSheet::all(input, facts) {
+            let mut number = 0;
+            for rule in &sheet.style.rules {
+                sheet.of_rule(rule, number, findings);
+                number += rule.selectors.len();
+            }
+        }
+    }
+}
+
+/// The sheet of a pin, and what the pages say of it that the pin and its target are on.
+struct PinSheet<'f> {
+    input: &'f CheckInput<'f>,
+    pin: PinId,
+    style: &'f PinStyle,
+    pages: Vec<(PageId, &'f SheetMatches)>,
+}
+
+impl<'f> PinSheet<'f> {
+    fn all(input: &'f CheckInput<'f>, facts: &'f FactsByPage<SheetMatches>) -> Vec<Self> {
+        let of_pin = |(pin, style)| PinSheet {
+            input,
+            pin,
+            style,
+            pages: facts.by_page().into_iter().filter(|(_, fact)| fact.pin == pin).collect(),
+        };
+        input.styles().map(of_pin).filter(|sheet| !sheet.pages.is_empty()).collect()
+    }
+
+    fn is_idle(&self, number: usize) -> bool {
+        self.pages.iter().all(|(_, fact)| !fact.matched[number])
+    }
+
+    /// What the first of some selectors waits for that waits for anything.
+    fn awaited(&self, numbers: &[usize]) -> Option<&'f AwaitedMatch> {
+        let all = self.pages.iter().flat_map(|(_, fact)| &fact.awaited);
+        all.into_iter().find(|awaited| numbers.contains(&(awaited.selector as usize)))
+    }
+
+    /// What there is to say of a rule whose first selector has this number.
+    fn of_rule(&self, rule: &RuleSelectors, first: usize, findings: &mut Vec<Finding>) {
+        let numbers: Vec<usize> = (first..first + rule.selectors.len()).collect();
+        let idle: Vec<usize> = numbers.iter().copied().filter(|number| self.is_idle(*number)).collect();
+        if idle.len() == numbers.len() {
+            findings.extend(self.no_match(rule.prelude, &idle, Severity::Error));
+            return;
+        }
+        for &number in &idle {
+            let span = rule.selectors[number - first].span;
+            findings.extend(self.no_match(span, &[number], Severity::Warning));
+        }
+        let matches = |fact: &SheetMatches| numbers.iter().any(|number| fact.matched[*number]);
+        let (on, off): (Vec<_>, Vec<_>) = self.pages.iter().partition(|(_, fact)| matches(fact));
+        if !off.is_empty() {
+            let ids = |pages: Vec<&(PageId, _)>| pages.into_iter().map(|(page, _)| *page).collect::<Vec<_>>();
+            findings.extend(self.partly_matched(rule.prelude, ids(on), ids(off)));
+        }
+    }
+
+    fn no_match(&self, span: Span, numbers: &[usize], severity: Severity) -> Option<Finding> {
+        let text = self.style.file.text.slice(span);
+        let within = self.input.plan().board.pins[self.pin].within.as_ref();
+        let where_looked = match (within, counted(self.pages.len(), "page", "pages")) {
+            (None, pages) => format!("on the {pages} of this pin"),
+            (Some(within), pages) => format!("in `{}` on the {pages} of this pin", within.text),
+        };
+        let place = self.input.in_sheet(self.pin, span)?;
+        let name = self.input.pin_name(self.pin);
+        let paths = self.input.paths(self.pages.iter().map(|(page, _)| *page));
+        if let Some(AwaitedMatch { name: awaited, source, .. }) = self.awaited(numbers) {
+            let does = match source.line {
+                Some(_) => format!("adds `{awaited}`"),
+                None => format!("names `{awaited}` and may add it"),
+            };
+            let message =
+                format!("`{text}` matches nothing {where_looked} as served; `{source}` {does} at run time");
+            let bare = awaited.trim_start_matches(['.', '#']);
+            let help = format!("if it does, `adds = [{bare:?}]` in the pin says so");
+            return Some(Finding::new(Code::AtRunTime, place, message).help(help).pin(name).pages(paths));
+        }
+        let questions = numbers.iter().map(|number| Question::MissingMatch(self.pin, offset(*number)));
+        let missing = self.input.explanations.missing(questions);
+        let outside = within.filter(|_| missing.is_some_and(|missing| missing.is_outside));
+        let (code, message, help) = match outside {
+            Some(within) => (
+                Code::EmptyFence,
+                format!(
+                    "`{text}` matches outside of `{}` alone, where this pin's CSS does not reach: the fence leaves nothing of it",
+                    within.text
+                ),
+                format!("write it for what is in `{}`, or move it to a pin without `within`", within.text),
+            ),
+            None => {
+                let help = match missing.is_some_and(|missing| missing.name.is_some()) {
+                    true => never_help(missing, text),
+                    false => "each of its names is there, but not in this relation to each other".to_owned(),
+                };
+                (Code::NoMatch, format!("`{text}` matches nothing {where_looked}"), help)
+            }
+        };
+        let finding = Finding::new(code, place, message).severity(severity);
+        Some(finding.help(help).pin(name).pages(paths))
+    }
+
+    fn partly_matched(&self, span: Span, on: Vec<PageId>, off: Vec<PageId>) -> Option<Finding> {
+        let text = self.style.file.text.slice(span);
+        let message = format!("`{text}` matches {}", share(&self.input.paths(on), self.pages.len()));
+        let finding = Finding::new(Code::PartlyMatched, self.input.in_sheet(self.pin, span)?, message)
+            .help("the pages named here are those without a match");
+        Some(finding.pin(self.input.pin_name(self.pin)).pages(self.input.paths(off)))
+    }
+}

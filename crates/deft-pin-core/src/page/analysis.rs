@@ -1,0 +1,192 @@
+//! One page on the plan. Each part is worked out when it is first asked for, and once.
+
+use std::cell::OnceCell;
+
+use super::context::SiteContext;
+use super::existing_copies::existing_copies;
+use super::pin_matches::PinMatches;
+use super::planned_steps::planned_steps;
+use crate::code::{CodeKind, LibraryId, Origin, Owner, PageId, PinId};
+use crate::find::PageNames;
+use crate::markup::Document;
+use crate::plan::{ExistingCopies, Placement};
+use crate::script::{ScriptFile, Timeline, Timing};
+use crate::site::{
+    EventHandler, Load, NameSource, Page, PageSheets, PageStep, ParsedPage, PlacedSheet, event_handlers,
+    loads, name_source, page_sheets, page_steps, with_placed,
+};
+
+/// A page with what a plan puts there.
+pub struct PageAnalysis<'p> {
+    context: &'p SiteContext<'p>,
+    /// Which page of the site.
+    pub id: PageId,
+    parsed: ParsedPage<'p>,
+    matches: OnceCell<Vec<PinMatches>>,
+    pins: OnceCell<Vec<PinId>>,
+    loads: OnceCell<Vec<Load>>,
+    names: OnceCell<PageNames>,
+    own_steps: OnceCell<Vec<PageStep>>,
+    copies: OnceCell<ExistingCopies>,
+    placements: OnceCell<Vec<Placement>>,
+    steps: OnceCell<Vec<PageStep>>,
+    timeline: OnceCell<Timeline>,
+    sheets: OnceCell<PageSheets>,
+    event_handlers: OnceCell<Vec<EventHandler>>,
+}
+
+impl<'p> PageAnalysis<'p> {
+    pub(super) fn new(context: &'p SiteContext<'p>, id: PageId, parsed: ParsedPage<'p>) -> Self {
+        PageAnalysis {
+            context,
+            id,
+            parsed,
+            matches: OnceCell::new(),
+            pins: OnceCell::new(),
+            loads: OnceCell::new(),
+            names: OnceCell::new(),
+            own_steps: OnceCell::new(),
+            copies: OnceCell::new(),
+            placements: OnceCell::new(),
+            steps: OnceCell::new(),
+            timeline: OnceCell::new(),
+            sheets: OnceCell::new(),
+            event_handlers: OnceCell::new(),
+        }
+    }
+
+    /// What the page shares with the others.
+    pub fn context(&self) -> &'p SiteContext<'p> {
+        self.context
+    }
+
+    /// The page with its text and its tree.
+    pub fn parsed(&self) -> &ParsedPage<'p> {
+        &self.parsed
+    }
+
+    /// Its path and its file.
+    pub fn page(&self) -> &'p Page {
+        self.parsed.page
+    }
+
+    /// Its text.
+    pub fn text(&self) -> &str {
+        self.parsed.text()
+    }
+
+    /// Its tree.
+    pub fn document(&self) -> &Document {
+        &self.parsed.document
+    }
+
+    /// What it has of what pins ask for, those that are for it as far as its path tells.
+    pub fn matches(&self) -> &[PinMatches] {
+        self.matches.get_or_init(|| {
+            let pins = self.context.plan.pins_for(&self.page().path);
+            self.context.selectors.matches(self.document(), &pins, self.context.plan)
+        })
+    }
+
+    /// The pins that are on it: those for its path whose `having` it holds.
+    pub fn pins(&self) -> &[PinId] {
+        self.pins.get_or_init(|| {
+            self.matches().iter().filter(|matches| matches.is_on_page).map(|matches| matches.pin).collect()
+        })
+    }
+
+    /// What it loads by itself.
+    pub fn loads(&self) -> &[Load] {
+        self.loads.get_or_init(|| loads(self.document(), self.page()))
+    }
+
+    /// The names on it, as it is served.
+    pub fn names(&self) -> &PageNames {
+        self.names.get_or_init(|| PageNames::of(self.document()))
+    }
+
+    /// The scripts and sheets that it has by itself, in the order of the document.
+    pub fn own_steps(&self) -> &[PageStep] {
+        self.own_steps.get_or_init(|| page_steps(&self.parsed, self.loads(), &self.context.shelf))
+    }
+
+    /// What it has by itself of the libraries that its pins need.
+    pub fn copies(&self) -> &ExistingCopies {
+        self.copies.get_or_init(|| match self.context.plan.brings_libraries(self.pins()) {
+            true => existing_copies(self),
+            false => ExistingCopies::default(),
+        })
+    }
+
+    /// What the plan puts there, in the order of the document.
+    pub fn placements(&self) -> &[Placement] {
+        self.placements.get_or_init(|| self.context.plan.placements(self.pins(), self.copies()))
+    }
+
+    /// The libraries that it gets, each once.
+    pub fn libraries(&self) -> Vec<LibraryId> {
+        let owners = self.placements().iter().map(|placement| placement.code.owner);
+        let mut libraries: Vec<LibraryId> = owners
+            .filter_map(|owner| match owner {
+                Owner::Library(library) => Some(library),
+                Owner::Pin(_) => None,
+            })
+            .collect();
+        libraries.sort_unstable();
+        libraries.dedup();
+        libraries
+    }
+
+    /// Its scripts and sheets with those of the plan, in the order of the document.
+    pub fn steps(&self) -> &[PageStep] {
+        self.steps.get_or_init(|| with_placed(self.own_steps(), planned_steps(self), &self.parsed))
+    }
+
+    /// What of its steps is certain to come before what.
+    pub fn timeline(&self) -> &Timeline {
+        self.timeline.get_or_init(|| {
+            let timings: Vec<Timing> = self.steps().iter().map(|step| step.timing).collect();
+            Timeline::new(&timings)
+        })
+    }
+
+    /// Its style sheets with those of the plan, in the order in which they count.
+    pub fn sheets(&self) -> &PageSheets {
+        self.sheets.get_or_init(|| {
+            page_sheets(&self.parsed, self.loads(), &self.context.shelf, self.placed_sheets())
+        })
+    }
+
+    fn placed_sheets(&self) -> Vec<PlacedSheet> {
+        let styles = self.placements().iter().filter(|placement| placement.code.kind == CodeKind::Style);
+        let placed = styles.filter_map(|placement| {
+            let sheet = self.context.sheets.get(placement.code)?;
+            Some(PlacedSheet {
+                at: self.document().gap(placement.at)?.at,
+                rules: std::sync::Arc::clone(&sheet.rules),
+                origin: Origin::Board(placement.code.owner),
+                file: sheet.file.clone(),
+            })
+        });
+        placed.collect()
+    }
+
+    /// Its event handler content attributes.
+    pub fn event_handlers(&self) -> &[EventHandler] {
+        self.event_handlers.get_or_init(|| event_handlers(self.document(), &self.context.shelf))
+    }
+
+    /// A script on the page that may bring in a name: one that is put there for the pins that are for
+    /// its path, or one of its own.
+    pub fn name_source(&self, name: &str) -> Option<NameSource> {
+        let plan = self.context.plan;
+        let pins = self.matches().iter().filter_map(|matches| plan.pins[matches.pin].script.as_ref());
+        let libraries = plan.libraries.iter().flat_map(|library| &library.scripts);
+        let mut files = pins.chain(libraries.filter_map(|file| file.read()));
+        let by_plan = files.find_map(|file| {
+            let script: &ScriptFile = file.script.as_deref()?;
+            NameSource::of_script(script, &file.path, name)
+        });
+        by_plan.or_else(|| name_source(&self.parsed, self.loads(), &self.context.shelf, name))
+    }
+}

@@ -1,0 +1,42 @@
+//! What all pages of a site share: the plan, and what is made ready of it and of the site once.
+
+use super::analysis::PageAnalysis;
+use super::pin_matches::PinSelectors;
+use crate::code::PageId;
+use crate::plan::{Plan, ReadySheets};
+use crate::site::{ParsedPage, Shelf, Site};
+use crate::source::Files;
+
+/// A plan and a site, ready for pages to be looked at.
+pub struct SiteContext<'a> {
+    /// The plan.
+    pub plan: &'a Plan<'a>,
+    /// The site's own sheets and scripts.
+    pub shelf: Shelf<'a>,
+    /// The sheets of the plan.
+    pub sheets: ReadySheets,
+    /// The selectors of the pins.
+    pub selectors: PinSelectors,
+}
+
+impl<'a> SiteContext<'a> {
+    /// Makes a plan ready for the pages of a site.
+    pub fn new(plan: &'a Plan<'a>, site: &'a Site, files: &'a dyn Files) -> Self {
+        SiteContext {
+            plan,
+            shelf: Shelf::new(site, files),
+            sheets: ReadySheets::new(plan),
+            selectors: PinSelectors::new(plan),
+        }
+    }
+
+    /// The site.
+    pub fn site(&self) -> &'a Site {
+        self.shelf.site()
+    }
+
+    /// One page, given its bytes.
+    pub fn page<'p>(&'p self, id: PageId, bytes: &'p [u8]) -> PageAnalysis<'p> {
+        PageAnalysis::new(self, id, ParsedPage::new(&self.site().pages[id], bytes))
+    }
+}

@@ -1,0 +1,14 @@
+//! One page on the plan: what a page has by itself, what the plan puts there, and what comes of both.
+//! Made once for a page, and asked by every command.
+
+mod analysis;
+mod context;
+mod existing_copies;
+mod pin_matches;
+mod planned_steps;
+mod reach;
+
+pub use analysis::PageAnalysis;
+pub use context::SiteContext;
+pub use pin_matches::{PinMatches, PinSelectors};
+pub use reach::{Reached, count_unfenced, reach};

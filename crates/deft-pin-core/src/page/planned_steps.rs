@@ -1,0 +1,55 @@
+//! The scripts and sheets of a plan, as steps of a page's timeline.
+
+use std::sync::Arc;
+
+use super::analysis::PageAnalysis;
+use crate::code::{Address, CodeKind, Origin};
+use crate::markup::{Assume, Document, Matcher, parse_selectors};
+use crate::plan::CodeSource;
+use crate::script::{Execution, Frame, ScriptKind};
+use crate::site::{PlacedStep, StepCode, StepScript};
+
+/// The steps that the plan puts into a page, in the order of the document.
+pub(super) fn planned_steps(page: &PageAnalysis<'_>) -> Vec<PlacedStep> {
+    let document = page.document();
+    let steps = page.placements().iter().filter_map(|placement| {
+        let gap = document.gap(placement.at)?;
+        let code = page.context().plan.code(placement.code)?;
+        let kind = placement.code.kind;
+        let script = code.file().and_then(|file| file.script.as_ref());
+        let frame = script.and_then(|script| script.frame.as_ref());
+        let execution = match frame {
+            _ if kind == CodeKind::Style => Execution::Link,
+            Some(frame) if !has_target(frame, document) => Execution::Never,
+            Some(frame) if frame.waits => Execution::Ready,
+            _ => Execution::Classic,
+        };
+        let step_code = match (kind, script) {
+            (CodeKind::Style, _) => StepCode::Sheet,
+            (CodeKind::Script, None) => StepCode::Unread(kind),
+            (CodeKind::Script, Some(script)) => StepCode::Script(StepScript {
+                file: Arc::clone(script),
+                kind: ScriptKind::Classic,
+                imported: Vec::new(),
+                has_unknown_imports: false,
+            }),
+        };
+        let address = match code {
+            CodeSource::File(file, _) => Address::Local(file.path.clone()),
+            CodeSource::Remote(url) => Address::Remote(url.to_owned()),
+        };
+        let origin = Origin::Board(placement.code.owner);
+        let slot = placement.at.slot();
+        Some(PlacedStep { at: gap.at, slot, origin, address, code: step_code, execution })
+    });
+    steps.collect()
+}
+
+/// Whether there is something on a page that a script is for; without that it does not run.
+fn has_target(frame: &Frame, document: &Document) -> bool {
+    let Some(list) = frame.within.as_ref().and_then(|within| parse_selectors(within).ok()) else {
+        return true;
+    };
+    let mut matcher = Matcher::new();
+    document.elements().any(|element| matcher.matches_any(&list, element, Assume::May))
+}

@@ -1,0 +1,22 @@
+//! A text file that a board names, read.
+
+use std::sync::Arc;
+
+use super::sheet_assets::LocalUrl;
+use crate::script::ScriptFile;
+use crate::source::{FilePath, SourceText, Span};
+
+/// A text file that the board names.
+#[derive(Debug)]
+pub struct FileText {
+    /// The file, as seen from the board.
+    pub path: FilePath,
+    /// Where the board names it.
+    pub place: Span,
+    /// Its text, without a byte order mark.
+    pub text: SourceText,
+    /// For a sheet, the addresses in it that mean files beside the board.
+    pub urls: Vec<LocalUrl>,
+    /// For a script, what is known of it.
+    pub script: Option<Arc<ScriptFile>>,
+}

@@ -1,0 +1,141 @@
+//! A pin's sheet: its rules, confined where the pin has a target on the page.
+
+use super::file_text::FileText;
+use crate::board::Pin;
+use crate::markup::{Selector, SelectorError, parse_selectors};
+use crate::source::Span;
+use crate::style::{Edit, Fence, Loss, NotConfined, Rule, Sheet, UrlUse, fence, losses, members, urls};
+
+/// A pin's sheet, read and confined.
+#[derive(Debug)]
+pub struct PinStyle {
+    /// The file.
+    pub file: FileText,
+    /// What a browser drops of it.
+    pub losses: Vec<Loss>,
+    /// Its style rules with valid selectors.
+    pub rules: Vec<RuleSelectors>,
+    /// Selector lists that are not valid, and why.
+    pub bad_selectors: Vec<(Span, SelectorError)>,
+    /// What would reach past the target, so that the sheet cannot be placed.
+    pub not_confined: Vec<NotConfined>,
+    /// What would too, and is left out of it.
+    pub left_out: Vec<NotConfined>,
+    /// Sheets that it imports.
+    pub imports: Vec<UrlUse>,
+    /// The edits that confine it.
+    pub edits: Vec<Edit>,
+}
+
+/// The selectors of a style rule, to be matched against pages.
+#[derive(Debug)]
+pub struct RuleSelectors {
+    /// The rule's selector list, in the file.
+    pub prelude: Span,
+    /// Its complex selectors.
+    pub selectors: Vec<FencedSelector>,
+}
+
+/// A complex selector, as it was written and as it is confined to the target.
+#[derive(Debug)]
+pub struct FencedSelector {
+    /// Where it stands in the file.
+    pub span: Span,
+    /// The selector as it was written.
+    pub written: Selector,
+    /// The selector as it stands in the page.
+    pub fenced: Selector,
+}
+
+impl PinStyle {
+    /// Reads a pin's sheet and confines it to what `within` matches.
+    pub(super) fn new(file: FileText, pin: &Pin) -> Self {
+        let text = file.text.as_str();
+        let sheet = Sheet::parse(text);
+        let imports = urls(text).into_iter().filter(|url| url.import).collect();
+        let mut style = PinStyle {
+            losses: losses(text, &sheet),
+            rules: Vec::new(),
+            bad_selectors: Vec::new(),
+            not_confined: Vec::new(),
+            left_out: Vec::new(),
+            imports,
+            edits: Vec::new(),
+            file,
+        };
+        let around = |within: &str| Fence::around(within, &pin.name, pin.strength, &pin.share);
+        let fenced = match &pin.within {
+            Some(within) => match fence(style.file.text.as_str(), &sheet, &around(&within.text)) {
+                Ok(sheet) => {
+                    style.edits = sheet.edits;
+                    style.left_out = sheet.left_out;
+                    sheet.fenced
+                }
+                Err(refused) => {
+                    style.not_confined = refused;
+                    Vec::new()
+                }
+            },
+            None => Vec::new(),
+        };
+        let mut fenced = fenced.iter().peekable();
+        for rule in top_rules(&sheet) {
+            let written = style.file.text.slice(rule);
+            let list = match parse_selectors(written) {
+                Ok(list) => list,
+                Err(error) => {
+                    style.bad_selectors.push((rule, error));
+                    continue;
+                }
+            };
+            let confined = fenced
+                .next_if(|fenced| fenced.prelude == rule)
+                .and_then(|fenced| parse_selectors(&fenced.selectors).ok());
+            let confined = confined.unwrap_or_else(|| list.clone());
+            let spans = members(written).into_iter().map(|span| span.shifted(rule.start as usize));
+            let pairs = list.slice().iter().zip(confined.slice()).zip(spans);
+            let selectors = pairs
+                .map(|((written, fenced), span)| FencedSelector {
+                    span,
+                    written: written.clone(),
+                    fenced: fenced.clone(),
+                })
+                .collect();
+            style.rules.push(RuleSelectors { prelude: rule, selectors });
+        }
+        style
+    }
+}
+
+impl PinStyle {
+    /// Its complex selectors, in order; places in them are counted over the whole sheet.
+    pub fn selectors(&self) -> impl Iterator<Item = &FencedSelector> {
+        self.rules.iter().flat_map(|rule| &rule.selectors)
+    }
+
+    /// Whether it can stand in a page: nothing of it would reach past the target.
+    pub fn is_placeable(&self) -> bool {
+        self.not_confined.is_empty() && self.imports.is_empty()
+    }
+}
+
+/// The selector lists of the style rules that are not nested in others; those of keyframes are
+/// no selectors.
+fn top_rules(sheet: &Sheet) -> Vec<Span> {
+    let mut found = Vec::new();
+    let mut waiting: Vec<&Rule> = sheet.rules.iter().rev().collect();
+    while let Some(rule) = waiting.pop() {
+        match rule {
+            Rule::Style(style) => found.push(style.prelude),
+            Rule::At(at) if at.name.ends_with("keyframes") || at.name == "page" => {}
+            Rule::At(at) => {
+                let items = at.block.iter().flat_map(|block| &block.items).rev();
+                waiting.extend(items.filter_map(|item| match item {
+                    crate::style::Item::Rule(rule) => Some(rule),
+                    crate::style::Item::Declaration(_) => None,
+                }));
+            }
+        }
+    }
+    found
+}

@@ -1,0 +1,145 @@
+//! The plan: a board with everything that its files say, in order.
+
+use super::code_key::CodeKey;
+use super::code_reader::CodeReader;
+use super::file_text::FileText;
+use super::library::{LibraryFile, PlannedLibrary, PlannedPin};
+use super::needs::Needs;
+use super::order::{Circle, ordered};
+use super::placement::is_for_some_pages;
+use super::problem::Problem;
+use super::sheet_assets::{AssetReader, SheetAssets};
+use crate::board::{Board, Pin};
+use crate::code::{CodeKind, LibraryId, Owner, PinId, Table};
+use crate::site::PagePath;
+use crate::source::Files;
+use crate::style::Edit;
+
+/// A board with everything that its files say, in order.
+#[derive(Debug)]
+pub struct Plan<'b> {
+    /// The board.
+    pub board: &'b Board,
+    /// The board's libraries with their files.
+    pub libraries: Table<LibraryId, PlannedLibrary>,
+    /// The board's pins with their files.
+    pub pins: Table<PinId, PlannedPin>,
+    /// The files that their sheets load.
+    pub sheet_assets: SheetAssets,
+    /// What could not be read or put in order.
+    pub problems: Vec<Problem>,
+    /// What its libraries and pins need.
+    pub needs: Needs,
+    pub(super) library_order: Vec<LibraryId>,
+    pub(super) style_order: Vec<PinId>,
+    pub(super) script_order: Vec<PinId>,
+}
+
+/// What a piece of code of the board is.
+#[derive(Clone, Copy, Debug)]
+pub enum CodeSource<'p> {
+    /// A file beside the board, with the edits that confine it.
+    File(&'p FileText, &'p [Edit]),
+    /// A file on another host, by its URL.
+    Remote(&'p str),
+}
+
+impl<'p> CodeSource<'p> {
+    /// The file, where it is one beside the board.
+    pub fn file(self) -> Option<&'p FileText> {
+        match self {
+            CodeSource::File(file, _) => Some(file),
+            CodeSource::Remote(_) => None,
+        }
+    }
+}
+
+impl<'b> Plan<'b> {
+    /// Reads what the board names, and puts it in order.
+    pub fn new(board: &'b Board, files: &dyn Files) -> Self {
+        let mut reader = CodeReader(AssetReader { files, assets: SheetAssets::new(), problems: Vec::new() });
+        let libraries = board.libraries.map(|(id, library)| reader.library(id, library));
+        let pins = board.pins.map(|(id, pin)| reader.pin(id, pin));
+        let AssetReader { assets: sheet_assets, mut problems, .. } = reader.0;
+        let needs = Needs::of(board, &libraries, &pins);
+        let (library_order, circles) = ordered(board.libraries.len(), |id| &needs.before[id]);
+        problems.extend(circles.into_iter().map(|circle| cycle(circle, Owner::Library)));
+        let (script_order, circles) = ordered(board.pins.len(), |id| &board.pins[id].after);
+        problems.extend(circles.into_iter().map(|circle| cycle(circle, Owner::Pin)));
+        problems.extend(early_slots(board));
+        let mut style_order: Vec<PinId> = board.pins.ids().collect();
+        style_order.sort_by_key(|&id| (breadth(&board.pins[id]), id));
+        Plan {
+            board,
+            libraries,
+            pins,
+            sheet_assets,
+            problems,
+            needs,
+            library_order,
+            style_order,
+            script_order,
+        }
+    }
+
+    /// The pins that are for a page as far as its path tells, as the board lists them.
+    pub fn pins_for(&self, path: &PagePath) -> Vec<PinId> {
+        let url = path.url();
+        self.board.pins.entries().filter(|(_, pin)| is_for(pin, &url)).map(|(id, _)| id).collect()
+    }
+
+    /// Whether a pin is for a page as far as its path tells.
+    pub fn is_for(&self, pin: PinId, path: &PagePath) -> bool {
+        is_for(&self.board.pins[pin], &path.url())
+    }
+
+    /// The name of an owner.
+    pub fn name_of(&self, owner: Owner) -> &'b str {
+        self.board.name_of(owner)
+    }
+
+    /// What a piece of code is; none for one that could not be read.
+    pub fn code(&self, key: CodeKey) -> Option<CodeSource<'_>> {
+        match (key.owner, key.kind) {
+            (Owner::Pin(id), CodeKind::Style) => {
+                let style = self.pins.get(id)?.style.as_ref()?;
+                Some(CodeSource::File(&style.file, &style.edits))
+            }
+            (Owner::Pin(id), CodeKind::Script) => {
+                Some(CodeSource::File(self.pins.get(id)?.script.as_ref()?, &[]))
+            }
+            (Owner::Library(id), kind) => {
+                match self.libraries.get(id)?.files(kind).get(key.number as usize)? {
+                    LibraryFile::Read(file) => Some(CodeSource::File(file, &[])),
+                    LibraryFile::Remote(url) => Some(CodeSource::Remote(url)),
+                    LibraryFile::Missing => None,
+                }
+            }
+        }
+    }
+}
+
+fn is_for(pin: &Pin, url: &url::Url) -> bool {
+    !pin.off
+        && (pin.pages.is_empty() || pin.pages.iter().any(|pattern| pattern.matches_url(url)))
+        && !pin.skip.iter().any(|pattern| pattern.matches_url(url))
+}
+
+/// How far a pin reaches: the whole site, some pages, a part of pages.
+fn breadth(pin: &Pin) -> u8 {
+    if pin.within.is_some() { 2 } else { u8::from(is_for_some_pages(pin)) }
+}
+
+fn cycle<I>(circle: Circle<I>, owner: fn(I) -> Owner) -> Problem {
+    Problem::Cycle { circle: circle.into_iter().map(|(id, span)| (owner(id), span)).collect() }
+}
+
+fn early_slots(board: &Board) -> impl Iterator<Item = Problem> {
+    board.active_pins().flat_map(|(id, pin)| {
+        let early = pin.after.iter().filter(|after| {
+            let earlier = &board.pins[after.value];
+            !earlier.off && *pin.slot < *earlier.slot && earlier.script.is_some() && pin.script.is_some()
+        });
+        early.map(move |after| Problem::EarlySlot { pin: id, after: after.value, place: after.span })
+    })
+}

@@ -1,0 +1,97 @@
+//! A script with what is known of it, worked out at the first question and kept.
+
+use std::collections::HashSet;
+use std::hash::{DefaultHasher, Hash as _, Hasher as _};
+use std::sync::OnceLock;
+
+use super::facts::facts;
+use super::frame::Frame;
+use super::record::ScriptFacts;
+use super::syntax::ScriptKind;
+use crate::source::SourceText;
+
+/// A script with what is known of it.
+#[derive(Debug, Default)]
+pub struct ScriptFile {
+    /// Its text.
+    pub text: SourceText,
+    /// For a pin's script, how it is confined.
+    pub frame: Option<Frame>,
+    words: OnceLock<HashSet<Box<str>>>,
+    likeness: OnceLock<u64>,
+    classic: OnceLock<ScriptFacts>,
+    module: OnceLock<ScriptFacts>,
+}
+
+impl ScriptFile {
+    /// A script of that text.
+    pub fn new(text: String) -> Self {
+        ScriptFile { text: SourceText::new(text), ..ScriptFile::default() }
+    }
+
+    /// A script of that text, which runs in a frame.
+    pub fn confined(text: String, frame: Frame) -> Self {
+        ScriptFile { text: SourceText::new(text), frame: Some(frame), ..ScriptFile::default() }
+    }
+
+    /// Its facts, worked out at the first question.
+    pub fn facts(&self, kind: ScriptKind) -> &ScriptFacts {
+        let (kind, share) = match &self.frame {
+            Some(frame) => (ScriptKind::Confined, &frame.share[..]),
+            None => (kind, &[][..]),
+        };
+        let cell = match kind {
+            ScriptKind::Classic | ScriptKind::Confined => &self.classic,
+            ScriptKind::Module => &self.module,
+        };
+        cell.get_or_init(|| facts(self.text.as_str(), kind, share))
+    }
+
+    /// Whether it is the same text but for blanks.
+    pub fn is_like(&self, other: &ScriptFile) -> bool {
+        self.likeness() == other.likeness()
+    }
+
+    fn likeness(&self) -> u64 {
+        *self.likeness.get_or_init(|| {
+            let mut hasher = DefaultHasher::new();
+            self.text.as_str().split_whitespace().for_each(|word| word.hash(&mut hasher));
+            hasher.finish()
+        })
+    }
+
+    /// How often a word stands in it.
+    pub fn count_of(&self, word: &str) -> usize {
+        words(self.text.as_str()).filter(|found| *found == word).count()
+    }
+
+    /// Whether a word stands in it anywhere: more than it really adds, and so never a *no* where a
+    /// browser might say *yes*.
+    pub fn has_word(&self, word: &str) -> bool {
+        self.words.get_or_init(|| words(self.text.as_str()).map(Box::from).collect()).contains(word)
+    }
+}
+
+/// Runs of the characters that class names and IDs are made of.
+fn words(text: &str) -> impl Iterator<Item = &str> {
+    text.split(|c: char| c.is_ascii() && !c.is_ascii_alphanumeric() && c != '-' && c != '_')
+        .filter(|word| !word.is_empty())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn words_are_what_names_are_made_of() {
+        let script =
+            ScriptFile::new("el.classList.add('is-open'); el['is-open'] = \"a_1 b\" // é".to_owned());
+        for (word, count) in [("is-open", 2), ("classList", 1), ("a_1", 1), ("b", 1), ("open", 0), ("é", 1)]
+        {
+            assert_eq!((script.count_of(word), script.has_word(word)), (count, count > 0), "{word}");
+        }
+        let spaced =
+            ScriptFile::new("el.classList.add('is-open');\n\n  el['is-open'] = \"a_1 b\"   // é".to_owned());
+        assert!(script.is_like(&spaced) && !script.is_like(&ScriptFile::new("el".to_owned())));
+    }
+}

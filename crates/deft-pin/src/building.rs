@@ -1,0 +1,58 @@
+//! Building: the site is gone over once, and its copy moved into place unless something was found
+//! that counts as a failure.
+
+use anyhow::{Result, bail};
+use deft_pin_core::emit::{Embedding, OutputFiles};
+use deft_pin_core::plan::Plan;
+
+use crate::arguments::Build;
+use crate::exit::Exit;
+use crate::outcome::exit_for;
+use crate::output::{Notes, Progress};
+use crate::project::Project;
+use crate::site_run::{RunOutcome, SiteRun};
+use crate::staging::Staging;
+
+/// What came of a build.
+pub struct Built {
+    /// What the run over the site did and found.
+    pub outcome: RunOutcome,
+    /// Whether the copy has been written.
+    pub is_written: bool,
+}
+
+/// Writes the copy, unless something was found that counts as a failure.
+///
+/// # Errors
+/// The arguments do not fit the site, a page cannot be read, or the copy cannot be written.
+pub fn build(project: &Project, notes: Notes, command: &Build) -> Result<Built> {
+    let folder = check_folder(project, &command.folder)?;
+    let staging = Staging::prepare(&command.out, &project.site_path())?;
+    let plan = Plan::new(&project.board, &project.folder);
+    let mut files = OutputFiles::new(&plan, folder);
+    if !command.integrity {
+        files.drop_integrity();
+    }
+    let embedding = if command.inline { Embedding::Inline } else { Embedding::Linked };
+    let run = SiteRun { project, plan: &plan, files: &files, embedding, into: Some(staging.work()) };
+    let outcome = run.go(Progress::of(notes))?;
+    if exit_for(&outcome, command.fail_on.severity()) == Exit::Findings && !command.anyway {
+        return Ok(Built { outcome, is_written: false });
+    }
+    staging.write_assets(&files.folder, &files.files)?;
+    staging.land()?;
+    Ok(Built { outcome, is_written: true })
+}
+
+fn check_folder<'f>(project: &Project, folder: &'f str) -> Result<&'f str> {
+    let fits = |c: char| c.is_ascii_alphanumeric() || matches!(c, '-' | '_' | '.');
+    if folder.is_empty() || folder.starts_with('.') || !folder.chars().all(fits) {
+        bail!(
+            "`--folder {folder}` is no name for a folder: letters, digits, `-`, `_` and `.`, and no dot in front"
+        );
+    }
+    if std::fs::symlink_metadata(project.site_path().join(folder)).is_ok() {
+        bail!("the site has a `{folder}` of its own; choose another name with `--folder`");
+    }
+    Ok(folder)
+}

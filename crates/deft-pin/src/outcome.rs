@@ -1,0 +1,43 @@
+//! How a run over a site ends: what is said of it, and the exit status that it leads to.
+
+use std::time::Instant;
+
+use anyhow::Result;
+use deft_pin_core::check::Severity;
+use deft_pin_core::emit::{Embedding, OutputFiles};
+use deft_pin_core::plan::Plan;
+
+use crate::exit::Exit;
+use crate::output::{self, Notes, Progress};
+use crate::project::Project;
+use crate::site_run::{RunOutcome, SiteRun};
+
+/// Goes over a site without writing anything.
+///
+/// # Errors
+/// A page cannot be read.
+pub fn look(project: &Project, notes: Notes) -> Result<RunOutcome> {
+    let plan = Plan::new(&project.board, &project.folder);
+    let files = OutputFiles::new(&plan, "_pins");
+    let run = SiteRun { project, plan: &plan, files: &files, embedding: Embedding::Linked, into: None };
+    run.go(Progress::of(notes))
+}
+
+/// Sums up what a check found.
+pub fn say_sum(project: &Project, outcome: &RunOutcome, started: Instant, notes: Notes) {
+    let (worst, words) = output::tally(&outcome.findings);
+    let rest = format!(
+        "about {} on {} of {}, {:.2} s",
+        output::counted(project.board.active_pins().count(), "pin"),
+        outcome.customised,
+        output::counted(project.site.pages.len(), "page"),
+        started.elapsed().as_secs_f64()
+    );
+    notes.summary(output::style_for(worst), &words, &rest);
+}
+
+/// The exit status that findings lead to.
+pub fn exit_for(outcome: &RunOutcome, fail_on: Severity) -> Exit {
+    let failed = outcome.findings.iter().any(|finding| finding.severity >= fail_on);
+    if failed { Exit::Findings } else { Exit::Good }
+}
