@@ -3,17 +3,19 @@
 
 use std::collections::BTreeMap;
 
+use rustc_hash::FxHashMap;
 use serde::Serialize;
 
 use super::finding::Place;
 use super::stays_hidden::hides;
-use crate::code::{Origin, PinId};
+use crate::code::{CodeKind, Origin, PinId};
 use crate::find::label;
 use crate::markup::{self, ElementRef, NodeId};
 use crate::page::PageAnalysis;
+use crate::plan::Placement;
 use crate::site::PageSheets;
 use crate::source::Span;
-use crate::style::{Applied, Cascade, Outcome, Step, Truth, Viewport};
+use crate::style::{Applied, Cascade, Likeness, Outcome, Step, Truth, Viewport};
 
 /// A declaration of a pin: where it stands in the pin's sheet as it was written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
@@ -95,8 +97,24 @@ struct ElementResult {
     winner: Option<Winner>,
 }
 
+/// What the first of some elements that are alike had to say: each of the others says the same.
+#[derive(Clone, Default)]
+struct ElementAnswer {
+    touched: Vec<PinId>,
+    won: Vec<PinDeclaration>,
+    lost: Vec<PinDeclaration>,
+    fixed: Vec<PinDeclaration>,
+}
+
 impl PageDeclarations {
     pub(super) fn of(page: &PageAnalysis<'_>) -> Self {
+        let mut found = PageDeclarations::default();
+        let has_style = |placement: &Placement| {
+            placement.code.kind == CodeKind::Style && placement.code.owner.pin().is_some()
+        };
+        if !page.placements().iter().any(has_style) {
+            return found;
+        }
         let sheets = page.sheets();
         let pins: BTreeMap<usize, PinId> = sheets
             .places
@@ -104,30 +122,40 @@ impl PageDeclarations {
             .enumerate()
             .filter_map(|(number, place)| Some((number, place.origin.pin()?)))
             .collect();
-        let mut found = PageDeclarations::default();
-        if pins.is_empty() {
-            return found;
-        }
         let reader = Reader { page, sheets, pins: &pins };
         let mut cascade = Cascade::new(page.document(), &sheets.sheets, Viewport::default(), Vec::new());
+        let mut answers: FxHashMap<Likeness, ElementAnswer> = FxHashMap::default();
         for element in page.document().elements() {
-            let mut parts: Vec<Option<&str>> = Vec::new();
-            for (sheet, pin) in &pins {
-                let own = cascade.touched(*sheet, element);
-                if !own.is_empty() {
-                    *found.touched.entry(*pin).or_default() += 1;
-                }
-                own.into_iter().for_each(|part| {
-                    if !parts.contains(&part) {
-                        parts.push(part);
-                    }
-                });
+            if !pins.keys().any(|sheet| cascade.has_candidates(*sheet, element)) {
+                continue;
             }
-            for part in parts {
-                reader.part(element, part, &mut cascade, &mut found);
+            let likeness = cascade.likeness(element);
+            if let Some(answer) = likeness.and_then(|likeness| answers.get(&likeness)) {
+                found.repeat(answer, element.id);
+                continue;
             }
+            let answer = reader.element(element, &mut cascade, &mut found);
+            likeness.into_iter().for_each(|likeness| {
+                answers.entry(likeness).or_insert_with(|| answer.clone());
+            });
+            found.repeat(&answer, element.id);
         }
         found
+    }
+
+    /// Counts an element that has this to say.
+    fn repeat(&mut self, answer: &ElementAnswer, element: NodeId) {
+        for pin in &answer.touched {
+            *self.touched.entry(*pin).or_default() += 1;
+        }
+        for declaration in &answer.won {
+            self.results.entry(*declaration).or_default().wins += 1;
+        }
+        for declaration in &answer.lost {
+            self.results.entry(*declaration).or_default().loses += 1;
+        }
+        let fixed = answer.fixed.iter();
+        self.fixed.extend(fixed.map(|declaration| FixedElement { declaration: *declaration, element }));
     }
 }
 
@@ -140,13 +168,38 @@ struct Reader<'r> {
 }
 
 impl<'r> Reader<'r> {
-    /// What an element, or one of its pseudo-elements, has to say.
+    /// What an element and its pseudo-elements have to say. What cannot be counted is noted at once:
+    /// winners, and what is hidden.
+    fn element(
+        &self,
+        element: ElementRef<'r>,
+        cascade: &mut Cascade<'r>,
+        found: &mut PageDeclarations,
+    ) -> ElementAnswer {
+        let mut answer = ElementAnswer::default();
+        let mut parts: Vec<Option<&str>> = Vec::new();
+        for (sheet, pin) in self.pins {
+            let touched = cascade.touched(*sheet, element);
+            answer.touched.extend((!touched.is_empty()).then_some(*pin));
+            touched.into_iter().for_each(|part| {
+                if !parts.contains(&part) {
+                    parts.push(part);
+                }
+            });
+        }
+        for part in parts {
+            self.part(element, part, cascade, found, &mut answer);
+        }
+        answer
+    }
+
     fn part(
         &self,
         element: ElementRef<'r>,
         part: Option<&str>,
         cascade: &mut Cascade<'r>,
         found: &mut PageDeclarations,
+        answer: &mut ElementAnswer,
     ) {
         let outcomes = cascade.outcomes_of(element, part, &|sheet| self.pins.contains_key(&sheet));
         let mut results: BTreeMap<PinDeclaration, ElementResult> = BTreeMap::new();
@@ -155,8 +208,8 @@ impl<'r> Reader<'r> {
         }
         for (declaration, own) in results {
             let result = found.results.entry(declaration).or_default();
-            result.wins += u32::from(own.won);
-            result.loses += u32::from(own.lost && !own.won);
+            answer.won.extend(own.won.then_some(declaration));
+            answer.lost.extend((own.lost && !own.won).then_some(declaration));
             result.needs_importance |= own.needs_importance;
             result.changes |= own.changes;
             if !own.won && result.winner.is_none() {
@@ -178,7 +231,7 @@ impl<'r> Reader<'r> {
                 value.eq_ignore_ascii_case("fixed") || value.eq_ignore_ascii_case("sticky")
             };
             if property == "position" && stays() {
-                found.fixed.push(FixedElement { declaration, element: element.id });
+                answer.fixed.push(declaration);
             }
             let is_known = || found.hidden.iter().any(|hidden| hidden.declaration == declaration);
             let shows = |value: &str| !hides(property, value);

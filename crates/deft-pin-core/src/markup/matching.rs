@@ -14,6 +14,7 @@ use selectors::context::{
 };
 use selectors::matching::{ElementSelectorFlags, matches_selector};
 
+use super::ancestor_filter::{AncestorFilter, AskedAncestors};
 use super::document::{ElementRef, NodeData};
 use super::selector::{
     Assume, AttrValue, Circumstances, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList,
@@ -60,6 +61,20 @@ impl Matcher {
         state: State<'_>,
         scope: Option<ElementRef<'_>>,
     ) -> bool {
+        self.matches_below(selector, element, assume, state, scope, None)
+    }
+
+    /// The same, with the ancestors of the element in a filter, which most selectors fail that do not
+    /// match. In quirks mode names match in any case, and the filter says nothing.
+    pub fn matches_below(
+        &mut self,
+        selector: &Selector,
+        element: ElementRef<'_>,
+        assume: Assume,
+        state: State<'_>,
+        scope: Option<ElementRef<'_>>,
+        ancestors: Option<(&AskedAncestors, &AncestorFilter)>,
+    ) -> bool {
         let mode = if selector.has_pseudo_element() {
             MatchingMode::ForStatelessPseudoElement
         } else {
@@ -70,9 +85,10 @@ impl Matcher {
             html5ever::tree_builder::QuirksMode::LimitedQuirks => QuirksMode::LimitedQuirks,
             html5ever::tree_builder::QuirksMode::NoQuirks => QuirksMode::NoQuirks,
         };
+        let ancestors = ancestors.filter(|_| quirks != QuirksMode::Quirks);
         let mut context = MatchingContext::new(
             mode,
-            None,
+            ancestors.map(|(_, filter)| &*filter.filter),
             &mut self.caches[assume as usize],
             quirks,
             NeedsSelectorFlags::No,
@@ -81,7 +97,7 @@ impl Matcher {
         let given = state.on.map(|on| (state.names, selectors::Element::opaque(&on)));
         context.extra_data = Circumstances { assume, given };
         context.scope_element = scope.map(|scope| selectors::Element::opaque(&scope));
-        matches_selector(selector, 0, None, element, &mut context)
+        matches_selector(selector, 0, ancestors.map(|(asked, _)| &asked.0), element, &mut context)
     }
 
     /// Whether any selector of a list matches.
@@ -97,7 +113,8 @@ impl<'a> ElementRef<'a> {
             .find_map(|id| document.element(id))
     }
 
-    fn is_a_link(self) -> bool {
+    /// Whether the element is a hyperlink (HTML, "links created by a and area elements").
+    pub fn is_a_link(self) -> bool {
         (self.is_html(&local_name!("a")) || self.is_html(&local_name!("area")))
             && self.attr(&local_name!("href")).is_some()
     }

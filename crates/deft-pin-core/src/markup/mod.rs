@@ -2,6 +2,7 @@
 //! document, and the matching of selectors against the tree.
 
 mod anatomy;
+mod ancestor_filter;
 mod document;
 mod matching;
 mod parse;
@@ -12,6 +13,7 @@ mod sink;
 mod slots;
 
 pub use anatomy::{NamedPart, key_of, names_in};
+pub use ancestor_filter::{AncestorFilter, AskedAncestors};
 pub use document::{Attribute, Document, Element, ElementRef, Node, NodeData, NodeId, Origin};
 pub use html5ever::{LocalName, Namespace, QualName, local_name, ns};
 pub use matching::{Matcher, State};

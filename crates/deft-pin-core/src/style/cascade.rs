@@ -12,6 +12,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::applied::{Applied, Origin, Outcome, Strength, is_logical, settle};
 use super::layers::{Layers, UNLAYERED};
+use super::likeness::{Likeness, Likenesses};
 use super::media::Viewport;
 use super::on_page::PageSheet;
 use super::presentational_hints::presentational_hints;
@@ -20,7 +21,9 @@ use super::rules::{
     CascadeRule, CascadeSelector, Condition, Mention, ScopeRange, StyleDeclaration, StyleRules,
 };
 use super::truth::Truth;
-use crate::markup::{Assume, Document, ElementRef, Matcher, NamedPart, NodeId, State, names_in};
+use crate::markup::{
+    AncestorFilter, Assume, Document, ElementRef, Matcher, NamedPart, NodeId, State, names_in,
+};
 
 /// The styles of a page, ready to be asked.
 pub struct Cascade<'p> {
@@ -39,6 +42,10 @@ pub struct Cascade<'p> {
     attributes: FxHashMap<NodeId, Rc<Vec<Applied<'p>>>>,
     /// Custom properties that are registered as not inherited (css-properties-values-api-1, 2.3).
     not_inherited: FxHashSet<String>,
+    /// The ancestors of the element that was last asked for.
+    ancestors: AncestorFilter,
+    /// Which elements are alike; none where each is asked for itself, or nobody asked yet.
+    likenesses: Option<Likenesses<'p>>,
 }
 
 impl<'p> Cascade<'p> {
@@ -61,6 +68,8 @@ impl<'p> Cascade<'p> {
             given: Matcher::new(),
             attributes: FxHashMap::default(),
             not_inherited: FxHashSet::default(),
+            ancestors: AncestorFilter::default(),
+            likenesses: None,
         };
         for (number, _) in sheets.iter().enumerate().filter(|(_, sheet)| !sheet.is_imported) {
             cascade.appear(number, 0);
@@ -123,6 +132,46 @@ impl<'p> Cascade<'p> {
     /// The page's sheets.
     pub fn sheets(&self) -> &'p [PageSheet] {
         self.sheets
+    }
+
+    /// What an element has in common with those that all rules treat alike: for them everything that
+    /// can be asked here has the same answer. None where elements cannot share answers: states are
+    /// given, or a rule turns the text of some elements by their position.
+    pub fn likeness(&mut self, element: ElementRef<'p>) -> Option<Likeness> {
+        if !self.states.is_empty() {
+            return None;
+        }
+        let mut likenesses = match self.likenesses.take() {
+            Some(likenesses) => likenesses,
+            None => Likenesses::new(self.sheets, self.document.quirks())?,
+        };
+        let mut particular = Vec::new();
+        for (number, sheet) in self.sheets.iter().enumerate() {
+            let facts = sheet.rules.sharing();
+            if facts.particular.is_empty() {
+                continue;
+            }
+            let mut places = Vec::new();
+            facts.particular.each_candidate(element.data(), |place| places.push(place));
+            for (rule_number, place) in places {
+                let rule = &sheet.rules.rules[rule_number as usize];
+                let selector = &rule.selectors[place as usize];
+                if let Some((truth, steps)) = self.matches(selector, &rule.scopes, sheet.owner, element) {
+                    particular.extend([number as u32, rule_number, place, truth as u32, steps]);
+                }
+            }
+        }
+        let likeness = likenesses.of(element, &particular);
+        self.likenesses = Some(likenesses);
+        Some(likeness)
+    }
+
+    /// Whether an element has a name by which some rule of a sheet may match it: a question that costs
+    /// next to nothing.
+    pub fn has_candidates(&self, sheet: usize, element: ElementRef<'p>) -> bool {
+        let mut found = false;
+        self.sheets[sheet].rules.index.each_candidate(element.data(), |_| found = true);
+        found
     }
 
     /// What the rules of a sheet may match of an element: itself (`None`) and its pseudo-elements.
@@ -277,6 +326,7 @@ impl<'p> Cascade<'p> {
         owner: Option<NodeId>,
         element: ElementRef<'p>,
     ) -> Option<(Truth, u32)> {
+        self.ancestors.enter(element);
         if scopes.is_empty() {
             return self.truth(selector, element, None).map(|truth| (truth, u32::MAX));
         }
@@ -352,7 +402,8 @@ impl<'p> Cascade<'p> {
             Some((open, given)) => (open, given),
             None => (&mut self.open, &mut self.given),
         };
-        if !open.matches_in(&selector.selector, element, Assume::May, state, scope) {
+        let around = Some((&selector.ancestors, &self.ancestors));
+        if !open.matches_below(&selector.selector, element, Assume::May, state, scope, around) {
             return None;
         }
         let sure = given.matches_in(&selector.selector, element, Assume::Must, state, scope);

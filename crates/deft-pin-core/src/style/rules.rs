@@ -8,13 +8,14 @@ use rustc_hash::FxHashMap;
 
 use super::edit::{Edit, apply};
 use super::list::members;
+use super::likeness::SharingFacts;
 use super::media::{MediaList, Viewport};
 use super::properties::is_property;
 use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, StyleRule};
 use super::truth::Truth;
 use super::values::{Validity, supported, validity};
 use crate::markup::{
-    NamedPart, Selector, SelectorIndex, SelectorList, names_in, parse_nested_selectors,
+    AskedAncestors, NamedPart, Selector, SelectorIndex, SelectorList, names_in, parse_nested_selectors,
     parse_scoped_selectors, parse_selectors,
 };
 use crate::source::{FilePath, Position, SourceText, Span};
@@ -40,6 +41,7 @@ pub struct StyleRules {
     /// and that of the selector in it.
     pub(super) index: SelectorIndex<(u32, u32)>,
     names: OnceLock<FxHashMap<NamedPart, Span>>,
+    sharing: OnceLock<SharingFacts>,
 }
 
 /// One style rule, or a run of declarations that stands behind rules nested in it: such a run is a
@@ -69,6 +71,8 @@ pub struct CascadeSelector {
     pub span: Span,
     /// The pseudo-element that it is for, by its name without the colons.
     pub pseudo: Option<String>,
+    /// What it asks of ancestors.
+    pub(super) ancestors: AskedAncestors,
 }
 
 impl CascadeSelector {
@@ -240,6 +244,11 @@ impl StyleRules {
             }
             names
         })
+    }
+
+    /// What has to be known of its selectors for elements that are alike to share one answer.
+    pub(super) fn sharing(&self) -> &SharingFacts {
+        self.sharing.get_or_init(|| SharingFacts::of(&self.rules))
     }
 
     /// The line and column of a place, in the text as it was written.
@@ -436,6 +445,7 @@ impl<'t> Compiler<'t> {
         };
         let selectors = parent.selectors.iter().map(|(selector, span)| CascadeSelector {
             pseudo: pseudo_name(selector),
+            ancestors: AskedAncestors::of(selector),
             selector: selector.clone(),
             span: *span,
         });
