@@ -120,7 +120,8 @@ fn used(command: &mut Command) -> Used {
 fn cpu_time_of_children() -> Duration {
     let stat = fs::read_to_string("/proc/self/stat").unwrap_or_default();
     let fields = stat.rsplit_once(')').map_or("", |(_, fields)| fields);
-    let ticks = fields.split_ascii_whitespace().skip(13).take(2).filter_map(|field| field.parse::<u64>().ok());
+    let ticks =
+        fields.split_ascii_whitespace().skip(13).take(2).filter_map(|field| field.parse::<u64>().ok());
     Duration::from_millis(10 * ticks.sum::<u64>())
 }
 

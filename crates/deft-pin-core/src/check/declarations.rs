@@ -225,17 +225,18 @@ impl<'r> Reader<'r> {
         for outcome in certain {
             let Some(declaration) = self.declaration(&outcome.winner) else { continue };
             let value = outcome.winner.value(&self.sheets.sheets);
-            let property = outcome.property.as_str();
+            let property = &outcome.property;
             let stays = || {
                 let value = value.trim();
                 value.eq_ignore_ascii_case("fixed") || value.eq_ignore_ascii_case("sticky")
             };
-            if property == "position" && stays() {
+            if *property == "position" && stays() {
                 answer.fixed.push(declaration);
             }
             let is_known = || found.hidden.iter().any(|hidden| hidden.declaration == declaration);
-            let shows = |value: &str| !hides(property, value);
-            if hides(property, value) && !is_known() && !cascade.may_come_to(element, property, &shows) {
+            let shows = |value: &str| !hides(property.name(), value);
+            if hides(property.name(), value) && !is_known() && !cascade.may_come_to(element, property, &shows)
+            {
                 found.hidden.push(HiddenElement { declaration, element: element.id });
             }
         }
@@ -243,13 +244,13 @@ impl<'r> Reader<'r> {
 
     /// The declaration of a pin that one is.
     fn declaration(&self, applied: &Applied<'_>) -> Option<PinDeclaration> {
-        let sheet = applied.sheet?;
+        let sheet = applied.sheet()?;
         let (_, span) = self.sheets.sheets[sheet].rules.source(applied.declaration.span);
         Some(PinDeclaration { pin: *self.pins.get(&sheet)?, span })
     }
 
     fn pin(&self, applied: &Applied<'_>) -> Option<PinId> {
-        self.pins.get(&applied.sheet?).copied()
+        self.pins.get(&applied.sheet()?).copied()
     }
 
     /// What one longhand says of each declaration of a pin that sets it.
@@ -297,12 +298,12 @@ impl<'r> Reader<'r> {
 
     fn winner(&self, winner: &Applied<'_>, loser: &Applied<'_>, element: ElementRef<'_>) -> Winner {
         let text = winner.text(&self.sheets.sheets).slice(winner.declaration.span).to_owned();
-        let (place, selector) = match winner.sheet {
+        let (place, selector) = match winner.sheet() {
             None => (attribute_place(self.page, element), None),
             Some(sheet) => {
                 let rules = &self.sheets.sheets[sheet].rules;
                 let place = place_in_sheet(self.page, sheet, winner.declaration.span);
-                (place, winner.selector.map(|selector| rules.written(selector.span).to_owned()))
+                (place, winner.selector().map(|selector| rules.written(selector.span).to_owned()))
             }
         };
         Winner {

@@ -10,7 +10,7 @@ use crate::code::{Address, Location, resolve_in};
 use crate::markup::{Assume, ElementRef, Matcher, PseudoClass, State};
 use crate::site::PageSheets;
 use crate::source::FilePath;
-use crate::style::{Applied, Cascade, CascadeSelector, Edit, Truth, apply, is_inherited, longhands, urls};
+use crate::style::{Applied, Cascade, CascadeSelector, Edit, PropertyId, Truth, apply, is_inherited, urls};
 
 /// What to lift, and how.
 pub struct Lift<'a> {
@@ -125,15 +125,15 @@ impl<'p> Lifting<'_, 'p> {
         let mut applied = self.cascade.applied(self.element, pseudo);
         applied.sort_by(|a, b| a.by_strength(b));
         // What stronger declarations set for certain needs no weaker one.
-        let mut set: FxHashSet<String> = FxHashSet::default();
+        let mut set: FxHashSet<PropertyId> = FxHashSet::default();
         let mut kept = Vec::new();
         for one in applied.into_iter().rev() {
-            let names = longhands(&one.declaration.property);
-            if names.iter().all(|name| set.contains(&**name)) {
+            let names = one.declaration.property.longhands();
+            if names.iter().all(|name| set.contains(name)) {
                 continue;
             }
             if one.matched == Truth::Yes {
-                set.extend(names.iter().map(|name| name.to_string()));
+                set.extend(names.iter().cloned());
             }
             kept.push(one);
         }
@@ -146,11 +146,11 @@ impl<'p> Lifting<'_, 'p> {
 
     fn piece(&mut self, one: &Applied<'p>) -> Option<Piece> {
         let property = &one.declaration.property;
-        let is_custom = property.starts_with("--");
+        let is_custom = property.is_custom();
         if is_custom && self.lift.resolve {
             return None;
         }
-        let states = match (one.matched, one.selector) {
+        let states = match (one.matched, one.selector()) {
             (Truth::Yes, _) | (_, None) => String::new(),
             (_, Some(selector)) => match self.states(selector, one) {
                 Some(states) => states,
@@ -165,12 +165,12 @@ impl<'p> Lifting<'_, 'p> {
         };
         let conditions = one.depends_on.iter().map(|condition| condition.text.clone()).collect();
         let value = self.value(one);
-        self.taken.push((property.clone(), value.clone()));
+        self.taken.push((property.to_string(), value.clone()));
         Some(Piece { conditions, states, text: format!("{property}: {value}") })
     }
 
     fn written(&self, selector: &CascadeSelector, one: &Applied<'_>) -> String {
-        let rules = one.sheet.map(|sheet| &self.page.sheets[sheet].rules);
+        let rules = one.sheet().map(|sheet| &self.page.sheets[sheet].rules);
         rules.map(|rules| rules.written(selector.span).to_owned()).unwrap_or_default()
     }
 
@@ -190,7 +190,7 @@ impl<'p> Lifting<'_, 'p> {
         if selector.pseudo.is_some() && components.next_sequence().is_some() {
             part(&mut components);
         }
-        let scoped = one.rule.is_some_and(|rule| !rule.scopes.is_empty());
+        let scoped = one.rule().is_some_and(|rule| !rule.scopes.is_empty());
         let state = State { names: &names, on: Some(self.element) };
         let settled =
             !scoped && Matcher::new().matches_in(&selector.selector, self.element, Assume::Must, state, None);
@@ -202,7 +202,7 @@ impl<'p> Lifting<'_, 'p> {
     fn value(&mut self, one: &Applied<'p>) -> String {
         let sheets = &self.page.sheets;
         let value = one.value(sheets).to_owned();
-        let file = one.sheet.map(|sheet| self.page.places[sheet].file.clone());
+        let file = one.sheet().map(|sheet| self.page.places[sheet].file.clone());
         let value = match file {
             Some(file) => self.rebased(&value, &file),
             None => value,
@@ -226,11 +226,12 @@ impl<'p> Lifting<'_, 'p> {
 
     /// What a custom property comes to on the element, for certain.
     fn custom(&mut self, name: &str) -> Option<String> {
-        let own =
-            self.cascade.outcomes(self.element, None).into_iter().find(|outcome| outcome.property == name);
+        let property = PropertyId::of(name);
+        let outcomes = self.cascade.outcomes(self.element, None);
+        let own = outcomes.into_iter().find(|outcome| outcome.property == property);
         let outcome = match own {
             Some(own) => own,
-            None => self.cascade.inherited_from(self.element, name)?.1,
+            None => self.cascade.inherited_from(self.element, &property)?.1,
         };
         Some(self.value(&outcome.winner))
     }
@@ -259,7 +260,7 @@ impl<'p> Lifting<'_, 'p> {
                 if !seen.insert(used.name.clone()) {
                     continue;
                 }
-                match self.cascade.inherited_from(self.element, &used.name) {
+                match self.cascade.inherited_from(self.element, &PropertyId::of(&used.name)) {
                     Some((_, outcome)) => {
                         for one in std::iter::once(&outcome.winner).chain(outcome.may_win.iter().rev()) {
                             let conditions: Vec<_> =
@@ -296,8 +297,8 @@ impl<'p> Lifting<'_, 'p> {
             for one in applied {
                 let property = &one.declaration.property;
                 let is_state = one.matched != Truth::Yes && one.depends_on.is_empty();
-                let whole = longhands(property).iter().all(|name| is_inherited(name));
-                if property.starts_with("--") || is_state || !whole {
+                let whole = property.longhands().iter().all(|name| is_inherited(name.name()));
+                if property.is_custom() || is_state || !whole {
                     continue;
                 }
                 let value = self.value(&one);
@@ -306,7 +307,7 @@ impl<'p> Lifting<'_, 'p> {
                         "`{property}: {value}` is taken from an ancestor as it stands: it may be relative to that"
                     ));
                 }
-                self.taken.push((property.clone(), value.clone()));
+                self.taken.push((property.to_string(), value.clone()));
                 let conditions = one.depends_on.iter().map(|condition| condition.text.clone()).collect();
                 pieces.push(Piece {
                     conditions,

@@ -19,6 +19,6 @@ pub use html5ever::{LocalName, Namespace, QualName, local_name, ns};
 pub use matching::{Matcher, State};
 pub use parse::parse;
 pub use reading::{SelectorError, parse_nested_selectors, parse_scoped_selectors, parse_selectors};
-pub use selector::{Assume, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};
+pub use selector::{Assume, AttrValue, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};
 pub use selector_index::SelectorIndex;
 pub use slots::{Closers, Gap, InsertionPoint, Slot, Slots};

@@ -4,38 +4,96 @@
 use std::borrow::Cow;
 use std::cmp::Reverse;
 use std::collections::BTreeMap;
+use std::rc::Rc;
 use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
 use super::on_page::PageSheet;
-use super::properties::{Flow, longhands};
+use super::properties::Flow;
+use super::property_id::PropertyId;
 use super::rules::{CascadeRule, CascadeSelector, Condition, LayerName, StyleDeclaration};
 use super::truth::Truth;
 use crate::source::SourceText;
 
-/// A declaration that applies to an element, or may.
+/// A declaration that applies to an element, or may, as it is looked at for one longhand. It costs
+/// little to copy.
 #[derive(Clone, Debug)]
 pub struct Applied<'p> {
-    /// Where it comes from: the sheet's place in the page's list, or `None` for an attribute.
-    pub sheet: Option<usize>,
-    /// The rule that it stands in.
-    pub rule: Option<&'p CascadeRule>,
-    /// The selector that matched; of several the most specific.
-    pub selector: Option<&'p CascadeSelector>,
+    declared: Rc<AppliedDeclaration<'p>>,
+    /// The longhand that it sets, by the name that it was declared under; none before it is looked
+    /// at for one.
+    pub longhand: Option<PropertyId>,
+}
+
+/// A declaration that applies to an element, or may.
+#[derive(Debug)]
+pub struct AppliedDeclaration<'p> {
+    /// Where it comes from.
+    pub source: DeclarationSource<'p>,
     /// The declaration.
     pub declaration: Cow<'p, StyleDeclaration>,
-    /// The text that it stands in, where that is no sheet's: that of the style attribute, or what
-    /// attributes of presentation come to.
-    pub attribute: Option<Arc<SourceText>>,
     /// Whether it certainly applies.
     pub matched: Truth,
     /// What it still depends on.
     pub depends_on: Vec<&'p Condition>,
-    /// The longhand that it sets, by the name that it was declared under, once it is looked at for
-    /// one.
-    pub longhand: String,
     pub(super) strength: Strength,
+}
+
+/// Where a declaration that applies to an element comes from.
+#[derive(Clone, Debug)]
+pub enum DeclarationSource<'p> {
+    /// A rule of a sheet.
+    Rule {
+        /// The sheet's place in the page's list.
+        sheet: usize,
+        /// The rule.
+        rule: &'p CascadeRule,
+        /// The selector that matched; of several the most specific.
+        selector: &'p CascadeSelector,
+    },
+    /// An attribute of the element: its text, or what presentational hints come to.
+    Attribute(Arc<SourceText>),
+}
+
+impl<'p> std::ops::Deref for Applied<'p> {
+    type Target = AppliedDeclaration<'p>;
+
+    fn deref(&self) -> &AppliedDeclaration<'p> {
+        &self.declared
+    }
+}
+
+impl<'p> From<AppliedDeclaration<'p>> for Applied<'p> {
+    fn from(declared: AppliedDeclaration<'p>) -> Self {
+        Applied { declared: Rc::new(declared), longhand: None }
+    }
+}
+
+impl<'p> AppliedDeclaration<'p> {
+    /// The place of its sheet in the page's list; none for an attribute.
+    pub fn sheet(&self) -> Option<usize> {
+        match self.source {
+            DeclarationSource::Rule { sheet, .. } => Some(sheet),
+            DeclarationSource::Attribute(_) => None,
+        }
+    }
+
+    /// The rule that it stands in; none for an attribute.
+    pub fn rule(&self) -> Option<&'p CascadeRule> {
+        match self.source {
+            DeclarationSource::Rule { rule, .. } => Some(rule),
+            DeclarationSource::Attribute(_) => None,
+        }
+    }
+
+    /// The selector that matched; none for an attribute.
+    pub fn selector(&self) -> Option<&'p CascadeSelector> {
+        match self.source {
+            DeclarationSource::Rule { selector, .. } => Some(selector),
+            DeclarationSource::Attribute(_) => None,
+        }
+    }
 }
 
 /// How strong a declaration is: the greater, the stronger. The steps of the cascade, in order.
@@ -152,10 +210,9 @@ impl Applied<'_> {
 
     /// The text that it stands in.
     pub fn text<'a>(&'a self, sheets: &'a [PageSheet]) -> &'a SourceText {
-        match (&self.attribute, self.sheet) {
-            (Some(attribute), _) => attribute,
-            (None, Some(sheet)) => &sheets[sheet].rules.text,
-            (None, None) => unreachable!("a declaration stands in a sheet or an attribute"),
+        match &self.source {
+            DeclarationSource::Rule { sheet, .. } => &sheets[*sheet].rules.text,
+            DeclarationSource::Attribute(text) => text,
         }
     }
 }
@@ -164,7 +221,7 @@ impl Applied<'_> {
 #[derive(Clone, Debug)]
 pub struct Outcome<'p> {
     /// The longhand, by its physical name.
-    pub property: String,
+    pub property: PropertyId,
     /// The winner: the strongest that certainly applies, else the strongest that may.
     pub winner: Applied<'p>,
     /// What separated the winner from the strongest that it beats.
@@ -178,31 +235,27 @@ pub struct Outcome<'p> {
     pub rolled_back_to: Option<usize>,
 }
 
-/// Whether a property, or a longhand of it, is a logical one.
-pub(super) fn is_logical(property: &str) -> bool {
-    ["inline", "block", "start", "end"].iter().any(|word| property.contains(word))
-}
-
 /// The winner of each longhand.
 pub(super) fn settle<'p>(
     applied: &[Applied<'p>],
     flow: Flow,
-    wanted: Option<&FxHashSet<String>>,
+    wanted: Option<&FxHashSet<PropertyId>>,
     sheets: &[PageSheet],
 ) -> Vec<Outcome<'p>> {
-    let mut by_longhand: BTreeMap<String, Vec<(&Applied<'p>, Cow<'_, str>)>> = BTreeMap::new();
+    let mut by_longhand: BTreeMap<PropertyId, Vec<Applied<'p>>> = BTreeMap::new();
     for one in applied {
-        for longhand in longhands(&one.declaration.property) {
-            let physical = flow.physical(&longhand);
-            if wanted.is_none_or(|wanted| wanted.contains(&*physical)) {
-                by_longhand.entry(physical.into_owned()).or_default().push((one, longhand));
+        for longhand in one.declaration.property.longhands() {
+            let physical = longhand.physical(flow);
+            if wanted.is_none_or(|wanted| wanted.contains(&physical)) {
+                let looked_at =
+                    Applied { declared: Rc::clone(&one.declared), longhand: Some(longhand.clone()) };
+                by_longhand.entry(physical).or_default().push(looked_at);
             }
         }
     }
-    let outcome = |(property, mut all): (String, Vec<(&Applied<'p>, Cow<'_, str>)>)| {
-        all.sort_by_key(|(one, _)| Reverse(one.strength));
-        let mut all =
-            all.into_iter().map(|(one, longhand)| Applied { longhand: longhand.into_owned(), ..one.clone() });
+    let outcome = |(property, mut all): (PropertyId, Vec<Applied<'p>>)| {
+        all.sort_by_key(|one| Reverse(one.strength));
+        let mut all = all.into_iter();
         let mut may_win: Vec<Applied<'p>> = Vec::new();
         let sure = all.by_ref().find_map(|one| match one.matched {
             Truth::Yes => Some(one),

@@ -59,7 +59,7 @@ fn font_use(rules: &StyleRules, declaration: &StyleDeclaration) -> Option<FontUs
         return None;
     }
     let value = rules.text.slice(declaration.value);
-    let list = match declaration.property.as_str() {
+    let list = match declaration.property.name() {
         "font-family" => value,
         "font" => &value[families_start(value)?..],
         _ => return None,

@@ -6,17 +6,18 @@
 //! alike, match the same of them. Selectors that ask for more (positions, siblings, contents, a
 //! language, a scope) are tried on each element, and what they say is part of its likeness.
 
+use cssparser::ToCss as _;
 use html5ever::tree_builder::QuirksMode;
 use html5ever::{LocalName, Namespace, local_name};
 use rustc_hash::{FxHashMap, FxHashSet};
-use selectors::attr::NamespaceConstraint;
+use selectors::attr::{AttrSelectorOperator, CaseSensitivity, ParsedAttrSelectorOperation};
 use selectors::parser::{Combinator, Component, RelativeSelector};
 use selectors::visitor::{SelectorListKind, SelectorVisitor};
 
 use super::on_page::PageSheet;
 use super::presentational_hints::presentational_hints;
-use super::rules::CascadeRule;
-use crate::markup::{ElementRef, Name, Names, NodeId, PseudoClass, Selector, SelectorIndex};
+use super::rules::{CascadeRule, sets_flow};
+use crate::markup::{AttrValue, ElementRef, Name, Names, NodeId, PseudoClass, Selector, SelectorIndex};
 
 /// What elements have in common that are alike.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -25,15 +26,39 @@ pub struct Likeness(u32);
 /// What has to be known of a sheet's selectors for elements that are alike to share one answer.
 #[derive(Debug, Default)]
 pub(super) struct SharingFacts {
-    /// The classes, IDs and attributes that selectors ask for.
+    /// The classes and IDs that selectors ask for.
     classes: FxHashSet<LocalName>,
     ids: FxHashSet<LocalName>,
-    attributes: FxHashSet<LocalName>,
+    /// The attributes that they ask for, with what they ask of the value of each.
+    attributes: FxHashMap<LocalName, Vec<ValueTest>>,
     /// The selectors that ask for more than names, attributes and ancestors: the place of the rule
     /// and that of the selector in it.
     pub(super) particular: SelectorIndex<(u32, u32)>,
     /// Whether some of these decide how text runs, which elements below them ask.
     turns_text: bool,
+}
+
+/// What a selector asks of the value of an attribute.
+#[derive(Clone, PartialEq)]
+struct ValueTest {
+    operator: AttrSelectorOperator,
+    value: AttrValue,
+}
+
+impl std::fmt::Debug for ValueTest {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        self.operator.to_css(f)?;
+        write!(f, "{:?}", self.value.as_ref())
+    }
+}
+
+impl ValueTest {
+    /// What it says of a value: whether it matches letter by letter, and whether in any case. Which
+    /// of both counts depends on the selector and the attribute.
+    fn holds(&self, value: &str) -> u32 {
+        let by = |case| u32::from(self.operator.eval_str(value, self.value.as_ref(), case));
+        by(CaseSensitivity::CaseSensitive) + 2 * by(CaseSensitivity::AsciiCaseInsensitive)
+    }
 }
 
 impl SharingFacts {
@@ -45,15 +70,32 @@ impl SharingFacts {
                 selector.selector.visit(&mut asked);
                 if asked.is_particular {
                     facts.particular.add(&selector.selector, (number as u32, place as u32));
-                    facts.turns_text |= rule
-                        .declarations
-                        .iter()
-                        .any(|own| matches!(own.property.as_str(), "writing-mode" | "direction" | "all"));
+                    facts.turns_text |= rule.declarations.iter().any(|own| sets_flow(&own.property));
                 }
             }
         }
         facts
     }
+}
+
+/// Whether a selector asks for something that only a running page settles.
+pub(super) fn has_states(selector: &Selector) -> bool {
+    struct States(bool);
+    impl SelectorVisitor for States {
+        type Impl = Names;
+
+        fn visit_simple_selector(&mut self, component: &Component<Names>) -> bool {
+            self.0 |= matches!(component, Component::NonTSPseudoClass(PseudoClass::RunTime { .. }));
+            true
+        }
+
+        fn visit_relative_selector_list(&mut self, list: &[RelativeSelector<Names>]) -> bool {
+            list.iter().all(|relative| relative.selector.visit(self))
+        }
+    }
+    let mut states = States(false);
+    selector.visit(&mut states);
+    states.0
 }
 
 /// Goes through a selector for what it asks for.
@@ -62,18 +104,18 @@ struct Asked<'f> {
     is_particular: bool,
 }
 
+impl Asked<'_> {
+    fn attribute(&mut self, names: [&Name; 2], test: Option<(AttrSelectorOperator, &AttrValue)>) {
+        for Name(name) in names {
+            let tests = self.facts.attributes.entry(name.clone()).or_default();
+            let test = test.map(|(operator, value)| ValueTest { operator, value: value.clone() });
+            tests.extend(test.filter(|test| !tests.contains(test)));
+        }
+    }
+}
+
 impl SelectorVisitor for Asked<'_> {
     type Impl = Names;
-
-    fn visit_attribute_selector(
-        &mut self,
-        _: &NamespaceConstraint<&Namespace>,
-        name: &Name,
-        lower: &Name,
-    ) -> bool {
-        self.facts.attributes.extend([name.0.clone(), lower.0.clone()]);
-        true
-    }
 
     fn visit_simple_selector(&mut self, component: &Component<Names>) -> bool {
         match component {
@@ -83,11 +125,23 @@ impl SelectorVisitor for Asked<'_> {
             Component::Class(Name(class)) => {
                 self.facts.classes.extend([class.clone(), class.to_ascii_lowercase()]);
             }
+            Component::AttributeInNoNamespaceExists { local_name, local_name_lower } => {
+                self.attribute([local_name, local_name_lower], None);
+            }
+            Component::AttributeInNoNamespace { local_name, operator, value, .. } => {
+                self.attribute([local_name, local_name], Some((*operator, value)));
+            }
+            Component::AttributeOther(other) => {
+                let test = match &other.operation {
+                    ParsedAttrSelectorOperation::Exists => None,
+                    ParsedAttrSelectorOperation::WithValue { operator, value, .. } => {
+                        Some((*operator, value))
+                    }
+                };
+                self.attribute([&other.local_name, &other.local_name_lower], test);
+            }
             Component::NonTSPseudoClass(PseudoClass::Link | PseudoClass::RunTime { .. }) => {}
             Component::LocalName(_)
-            | Component::AttributeInNoNamespaceExists { .. }
-            | Component::AttributeInNoNamespace { .. }
-            | Component::AttributeOther(_)
             | Component::ExplicitUniversalType
             | Component::ExplicitAnyNamespace
             | Component::ExplicitNoNamespace
@@ -137,6 +191,9 @@ pub(super) struct Likenesses<'p> {
     texts: FxHashMap<Box<str>, u32>,
     kinds_by_key: FxHashMap<Box<[u32]>, u32>,
     likenesses_by_key: FxHashMap<Box<[u32]>, u32>,
+    /// Lists that are used again and again.
+    above: Vec<ElementRef<'p>>,
+    key: Vec<u32>,
 }
 
 /// Stands between the parts of a key; no number is as large.
@@ -160,15 +217,15 @@ impl<'p> Likenesses<'p> {
             texts: FxHashMap::default(),
             kinds_by_key: FxHashMap::default(),
             likenesses_by_key: FxHashMap::default(),
+            above: Vec::new(),
+            key: Vec::new(),
         })
     }
 
     /// The likeness of an element, given what particular selectors say of it.
-    pub(super) fn of(&mut self, element: ElementRef<'p>, particular: &[u32]) -> Likeness {
-        let mut key = Vec::with_capacity(particular.len() + 1);
-        key.push(self.kind_of(element));
-        key.extend_from_slice(particular);
-        Likeness(number_of(&mut self.likenesses_by_key, &key))
+    pub(super) fn of(&mut self, element: ElementRef<'p>, particular: &mut Vec<u32>) -> Likeness {
+        particular.push(self.kind_of(element));
+        Likeness(number_of(&mut self.likenesses_by_key, particular))
     }
 
     fn known_kind(&self, id: NodeId) -> u32 {
@@ -176,8 +233,12 @@ impl<'p> Likenesses<'p> {
     }
 
     fn kind_of(&mut self, element: ElementRef<'p>) -> u32 {
+        if let known @ 1.. = self.known_kind(element.id) {
+            return known;
+        }
         // From the nearest ancestor whose kind is known down to the element.
-        let mut above = vec![element];
+        let mut above = std::mem::take(&mut self.above);
+        above.push(element);
         let mut kind = 0;
         loop {
             let top = above[above.len() - 1];
@@ -193,8 +254,10 @@ impl<'p> Likenesses<'p> {
                 }
             }
         }
+        let mut key = std::mem::take(&mut self.key);
         while let Some(at) = above.pop() {
-            let key = self.key_of(at, kind);
+            key.clear();
+            self.note_key(at, kind, &mut key);
             kind = number_of(&mut self.kinds_by_key, &key);
             let index = at.id.index();
             if self.kinds.len() <= index {
@@ -202,11 +265,12 @@ impl<'p> Likenesses<'p> {
             }
             self.kinds[index] = kind;
         }
+        (self.above, self.key) = (above, key);
         kind
     }
 
     /// All that selectors can ask of an element by its own tag, and the kind of its parent.
-    fn key_of(&mut self, element: ElementRef<'p>, parent: u32) -> Vec<u32> {
+    fn note_key(&mut self, element: ElementRef<'p>, parent: u32, key: &mut Vec<u32>) {
         let data = element.data();
         let tag = match self.tags.get(&data.name.local) {
             Some(number) => *number,
@@ -216,7 +280,7 @@ impl<'p> Likenesses<'p> {
                 number
             }
         };
-        let mut key = vec![parent, tag, u32::from(element.is_a_link()), namespace_number(&data.name.ns)];
+        key.extend([parent, tag, u32::from(element.is_a_link()), namespace_number(&data.name.ns)]);
         let fold = self.is_quirks;
         key.extend(data.id.iter().map(|id| {
             asked_number(&mut self.ids, id, fold, |id| self.facts.iter().any(|facts| facts.ids.contains(id)))
@@ -232,23 +296,28 @@ impl<'p> Likenesses<'p> {
         key.push(BETWEEN);
         for attribute in &data.attrs {
             let name = &attribute.name.local;
+            let is_whole = matches!(*name, local_name!("style") | local_name!("dir"));
             let is_asked = |name: &LocalName| {
-                matches!(*name, local_name!("style") | local_name!("dir"))
-                    || self.facts.iter().any(|facts| facts.attributes.contains(name))
+                is_whole || self.facts.iter().any(|facts| facts.attributes.contains_key(name))
             };
             let number = asked_number(&mut self.attributes, name, false, is_asked);
-            if number > 0 {
-                let value = text_number(&mut self.texts, &attribute.value);
-                key.extend([number, namespace_number(&attribute.name.ns), value]);
+            if number == 0 {
+                continue;
             }
+            key.extend([BETWEEN, number, namespace_number(&attribute.name.ns)]);
+            if is_whole {
+                key.push(text_number(&mut self.texts, &attribute.value));
+            }
+            // What is asked of it counts, not what it says.
+            let tests = self.facts.iter().filter_map(|facts| facts.attributes.get(name)).flatten();
+            key.extend(tests.map(|test| test.holds(&attribute.value)));
         }
         if may_have_hints(element) {
             let hints = presentational_hints(element);
             if !hints.is_empty() {
-                key.extend([BETWEEN, text_number(&mut self.texts, &hints)]);
+                key.extend([BETWEEN, BETWEEN, text_number(&mut self.texts, &hints)]);
             }
         }
-        key
     }
 }
 

@@ -16,6 +16,8 @@ mod media;
 mod on_page;
 mod presentational_hints;
 mod properties;
+mod property_id;
+mod rule_matching;
 mod rules;
 mod shared_names;
 mod sheet;
@@ -24,7 +26,7 @@ mod truth;
 mod urls;
 mod values;
 
-pub use applied::{Applied, Outcome, Step, layer_name};
+pub use applied::{Applied, AppliedDeclaration, DeclarationSource, Outcome, Step, layer_name};
 pub use cascade::Cascade;
 pub use edit::{Edit, apply};
 pub use fence::{Fence, Fenced, FencedSheet, NotConfined, Strength, fence, longest_fenced};
@@ -36,9 +38,9 @@ pub use losses::{Loss, LossKind, losses};
 pub use media::{MediaList, Viewport};
 pub use on_page::PageSheet;
 pub use properties::{
-    Flow, Property, is_descriptor, is_inherited, is_property, longhands, nearest_property, properties,
-    property,
+    Flow, Property, is_descriptor, is_inherited, is_property, nearest_property, properties, property,
 };
+pub use property_id::PropertyId;
 pub use rules::{
     CascadeRule, CascadeSelector, Condition, ConditionTest, Definition, Import, LayerName, LayerPath,
     StyleDeclaration, StyleRules,

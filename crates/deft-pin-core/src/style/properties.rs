@@ -4,7 +4,7 @@
 use std::borrow::Cow;
 use std::sync::LazyLock;
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 
 use crate::source::nearest;
 
@@ -77,19 +77,12 @@ static ALL: LazyLock<Vec<&'static str>> = LazyLock::new(|| {
     names
 });
 
-/// The longhands that a declaration of a property sets: itself for a longhand, a custom property
-/// or a name that nobody knows.
-pub fn longhands(name: &str) -> Vec<Cow<'_, str>> {
-    if name.starts_with("--") {
-        return vec![Cow::Borrowed(name)];
-    }
+/// The names of the longhands that a declaration of a known property sets: itself for a longhand.
+pub(super) fn longhand_names(name: &'static str) -> Vec<&'static str> {
     match property(name) {
-        Some(property) if property.name == "all" => ALL.iter().map(|name| Cow::Borrowed(*name)).collect(),
-        Some(property) if !property.longhands.is_empty() => {
-            property.longhands.iter().map(|name| Cow::Borrowed(*name)).collect()
-        }
-        Some(property) => vec![Cow::Borrowed(property.name)],
-        None => vec![lower(name)],
+        Some(property) if property.name == "all" => ALL.clone(),
+        Some(property) if !property.longhands.is_empty() => property.longhands.clone(),
+        _ => vec![name],
     }
 }
 
@@ -119,13 +112,6 @@ pub fn is_descriptor(at_rule: &str, name: &str) -> bool {
 pub fn nearest_property(name: &str) -> Option<&'static str> {
     nearest(name, NAMES.iter().copied())
 }
-
-/// The longhands that have a physical twin.
-static LOGICAL: LazyLock<FxHashSet<&'static str>> = LazyLock::new(|| {
-    let names =
-        PROPERTIES.values().filter(|property| property.longhands.is_empty()).map(|property| property.name);
-    names.filter(|name| Flow::default().mapped(name) != *name).collect()
-});
 
 /// How text runs in an element: what logical properties are mapped by (css-logical-1, 4).
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -203,11 +189,7 @@ impl Flow {
     }
 
     /// The physical twin of a logical longhand; any other name as it is.
-    pub fn physical(self, name: &str) -> Cow<'_, str> {
-        if !LOGICAL.contains(name) { Cow::Borrowed(name) } else { self.mapped(name) }
-    }
-
-    fn mapped(self, name: &str) -> Cow<'_, str> {
+    pub(super) fn mapped(self, name: &str) -> Cow<'_, str> {
         for word in ["inline-start", "inline-end", "block-start", "block-end"] {
             let Some((head, tail)) = name.split_once(word) else { continue };
             let fits = matches!(
@@ -263,34 +245,12 @@ mod tests {
     use super::*;
 
     #[test]
-    fn shorthands_set_their_longhands_and_aliases_what_they_stand_for() {
-        assert_eq!(longhands("MARGIN"), ["margin-top", "margin-right", "margin-bottom", "margin-left"]);
-        assert_eq!(longhands("word-wrap"), ["overflow-wrap"]);
-        assert_eq!(longhands("-webkit-box-shadow"), ["box-shadow"]);
-        assert_eq!(longhands("--X"), ["--X"]);
-        assert!(longhands("border").contains(&"border-image-source".into()));
-        assert!(longhands("all").len() > 300 && !longhands("all").contains(&"direction".into()));
+    fn what_is_known_of_properties() {
         assert!(is_inherited("color") && is_inherited("--x") && !is_inherited("margin-top"));
-    }
-
-    #[test]
-    fn logical_properties_have_physical_twins() {
-        let table = [
-            ("horizontal-tb", "ltr", "margin-inline-start", "margin-left"),
-            ("horizontal-tb", "rtl", "margin-inline-start", "margin-right"),
-            ("vertical-rl", "ltr", "margin-inline-start", "margin-top"),
-            ("vertical-rl", "rtl", "padding-block-start", "padding-right"),
-            ("vertical-lr", "rtl", "inset-inline-end", "top"),
-            ("vertical-rl", "ltr", "block-size", "width"),
-            ("horizontal-tb", "ltr", "min-inline-size", "min-width"),
-            ("horizontal-tb", "rtl", "border-start-end-radius", "border-top-left-radius"),
-            ("vertical-rl", "ltr", "border-start-end-radius", "border-bottom-right-radius"),
-            ("horizontal-tb", "ltr", "border-block-end-color", "border-bottom-color"),
-            ("horizontal-tb", "ltr", "overflow-block", "overflow-y"),
-            ("horizontal-tb", "ltr", "inline-sizing", "inline-sizing"),
-        ];
-        for (mode, direction, logical, physical) in table {
-            assert_eq!(Flow::of(mode, direction).physical(logical), physical, "{mode} {direction}");
-        }
+        assert!(is_property("COLOR") && is_property("-webkit-nothing") && !is_property("colr"));
+        assert!(is_descriptor("font-face", "src") && !is_descriptor("font-face", "color"));
+        assert!(is_descriptor("nobody-knows", "anything"));
+        assert_eq!(nearest_property("colr"), Some("color"));
+        assert_eq!(nearest_property("nothing-of-the-kind"), None);
     }
 }

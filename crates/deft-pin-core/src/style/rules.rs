@@ -7,10 +7,11 @@ use std::sync::OnceLock;
 use rustc_hash::FxHashMap;
 
 use super::edit::{Edit, apply};
+use super::likeness::{SharingFacts, has_states};
 use super::list::members;
-use super::likeness::SharingFacts;
 use super::media::{MediaList, Viewport};
 use super::properties::is_property;
+use super::property_id::PropertyId;
 use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, StyleRule};
 use super::truth::Truth;
 use super::values::{Validity, supported, validity};
@@ -42,6 +43,8 @@ pub struct StyleRules {
     pub(super) index: SelectorIndex<(u32, u32)>,
     names: OnceLock<FxHashMap<NamedPart, Span>>,
     sharing: OnceLock<SharingFacts>,
+    /// Whether some rule sets `writing-mode` or `direction`.
+    pub(super) sets_flow: bool,
 }
 
 /// One style rule, or a run of declarations that stands behind rules nested in it: such a run is a
@@ -73,6 +76,8 @@ pub struct CascadeSelector {
     pub pseudo: Option<String>,
     /// What it asks of ancestors.
     pub(super) ancestors: AskedAncestors,
+    /// Whether it asks for something that only a running page settles.
+    pub(super) is_open: bool,
 }
 
 impl CascadeSelector {
@@ -87,8 +92,8 @@ impl CascadeSelector {
 /// A declaration of a style rule.
 #[derive(Clone, Debug)]
 pub struct StyleDeclaration {
-    /// The property, in lower case but for a custom one.
-    pub property: String,
+    /// The property.
+    pub property: PropertyId,
     /// All of it.
     pub span: Span,
     /// The value, without `!important`.
@@ -102,7 +107,7 @@ pub struct StyleDeclaration {
 impl StyleDeclaration {
     /// Whether it takes no part on a page, given the text that it stands in.
     pub fn is_dropped(&self, text: &SourceText, quirks: bool) -> bool {
-        let in_quirks = || validity(&self.property, text.slice(self.value), true);
+        let in_quirks = || validity(self.property.name(), text.slice(self.value), true);
         self.validity == Validity::Dropped && !(quirks && in_quirks() != Validity::Dropped)
     }
 }
@@ -216,6 +221,8 @@ impl StyleRules {
         }
         let mut out = compiler.out;
         out.text = SourceText::new(text);
+        let declarations = out.rules.iter().flat_map(|rule| &rule.declarations);
+        out.sets_flow = declarations.into_iter().any(|own| sets_flow(&own.property));
         for (number, rule) in out.rules.iter().enumerate() {
             for (place, selector) in rule.selectors.iter().enumerate() {
                 out.index.add(&selector.selector, (number as u32, place as u32));
@@ -305,6 +312,11 @@ impl StyleRules {
     }
 }
 
+/// Whether a property decides how text runs.
+pub(super) fn sets_flow(property: &PropertyId) -> bool {
+    matches!(property.name(), "writing-mode" | "direction" | "all")
+}
+
 /// Where a place of an edited text was before the edits.
 fn before(edits: &[Edit], at: u32) -> u32 {
     let mut shift = 0i64;
@@ -361,18 +373,14 @@ fn declarations(text: &str, block: &Block) -> Vec<StyleDeclaration> {
 
 /// A declaration as the cascade has it.
 pub(super) fn style_declaration(text: &str, declaration: &Declaration) -> StyleDeclaration {
-    let property = if declaration.is_custom() {
-        declaration.name.clone()
-    } else {
-        declaration.name.to_ascii_lowercase()
-    };
+    let property = PropertyId::of(&declaration.name);
     let mut value = declaration.value;
     if declaration.important {
         let whole = &text[value.range()];
         let end = whole.rfind('!').unwrap_or(whole.len());
         value.end = value.start + whole[..end].trim_end().len() as u32;
     }
-    let judged = validity(&property, &text[value.range()], false);
+    let judged = validity(property.name(), &text[value.range()], false);
     StyleDeclaration {
         property,
         span: declaration.span,
@@ -446,6 +454,7 @@ impl<'t> Compiler<'t> {
         let selectors = parent.selectors.iter().map(|(selector, span)| CascadeSelector {
             pseudo: pseudo_name(selector),
             ancestors: AskedAncestors::of(selector),
+            is_open: has_states(selector),
             selector: selector.clone(),
             span: *span,
         });

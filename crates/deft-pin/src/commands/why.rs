@@ -5,7 +5,7 @@ use deft_pin_core::find::{PageIndex, address};
 use deft_pin_core::markup::ElementRef;
 use deft_pin_core::page::{PageAnalysis, SiteContext};
 use deft_pin_core::plan::Plan;
-use deft_pin_core::style::{Cascade, Outcome, is_inherited, is_property, longhands, nearest_property};
+use deft_pin_core::style::{Cascade, Outcome, PropertyId, is_inherited, is_property, nearest_property};
 
 use crate::arguments::{Common, Format, Why};
 use crate::asked::{selector, unmatched, viewport};
@@ -64,23 +64,25 @@ fn explain<'p>(
     let states = command.state.iter().map(|name| name.trim_start_matches(':').to_ascii_lowercase()).collect();
     let pseudo = command.pseudo.as_deref().map(|name| name.trim_start_matches(':').to_ascii_lowercase());
     let mut cascade = Cascade::new(page.document(), &page.sheets().sheets, viewport(&command.shown), states);
-    let asked: Option<Vec<String>> =
-        command.property.as_deref().map(|name| longhands(name).into_iter().map(Into::into).collect());
+    let property = command.property.as_deref().map(PropertyId::of);
+    let asked = property.as_ref().map(PropertyId::longhands);
     elements
         .iter()
         .take(shown)
         .map(|&element| {
             let mut outcomes = cascade.outcomes(element, pseudo.as_deref());
-            if let Some(asked) = &asked {
+            if let Some(asked) = asked {
                 let is_asked = |outcome: &Outcome<'_>| {
                     let all = std::iter::once(&outcome.winner).chain(&outcome.losers).chain(&outcome.may_win);
                     asked.contains(&outcome.property)
-                        || all.into_iter().any(|one| asked.contains(&one.longhand))
+                        || all
+                            .into_iter()
+                            .any(|one| one.longhand.as_ref().is_some_and(|one| asked.contains(one)))
                 };
                 outcomes.retain(is_asked);
             }
-            let missing = asked.iter().flatten().filter(|name| {
-                is_inherited(name)
+            let missing = asked.into_iter().flatten().filter(|name| {
+                is_inherited(name.name())
                     && pseudo.is_none()
                     && outcomes.iter().all(|outcome| outcome.property != **name)
             });

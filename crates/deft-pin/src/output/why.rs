@@ -5,7 +5,7 @@ use deft_pin_core::board::Board;
 use deft_pin_core::code::{Origin, Owner};
 use deft_pin_core::site::PageSheets;
 use deft_pin_core::source::{FilePath, Position};
-use deft_pin_core::style::{Applied, Outcome, Step, Truth, layer_name};
+use deft_pin_core::style::{Applied, Outcome, PropertyId, Step, Truth, layer_name};
 use serde::Serialize;
 
 use super::json::printed;
@@ -129,7 +129,7 @@ fn property_json<'a>(
         list.iter().map(|one| applied_json(asked, element, outcome, one)).collect::<Vec<_>>()
     };
     PropertyJson {
-        property: &outcome.property,
+        property: outcome.property.name(),
         winner: applied_json(asked, element, outcome, &outcome.winner),
         by: outcome.by.name(),
         rolled_back_to: rolled_back_to(outcome).map(|one| applied_json(asked, element, outcome, one)),
@@ -144,7 +144,7 @@ fn place<'a>(
     element: &WhyElement<'_>,
     applied: &Applied<'_>,
 ) -> (&'a FilePath, Position) {
-    match applied.sheet {
+    match applied.sheet() {
         None => (asked.file, element.place),
         Some(sheet) => {
             let about = &asked.sheets.places[sheet];
@@ -156,7 +156,7 @@ fn place<'a>(
 }
 
 fn origin(asked: &Asked<'_>, applied: &Applied<'_>) -> String {
-    match applied.sheet {
+    match applied.sheet() {
         None if applied.is_hint() => "attribute".to_owned(),
         None => "inline".to_owned(),
         Some(sheet) => match asked.sheets.places[sheet].origin {
@@ -171,14 +171,14 @@ fn origin(asked: &Asked<'_>, applied: &Applied<'_>) -> String {
 
 /// The selector as it was written.
 fn selector<'a>(asked: &'a Asked<'_>, applied: &Applied<'_>) -> Option<&'a str> {
-    let span = applied.selector?.span;
-    Some(asked.sheets.sheets[applied.sheet?].rules.written(span))
+    let span = applied.selector()?.span;
+    Some(asked.sheets.sheets[applied.sheet()?].rules.written(span))
 }
 
 fn layer(asked: &Asked<'_>, applied: &Applied<'_>) -> Option<String> {
-    let sheet = &asked.sheets.sheets[applied.sheet?];
+    let sheet = &asked.sheets.sheets[applied.sheet()?];
     let outer = sheet.layer.iter().flat_map(|(_, names)| names);
-    let path: Vec<_> = outer.chain(applied.rule.iter().flat_map(|rule| &rule.layer)).cloned().collect();
+    let path: Vec<_> = outer.chain(applied.rule().iter().flat_map(|rule| &rule.layer)).cloned().collect();
     layer_name(&path)
 }
 
@@ -205,8 +205,14 @@ fn applied_json<'a>(
         line: position.line,
         column: position.column,
         matched: if applied.matched == Truth::Yes { "yes" } else { "at-run-time" },
-        declared: Some(applied.longhand.as_str()).filter(|name| *name != outcome.property),
-        shorthand: Some(applied.declaration.property.as_str()).filter(|name| *name != applied.longhand),
+        declared: applied
+            .longhand
+            .as_ref()
+            .filter(|longhand| **longhand != outcome.property)
+            .map(PropertyId::name),
+        shorthand: Some(&applied.declaration.property)
+            .filter(|property| Some(*property) != applied.longhand.as_ref())
+            .map(PropertyId::name),
         depends_on: applied.depends_on.iter().map(|condition| condition.text.as_str()).collect(),
     }
 }
@@ -236,7 +242,7 @@ pub fn why(
         for (from, line, outcome) in &element.inherits {
             let text = format!("{} is inherited from {from}, line {line}", outcome.property);
             drawn.push_str(&format!("\n  {}\n", wrapped(&text, "", "    ").trim_start()));
-            drawn.push_str(&drawn_outcome(asked, element, &(outcome.property.clone(), outcome), true));
+            drawn.push_str(&drawn_outcome(asked, element, &(outcome.property.to_string(), outcome), true));
         }
         if element.outcomes.is_empty() && element.inherits.is_empty() {
             let what = property.map_or("anything".to_owned(), |name| format!("`{name}`"));
@@ -264,14 +270,14 @@ const LOSERS: usize = 3;
 fn grouped<'o, 'p>(outcomes: &'o [Outcome<'p>]) -> Vec<(String, &'o Outcome<'p>)> {
     let key = |outcome: &Outcome<'_>| {
         let all = outcome.may_win.iter().chain([&outcome.winner]).chain(&outcome.losers);
-        all.map(|one| (one.sheet, one.declaration.span)).collect::<Vec<_>>()
+        all.map(|one| (one.sheet(), one.declaration.span)).collect::<Vec<_>>()
     };
     let mut groups: Vec<(Vec<_>, Vec<&str>, &Outcome<'_>)> = Vec::new();
     for outcome in outcomes {
         let key = key(outcome);
         match groups.iter_mut().find(|(known, ..)| *known == key) {
-            Some((_, names, _)) => names.push(&outcome.property),
-            None => groups.push((key, vec![&outcome.property], outcome)),
+            Some((_, names, _)) => names.push(outcome.property.name()),
+            None => groups.push((key, vec![outcome.property.name()], outcome)),
         }
     }
     let named = |(_, names, outcome): (Vec<_>, Vec<&str>, &'o Outcome<'p>)| {
@@ -339,7 +345,7 @@ fn drawn_applied(
     let said = format!("{}: {}{important}", applied.declaration.property, value);
     let said = shortened(&said, columns() - 16);
     let note = if note.is_empty() { String::new() } else { format!("  {FAINT}{note}{FAINT:#}") };
-    let owner = match applied.sheet.map(|sheet| asked.sheets.places[sheet].origin) {
+    let owner = match applied.sheet().map(|sheet| asked.sheets.places[sheet].origin) {
         Some(Origin::Board(owner)) => {
             let kind = if matches!(owner, Owner::Pin(_)) { "pin" } else { "library" };
             format!(", {kind} {}", asked.board.name_of(owner))

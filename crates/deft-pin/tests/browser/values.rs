@@ -74,7 +74,7 @@ fn what_is_said_of_the_values_of_real_sheets_is_what_chromium_does() {
         let rules = StyleRules::new(std::fs::read_to_string(entry.unwrap().path()).unwrap());
         for declaration in rules.rules.iter().flat_map(|rule| &rule.declarations) {
             let value = rules.text.slice(declaration.value).to_owned();
-            found.insert((declaration.property.clone(), value));
+            found.insert((declaration.property.to_string(), value));
         }
     }
     let browser = Browser::open();
