@@ -1,5 +1,7 @@
 //! Finding elements: by the text that a visitor sees, by ID or class, or by selector.
 
+use std::cell::LazyCell;
+
 use html5ever::{local_name, ns};
 use rustc_hash::FxHashSet;
 
@@ -59,6 +61,11 @@ impl Query {
         self.selector.is_some()
     }
 
+    /// Whether it asks for names, of which some may be near others; else for a text alone.
+    pub fn has_names(&self) -> bool {
+        self.name.is_some() || self.selector.is_some()
+    }
+
     /// A text alone.
     pub fn text(wanted: &str) -> Self {
         Query { text: Some(folded_case(wanted)), name: None, selector: None }
@@ -76,7 +83,9 @@ fn folded_case(text: &str) -> String {
 
 /// The elements of a page that a query finds, in tree order, those found by name first. Nearly
 /// equal names are looked for only where `near` says so.
-pub fn search(index: &PageIndex<'_>, query: &Query, near: bool) -> Vec<Hit> {
+pub fn search(document: &Document, query: &Query, near: bool) -> Vec<Hit> {
+    // A text is found without the names of the page.
+    let index = LazyCell::new(|| PageIndex::new(document));
     let mut hits = Vec::new();
     let mut add = |elements: Vec<NodeId>, kind: HitKind| {
         hits.extend(elements.into_iter().map(|element| Hit { element, kind: kind.clone() }));
@@ -85,17 +94,17 @@ pub fn search(index: &PageIndex<'_>, query: &Query, near: bool) -> Vec<Hit> {
         add(index.matched(list, usize::MAX), HitKind::Selector);
     }
     if let Some(name) = &query.name {
-        add(named(index, name), HitKind::Selector);
+        add(named(&index, name), HitKind::Selector);
     }
     if let Some(text) =
-        query.text.as_ref().filter(|_| query.selector.is_none() || !has_any(&query.selector, index))
+        query.text.as_ref().filter(|_| query.selector.is_none() || !has_any(&query.selector, &index))
     {
-        add(holding_text(index.document(), text), HitKind::Text);
+        add(holding_text(document, text), HitKind::Text);
     }
     let mut seen = FxHashSet::default();
     hits.retain(|hit| seen.insert(hit.element));
     if hits.is_empty() && near {
-        hits.extend(nearly_named(index, query));
+        hits.extend(nearly_named(&index, query));
     }
     hits
 }
@@ -186,7 +195,7 @@ fn innermost(document: &Document, top: NodeId, wanted: &str, found: &mut Vec<Nod
                 }
                 skip_below = is_unseen(element).then_some(element);
                 // Between boxes there is a gap to the eye even where there is none in the text.
-                if !is_phrasing(element) {
+                if !is_phrasing(element) && !text.ends_with(' ') {
                     text.push(' ');
                 }
             }
@@ -196,22 +205,13 @@ fn innermost(document: &Document, top: NodeId, wanted: &str, found: &mut Vec<Nod
                     continue;
                 }
                 starts.push((text.len(), id));
-                for c in own.chars() {
-                    if c.is_whitespace() {
-                        if !text.ends_with(' ') {
-                            text.push(' ');
-                        }
-                    } else {
-                        text.extend(c.to_lowercase());
-                    }
-                }
+                push_folded(&mut text, own);
             }
             _ => {}
         }
     }
-    let folded = fold_gaps(&text, &mut starts);
     let mut any = false;
-    for (at, matched) in folded.match_indices(wanted) {
+    for (at, matched) in text.match_indices(wanted) {
         let node = |at: usize| starts[starts.partition_point(|(start, _)| *start <= at).saturating_sub(1)].1;
         let (first, last) = (node(at), node(at + matched.len() - 1));
         if let Some(element) = common_ancestor(document, first, last) {
@@ -224,32 +224,57 @@ fn innermost(document: &Document, top: NodeId, wanted: &str, found: &mut Vec<Nod
     any
 }
 
-/// Runs of blanks made one, with the starts moved along.
-fn fold_gaps(text: &str, starts: &mut [(usize, NodeId)]) -> String {
-    let mut folded = String::with_capacity(text.len());
-    let mut next = 0;
-    for (at, c) in text.char_indices() {
-        while next < starts.len() && starts[next].0 <= at {
-            starts[next].0 = folded.len();
-            next += 1;
+/// Adds a text in lower case, with runs of blanks made one.
+fn push_folded(text: &mut String, own: &str) {
+    let mut push = |c: char| {
+        if !c.is_whitespace() {
+            text.push(c);
+        } else if !text.ends_with(' ') {
+            text.push(' ');
         }
-        if c != ' ' || !folded.ends_with(' ') {
-            folded.push(c);
-        }
+    };
+    if own.is_ascii() {
+        own.bytes().for_each(|byte| push(byte.to_ascii_lowercase() as char));
+    } else {
+        own.chars().flat_map(char::to_lowercase).for_each(push);
     }
-    starts[next..].iter_mut().for_each(|start| start.0 = folded.len());
-    folded
 }
 
 /// Elements within a line of text: no gap stands around them.
 fn is_phrasing(element: ElementRef<'_>) -> bool {
-    let name = &*element.data().name.local;
-    const PHRASING: &[&str] = &[
-        "a", "abbr", "b", "bdi", "bdo", "cite", "code", "data", "del", "dfn", "em", "font", "i", "ins",
-        "kbd", "label", "mark", "q", "s", "samp", "small", "span", "strong", "sub", "sup", "time", "tt", "u",
-        "var", "wbr",
-    ];
-    PHRASING.contains(&name)
+    matches!(
+        element.data().name.local,
+        local_name!("a")
+            | local_name!("abbr")
+            | local_name!("b")
+            | local_name!("bdi")
+            | local_name!("bdo")
+            | local_name!("cite")
+            | local_name!("code")
+            | local_name!("data")
+            | local_name!("del")
+            | local_name!("dfn")
+            | local_name!("em")
+            | local_name!("font")
+            | local_name!("i")
+            | local_name!("ins")
+            | local_name!("kbd")
+            | local_name!("label")
+            | local_name!("mark")
+            | local_name!("q")
+            | local_name!("s")
+            | local_name!("samp")
+            | local_name!("small")
+            | local_name!("span")
+            | local_name!("strong")
+            | local_name!("sub")
+            | local_name!("sup")
+            | local_name!("time")
+            | local_name!("tt")
+            | local_name!("u")
+            | local_name!("var")
+            | local_name!("wbr")
+    )
 }
 
 fn common_ancestor(document: &Document, first: NodeId, last: NodeId) -> Option<NodeId> {
@@ -291,7 +316,6 @@ mod tests {
             <h2 id=status-title>Sailing\n <em>today</em></h2><p>All   sailings run</p><p class='storm x'>Sailing today is off</p>\
             <div>one</div><div>two</div><script>var fares = 'one two';</script><p>Ärger</p></main>";
         let (_, document) = parse(html.as_bytes());
-        let index = PageIndex::new(&document);
         let table = [
             ("sailing TODAY", "h2#status-title p.storm"),
             ("today", "em p.storm"),
@@ -309,7 +333,7 @@ mod tests {
             ("nothing here", ""),
         ];
         for (wanted, expected) in table {
-            let hits = search(&index, &Query::guess(wanted), true);
+            let hits = search(&document, &Query::guess(wanted), true);
             let shown = hits.iter().map(|hit| {
                 let near = if matches!(hit.kind, HitKind::Near(_)) { "~" } else { "" };
                 format!("{near}{}", label(document.element(hit.element).unwrap()))

@@ -3,11 +3,13 @@
 use std::collections::BTreeMap;
 
 use anyhow::{Result, bail};
-use deft_pin_core::code::PageId;
+use deft_pin_core::code::{Id as _, PageId};
 use deft_pin_core::find::{
-    Hit, HitKind, Lasting, PageIndex, Query, ancestors, label, lasting_selectors, search,
+    Hit, HitKind, Lasting, NameFilter, PageIndex, Query, ancestors, label, lasting_selectors, search,
 };
 use deft_pin_core::markup::{SelectorList, parse_selectors};
+use deft_pin_core::site::ParsedPage;
+use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 use crate::arguments::{Common, Format, Locate};
@@ -31,9 +33,12 @@ pub fn run(common: &Common, command: &Locate) -> Result<Exit> {
     let project = Project::open(common, &command.place)?;
     let only = command.page.as_deref().map(|page| project.find(page)).transpose()?;
     let progress = Progress::of(Notes::of(common));
-    let mut groups = groups(&project, &query, only, false, progress)?;
-    if groups.is_empty() {
-        groups = self::groups(&project, &query, only, true, progress)?;
+    let mut search = Search::over(&project, &query, only, false, progress)?;
+    if search.groups.is_empty() {
+        if query.has_names() {
+            search = Search::over(&project, &query, only, true, progress)?;
+        }
+        let groups = &search.groups;
         let mut names: Vec<&str> = groups.iter().filter_map(|group| group.near()).collect();
         names.dedup();
         if query.is_selector() || groups.is_empty() || command.copy {
@@ -43,6 +48,7 @@ pub fn run(common: &Common, command: &Locate) -> Result<Exit> {
             );
         }
     }
+    let Search { mut groups, filters } = search;
     let total = groups.len();
     if command.copy {
         groups.truncate(1);
@@ -56,7 +62,7 @@ pub fn run(common: &Common, command: &Locate) -> Result<Exit> {
         output::print(&format!("{}\n", best.map(|way| way.selector.as_str()).unwrap_or_default()));
         return Ok(Exit::Good);
     }
-    look_elsewhere(&project, &mut found, progress)?;
+    look_elsewhere(&project, &filters, &mut found, progress)?;
     let answer = match command.format {
         Format::Json => output::located_json(&found, total)?,
         Format::Text => output::located(&command.wanted, &found, total),
@@ -92,30 +98,50 @@ impl Group {
     }
 }
 
-fn groups(
-    project: &Project,
-    query: &Query,
-    only: Option<PageId>,
-    near: bool,
-    progress: Progress,
-) -> Result<Vec<Group>> {
-    let look = |document: &deft_pin_core::markup::Document| {
-        let index = PageIndex::new(document);
-        let hits = search(&index, query, near).into_iter();
-        let ways = hits.filter_map(|hit| {
-            let element = document.element(hit.element)?;
-            // The body's own name tells pages apart, not places on them.
-            Some((ancestors(element).get(1..).unwrap_or_default().join(" > "), hit))
-        });
-        ways.collect::<Vec<_>>()
-    };
-    let of_pages = match only {
-        Some(page) => vec![(page, project.with(page, |parsed| look(&parsed.document))?)],
-        None => {
-            let of_pages = project.each(progress, |_, parsed| look(&parsed.document))?;
-            project.site.pages.ids().zip(of_pages).collect()
-        }
-    };
+/// What a search over the site found.
+struct Search {
+    groups: Vec<Group>,
+    /// The names on each page; nothing where one page alone was looked at.
+    filters: Vec<NameFilter>,
+}
+
+impl Search {
+    fn over(
+        project: &Project,
+        query: &Query,
+        only: Option<PageId>,
+        near: bool,
+        progress: Progress,
+    ) -> Result<Self> {
+        let look = |document: &deft_pin_core::markup::Document| {
+            let hits = search(document, query, near).into_iter();
+            let ways = hits.filter_map(|hit| {
+                let element = document.element(hit.element)?;
+                // The body's own name tells pages apart, not places on them.
+                Some((ancestors(element).get(1..).unwrap_or_default().join(" > "), hit))
+            });
+            ways.collect::<Vec<_>>()
+        };
+        let mut filters = Vec::new();
+        let of_pages = match only {
+            Some(page) => vec![(page, project.with(page, |parsed| look(&parsed.document))?)],
+            None => {
+                let of_pages = project
+                    .each(progress, |_, parsed| (look(&parsed.document), NameFilter::of(&parsed.document)))?;
+                let mut hits = Vec::new();
+                for (page, (own, filter)) in project.site.pages.ids().zip(of_pages) {
+                    filters.push(filter);
+                    hits.push((page, own));
+                }
+                hits
+            }
+        };
+        Ok(Search { groups: grouped(of_pages), filters })
+    }
+}
+
+/// Those that sit at the same place of several pages as one.
+fn grouped(of_pages: Vec<(PageId, Vec<(String, Hit)>)>) -> Vec<Group> {
     let mut groups: Vec<Group> = Vec::new();
     let mut known: FxHashMap<(HitKind, String), usize> = FxHashMap::default();
     for (page, hits) in of_pages {
@@ -136,7 +162,7 @@ fn groups(
         }
     }
     groups.sort_by(|a, b| a.hit.kind.cmp(&b.hit.kind).then(a.page.cmp(&b.page)));
-    Ok(groups)
+    groups
 }
 
 fn found(project: &Project, groups: Vec<Group>, wanted: usize) -> Result<Vec<Found>> {
@@ -178,7 +204,12 @@ fn found(project: &Project, groups: Vec<Group>, wanted: usize) -> Result<Vec<Fou
 }
 
 /// Counts what each selector matches on the other pages.
-fn look_elsewhere(project: &Project, found: &mut [Found], progress: Progress) -> Result<()> {
+fn look_elsewhere(
+    project: &Project,
+    filters: &[NameFilter],
+    found: &mut [Found],
+    progress: Progress,
+) -> Result<()> {
     let mut lists: Vec<(String, SelectorList)> = Vec::new();
     for way in found.iter().flat_map(|found| &found.ways) {
         if let (true, Ok(list)) =
@@ -187,7 +218,7 @@ fn look_elsewhere(project: &Project, found: &mut [Found], progress: Progress) ->
             lists.push((way.selector.clone(), list));
         }
     }
-    let matched = project.each(progress, |_, parsed| {
+    let of_page = |parsed: &ParsedPage<'_>| {
         let document = &parsed.document;
         let index = PageIndex::new(document);
         let labels = |list: &SelectorList| {
@@ -195,12 +226,28 @@ fn look_elsewhere(project: &Project, found: &mut [Found], progress: Progress) ->
             elements.map(label).collect::<Vec<_>>()
         };
         lists.iter().map(|(_, list)| labels(list)).collect::<Vec<_>>()
-    })?;
+    };
+    // A page without the names of any need not be read again.
+    let may_match = |page: PageId| {
+        let filter = filters.get(page.index());
+        filter.is_none_or(|filter| lists.iter().any(|(_, list)| filter.may_match(list)))
+    };
+    let pages: Vec<PageId> = project.site.pages.ids().filter(|page| may_match(*page)).collect();
+    let bar = progress.bar("pages", pages.len());
+    let matched: Result<Vec<_>> = pages
+        .into_par_iter()
+        .map(|page| {
+            bar.inc(1);
+            Ok((page, project.with(page, of_page)?))
+        })
+        .collect();
+    bar.finish_and_clear();
+    let matched = matched?;
     for found in found {
         for way in &mut found.ways {
             let Some(at) = lists.iter().position(|(text, _)| *text == way.selector) else { continue };
-            for (page, labels) in project.site.pages.iter().zip(matched.iter().map(|labels| &labels[at])) {
-                let path = page.path.as_str();
+            for (page, labels) in matched.iter().map(|(page, labels)| (*page, &labels[at])) {
+                let path = project.site.pages[page].path.as_str();
                 if path == found.page || labels.is_empty() {
                     continue;
                 }
