@@ -122,6 +122,13 @@ pub struct Board {
     pub pins: Table<PinId, Pin>,
 }
 
+impl Pin {
+    /// Whether it is for some of the pages alone.
+    pub fn is_for_some_pages(&self) -> bool {
+        !self.pages.is_empty() || !self.skip.is_empty() || self.having.is_some()
+    }
+}
+
 impl Board {
     /// The board of a site that nobody customises: it has no pins and no libraries.
     pub fn bare(root: FilePath) -> Self {

@@ -1,11 +1,11 @@
 //! Findings about scripts: what keeps them from running.
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::facts::FactsByPage;
 use super::family::{Family, NoFact};
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::source::Span;
 
 pub(super) struct BadSyntax;

@@ -4,13 +4,13 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::declarations::{DeclarationResult, PinDeclaration, Winner};
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::{Finding, Place, counted};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::code::PageId;
 use crate::style::Step;
 

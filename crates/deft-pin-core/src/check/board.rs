@@ -1,11 +1,11 @@
 //! Findings about the board itself: patterns, files, order, and what nothing uses.
 
-use super::checker::PageChecker;
 use super::code::{Code, Severity};
 use super::facts::FactsByPage;
 use super::family::{Family, NoFact};
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::board::{PagePattern, Spanned};
 use crate::code::{Id as _, LibraryId, Owner, PinId};
 use crate::plan::{LibraryFile, Plan, Problem};

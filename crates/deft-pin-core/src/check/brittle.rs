@@ -3,13 +3,13 @@
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::explanations::{Question, Questions};
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::Finding;
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use super::selector_places::{BrittleSelector, SelectorPlace, brittle_selectors};
 use crate::code::PinId;
 use crate::find::Reason;
@@ -34,7 +34,7 @@ impl Family for BrittleTargets {
                 SelectorPlace::Within => !matches.targets.is_empty(),
                 SelectorPlace::Rule(number) => matches.matched[number as usize],
             };
-            let brittle = page.checker.brittle[pin].iter().filter(is_matched);
+            let brittle = page.pins.brittle[pin].iter().filter(is_matched);
             facts.extend(brittle.map(|brittle| BrittleMatch { pin, place: brittle.place }));
         }
     }

@@ -1,42 +1,27 @@
 //! The checking of a site: facts of each page, questions to a few, and the findings that follow.
 
-use std::cell::OnceCell;
 use std::collections::BTreeSet;
 
-use serde::Serialize;
-
-use super::declarations::PageDeclarations;
 use super::explanations::{Explanation, Explanations, Question, Questions, explain};
 use super::families::{PageFacts, SiteFacts};
 use super::finding::Finding;
 use super::input::CheckInput;
-use super::name_taken::added_and_styled;
-use super::selector_places::{BrittleSelector, brittle_selectors};
-use crate::code::{CodeKind, PageId, PinId, Table};
+use super::page_checker::{PageChecker, PinFacts};
+use crate::code::PageId;
 use crate::emit::EmittedPage;
-use crate::markup::{NamedPart, Selector, names_in};
 use crate::page::{PageAnalysis, SiteContext};
-use crate::site::NameSource;
-use crate::source::{FilePath, Span};
+use crate::source::FilePath;
 
 /// Checks the pages of a site. What is the same for all of them is worked out once.
 pub struct Checker<'a> {
     context: &'a SiteContext<'a>,
-    /// For each pin the names that its script adds and its sheet has rules for.
-    pub(super) added: Table<PinId, Vec<(NamedPart, Span)>>,
-    /// For each pin the selectors that lean on something brittle.
-    pub(super) brittle: Table<PinId, Vec<BrittleSelector>>,
+    pins: PinFacts,
 }
 
 impl<'a> Checker<'a> {
     /// Makes ready to check pages.
     pub fn new(context: &'a SiteContext<'a>) -> Self {
-        let plan = context.plan;
-        Checker {
-            context,
-            added: plan.pins.map(|(_, pin)| added_and_styled(pin)),
-            brittle: plan.pins.map(|(pin, _)| brittle_selectors(plan, pin)),
-        }
+        Checker { context, pins: PinFacts::of(context.plan) }
     }
 
     /// Whether a page has to be looked at: a pin is for it, or pages have to be told apart on the
@@ -49,8 +34,7 @@ impl<'a> Checker<'a> {
 
     /// What a page says.
     pub fn facts(&self, emitted: &EmittedPage<'_>) -> PageFacts {
-        let page = emitted.page();
-        PageFacts::of(&PageChecker { checker: self, emitted, page, declarations: OnceCell::new() })
+        PageFacts::of(&PageChecker::new(&self.pins, emitted))
     }
 
     /// What has to be asked of a few pages, once all have said what they do.
@@ -85,73 +69,5 @@ impl<'a> Checker<'a> {
         // Two pins that share a file share what is wrong with it.
         findings.dedup_by(|b, a| (a.code, &a.place, &a.message) == (b.code, &b.place, &b.message));
         findings
-    }
-}
-
-/// One page as the families ask it.
-pub(super) struct PageChecker<'c> {
-    pub(super) checker: &'c Checker<'c>,
-    pub(super) emitted: &'c EmittedPage<'c>,
-    pub(super) page: &'c PageAnalysis<'c>,
-    declarations: OnceCell<PageDeclarations>,
-}
-
-/// What a selector that matches nothing on a page still waits for.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
-pub enum Awaited {
-    /// Nothing: it cannot come to match.
-    Nothing,
-    /// Names that the pin's author says scripts add.
-    Announced,
-    /// A name that a script of the page may bring in.
-    Script {
-        /// The name, as in a selector.
-        name: String,
-        /// The script.
-        source: NameSource,
-    },
-}
-
-impl PageChecker<'_> {
-    pub(super) fn id(&self) -> PageId {
-        self.page.id
-    }
-
-    /// The pins whose sheets are put into the page.
-    pub(super) fn styled_pins(&self) -> impl Iterator<Item = PinId> {
-        let styles = self.page.placements().iter().filter(|placement| placement.code.kind == CodeKind::Style);
-        styles.filter_map(|placement| placement.code.owner.pin())
-    }
-
-    /// What the declarations of pins come to on the page.
-    pub(super) fn declarations(&self) -> &PageDeclarations {
-        self.declarations.get_or_init(|| PageDeclarations::of(self.page))
-    }
-
-    /// What selectors of a pin that match nothing on the page wait for. One of them comes to match
-    /// only if all of its names come.
-    pub(super) fn awaited(&self, pin: PinId, selectors: &[Selector]) -> Awaited {
-        let adds = &self.page.context().plan.board.pins[pin].adds;
-        for selector in selectors {
-            let mut first = None;
-            for name in names_in(selector).iter().filter(|name| !self.page.names().has(name)) {
-                let awaited = match adds.iter().any(|added| added == name.name()) {
-                    true => Awaited::Announced,
-                    false => match self.page.name_source(name.name()) {
-                        Some(source) => Awaited::Script { name: name.to_string(), source },
-                        None => Awaited::Nothing,
-                    },
-                };
-                if awaited == Awaited::Nothing {
-                    first = None;
-                    break;
-                }
-                first = first.or(Some(awaited));
-            }
-            if let Some(awaited) = first {
-                return awaited;
-            }
-        }
-        Awaited::Nothing
     }
 }

@@ -7,7 +7,6 @@ use rustc_hash::FxHashMap;
 use serde::Serialize;
 
 use super::finding::Place;
-use super::stays_hidden::hides;
 use crate::code::{CodeKind, Origin, PinId};
 use crate::find::label;
 use crate::markup::{self, ElementRef, NodeId};
@@ -104,6 +103,17 @@ struct ElementAnswer {
     won: Vec<PinDeclaration>,
     lost: Vec<PinDeclaration>,
     fixed: Vec<PinDeclaration>,
+}
+
+/// Whether a declaration hides what it applies to.
+fn hides(property: &str, value: &str) -> bool {
+    let is = |words: &[&str]| words.iter().any(|word| value.trim().eq_ignore_ascii_case(word));
+    match property {
+        "display" => is(&["none"]),
+        "visibility" => is(&["hidden", "collapse"]),
+        "opacity" => is(&["0", "0%", "0.0", ".0"]),
+        _ => false,
+    }
 }
 
 impl PageDeclarations {

@@ -4,7 +4,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::selector_places::{SelectorPlace, brittle_selectors, lasting_alternative};
+use super::selector_places::{LastingSelector, SelectorPlace, brittle_selectors, lasting_alternative};
 use crate::code::{PageId, PinId};
 use crate::markup::{Assume, Matcher, Selector, names_in};
 use crate::page::PageAnalysis;
@@ -44,15 +44,6 @@ pub struct MissingName {
     pub near: Option<String>,
     /// Whether it matches outside of the pin's target.
     pub is_outside: bool,
-}
-
-/// What finds the same element as a brittle selector.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct LastingSelector {
-    /// A selector that is likely to last, if there is one.
-    pub selector: Option<String>,
-    /// Whether the brittle one matches one element alone.
-    pub is_alone: bool,
 }
 
 /// How many of the pages that say the same are asked: pages of one type have much the same names.

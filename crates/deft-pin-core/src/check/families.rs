@@ -2,12 +2,12 @@
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::explanations::Questions;
 use super::facts::FactsByPage;
 use super::family::{Family, families};
 use super::finding::Finding;
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::code::PageId;
 
 families! {

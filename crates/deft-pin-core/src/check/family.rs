@@ -5,11 +5,11 @@ use std::hash::Hash;
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::explanations::Questions;
 use super::facts::FactsByPage;
 use super::finding::Finding;
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 
 /// A family of findings. Each is a file of its own, and a row in the list of families.
 pub(super) trait Family {

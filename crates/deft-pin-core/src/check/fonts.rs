@@ -2,16 +2,16 @@
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::Finding;
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::code::PinId;
 use crate::site::PageSheets;
 use crate::source::{Span, nearest};
-use crate::style::{FontUse, StyleRules, families_in_url, is_installed};
+use crate::style::{AtRuleKind, FontUse, StyleRules, families_in_url, is_installed};
 
 pub(super) struct Fonts;
 
@@ -63,7 +63,8 @@ impl Family for Fonts {
 fn gaps(pin: PinId, uses: &[FontUse], own: &StyleRules, sheets: &PageSheets) -> Vec<FontGap> {
     let mut loaded: Vec<String> = Vec::new();
     for sheet in &sheets.sheets {
-        let faces = sheet.rules.definitions.iter().filter(|definition| definition.kind == "font-face");
+        let faces =
+            sheet.rules.definitions.iter().filter(|definition| definition.kind == AtRuleKind::FontFace);
         loaded.extend(faces.map(|face| face.name.clone()));
     }
     let mut asked = None;

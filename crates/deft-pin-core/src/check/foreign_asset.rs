@@ -2,12 +2,12 @@
 
 use std::collections::BTreeMap;
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::facts::FactsByPage;
 use super::family::{Family, NoFact};
 use super::finding::{Finding, Place, counted};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::code::{Address, Owner};
 use crate::plan::{FileText, LibraryFile};
 use crate::script::Outside;

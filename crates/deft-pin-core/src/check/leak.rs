@@ -2,16 +2,16 @@
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::declarations::place_in_sheet;
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::code::{Origin, PinId};
 use crate::source::Span;
-use crate::style::Definition;
+use crate::style::{AtRuleKind, Definition};
 
 pub(super) struct Leaks;
 
@@ -35,11 +35,12 @@ impl Family for Leaks {
     fn facts(page: &PageChecker<'_>, facts: &mut Vec<Leak>) {
         for pin in page.styled_pins() {
             let Some(rules) = page.page.context().sheets.of_pin(pin) else { continue };
-            let shared = rules.definitions.iter().filter(|definition| definition.kind != "font-face");
+            let shared =
+                rules.definitions.iter().filter(|definition| definition.kind != AtRuleKind::FontFace);
             facts.extend(shared.filter_map(|definition| {
                 let place = site_definition(page, definition)?;
                 let (_, span) = rules.source(definition.span);
-                let (kind, name) = (definition.kind.clone(), definition.name.clone());
+                let (kind, name) = (definition.at_rule.clone(), definition.name.clone());
                 Some(Leak { pin, span, kind, name, place })
             }));
         }
@@ -67,7 +68,7 @@ fn site_definition(page: &PageChecker<'_>, definition: &Definition) -> Option<Pl
     let of_site = (0..sheets.places.len()).filter(|number| sheets.places[*number].origin == Origin::Site);
     of_site.into_iter().find_map(|number| {
         let is_same =
-            |other: &&Definition| (&other.kind, &other.name) == (&definition.kind, &definition.name);
+            |other: &&Definition| (&other.at_rule, &other.name) == (&definition.at_rule, &definition.name);
         let same = sheets.sheets[number].rules.definitions.iter().find(is_same)?;
         Some(place_in_sheet(page.page, number, same.span))
     })

@@ -2,16 +2,15 @@
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::declarations::place_in_sheet;
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::code::{Origin, PinId};
-use crate::markup::{NamedPart, names_in};
-use crate::plan::PlannedPin;
+use crate::markup::NamedPart;
 use crate::source::Span;
 
 pub(super) struct NamesTaken;
@@ -29,28 +28,12 @@ pub struct NameTaken {
     in_sheet: Option<Place>,
 }
 
-/// The names that a pin's script adds, and its sheet says how they look.
-pub(super) fn added_and_styled(pin: &PlannedPin) -> Vec<(NamedPart, Span)> {
-    let Some(facts) = pin.script_facts() else { return Vec::new() };
-    let selectors = pin.style.iter().flat_map(|style| style.selectors());
-    let mut styled: Vec<NamedPart> = selectors.flat_map(|selector| names_in(&selector.written)).collect();
-    styled.sort();
-    styled.dedup();
-    let span_of = |name: &NamedPart| {
-        let is_id = matches!(name, NamedPart::Id(_));
-        let is_tag = matches!(name, NamedPart::Tag(_));
-        let added = facts.adds.iter().find(|added| added.is_id == is_id && added.name == name.name());
-        added.filter(|_| !is_tag).map(|added| added.span)
-    };
-    styled.into_iter().filter_map(|name| span_of(&name).map(|span| (name, span))).collect()
-}
-
 impl Family for NamesTaken {
     type Fact = NameTaken;
 
     fn facts(page: &PageChecker<'_>, facts: &mut Vec<NameTaken>) {
         for pin in page.styled_pins() {
-            for (name, span) in &page.checker.added[pin] {
+            for (name, span) in &page.pins.added[pin] {
                 let in_sheet = site_selector(page, name);
                 if in_sheet.is_some() || page.page.names().has(name) {
                     facts.push(NameTaken { pin, name: name.to_string(), span: *span, in_sheet });

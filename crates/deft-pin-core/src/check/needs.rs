@@ -1,11 +1,11 @@
 //! Findings about needs that the board does not say.
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::facts::FactsByPage;
 use super::family::{Family, NoFact};
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::code::{CodeKind, Owner};
 use crate::plan::{CodeKey, InferredNeed};
 

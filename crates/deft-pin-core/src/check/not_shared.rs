@@ -2,7 +2,6 @@
 //! handler content attribute, or in a script of its own.
 
 use super::script_fault::{Asker, FaultKind, StepFault};
-use super::timeline_faults::is_named_element;
 use crate::code::Origin;
 use crate::page::PageAnalysis;
 use crate::script::{GlobalUse, When};
@@ -20,7 +19,7 @@ pub(super) fn unshared_names(page: &PageAnalysis<'_>) -> Vec<StepFault> {
     let is_unclear = steps.iter().any(PageStep::may_define_anything);
     let is_known = |name: &str| {
         let mut defined = steps.iter().flat_map(PageStep::all_facts).flat_map(|facts| &facts.defines);
-        defined.any(|own| own.name == name) || is_named_element(page.document(), name)
+        defined.any(|own| own.name == name) || page.document().has_window_name(name)
     };
     let mut found = Vec::new();
     for (at, step) in steps.iter().enumerate() {

@@ -2,12 +2,12 @@
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::{Finding, counted};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::code::{PageId, Table};
 use crate::find::{Feature, Marker, Markers, features};
 

@@ -1,11 +1,11 @@
 //! Findings about personal data that scripts hand to what measures visits.
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::facts::FactsByPage;
 use super::family::{Family, NoFact};
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 
 pub(super) struct PersonalData;
 

@@ -2,11 +2,11 @@
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use super::script_fault::{Asker, FaultKind, OtherDefiner};
 use super::timeline_faults::{FaultScope, timeline_faults};
 use crate::code::{CodeKind, Owner};

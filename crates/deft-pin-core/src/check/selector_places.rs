@@ -1,7 +1,6 @@
 //! Selectors of pins that lean on something brittle, and what on a page would find the same and is
 //! likely to last.
 
-use super::explanations::LastingSelector;
 use crate::code::PinId;
 use crate::find::{PageIndex, Reason, lasting_selectors, weaknesses};
 use crate::markup::{Document, Selector, SelectorList};
@@ -26,6 +25,15 @@ pub struct BrittleSelector {
     pub(super) selector: SelectorList,
     pub(super) reasons: Vec<Reason>,
     pub(super) span: Span,
+}
+
+/// What finds the same element as a brittle selector.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct LastingSelector {
+    /// A selector that is likely to last, if there is one.
+    pub selector: Option<String>,
+    /// Whether the brittle one matches one element alone.
+    pub is_alone: bool,
 }
 
 /// The brittle selectors of a pin.

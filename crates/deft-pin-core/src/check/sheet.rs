@@ -1,12 +1,12 @@
 //! Findings about pins' sheets by themselves: what a browser drops of them, selectors that are none,
 //! and what cannot be confined.
 
-use super::checker::PageChecker;
 use super::code::{Code, Severity};
 use super::facts::FactsByPage;
 use super::family::{Family, NoFact};
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::markup::parse_selectors;
 use crate::plan::PinStyle;
 use crate::source::Span;

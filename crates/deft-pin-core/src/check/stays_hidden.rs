@@ -2,13 +2,13 @@
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::declarations::PinDeclaration;
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::Finding;
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::find::label;
 
 pub(super) struct StaysHidden;
@@ -19,17 +19,6 @@ pub struct Hidden {
     declaration: PinDeclaration,
     /// The element, as people name it.
     element: String,
-}
-
-/// Whether a declaration hides what it applies to.
-pub(super) fn hides(property: &str, value: &str) -> bool {
-    let is = |words: &[&str]| words.iter().any(|word| value.trim().eq_ignore_ascii_case(word));
-    match property {
-        "display" => is(&["none"]),
-        "visibility" => is(&["hidden", "collapse"]),
-        "opacity" => is(&["0", "0%", "0.0", ".0"]),
-        _ => false,
-    }
 }
 
 impl Family for StaysHidden {

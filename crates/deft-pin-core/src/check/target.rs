@@ -2,13 +2,13 @@
 
 use serde::Serialize;
 
-use super::checker::{Awaited, PageChecker};
 use super::code::Code;
 use super::explanations::{MissingName, Question, Questions};
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::{Finding, counted, share};
 use super::input::CheckInput;
+use super::page_checker::{Awaited, PageChecker};
 use crate::board::{SelectorText, Spanned};
 use crate::code::{PageId, PinId};
 use crate::site::NameSource;

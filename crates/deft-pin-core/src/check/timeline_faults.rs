@@ -77,16 +77,6 @@ pub fn timeline_faults(page: &PageAnalysis<'_>, scope: FaultScope) -> Vec<StepFa
     found
 }
 
-/// Elements with an ID, some with a name, and frames are globals too (HTML, "named access on the
-/// Window object").
-pub(super) fn is_named_element(document: &Document, name: &str) -> bool {
-    document.elements().any(|element| {
-        let data = element.data();
-        let is_named = matches!(&*data.name.local, "embed" | "form" | "iframe" | "frame" | "img" | "object");
-        data.id() == Some(name) || (is_named && data.attr(&html5ever::local_name!("name")) == Some(name))
-    })
-}
-
 /// Looks at what scripts read and look up.
 struct Looker<'p> {
     page: &'p PageAnalysis<'p>,
@@ -129,7 +119,7 @@ impl Looker<'_> {
             return None;
         }
         if definers.iter().any(|by| self.page.timeline().is_before(*by, at))
-            || is_named_element(self.page.document(), &read.name)
+            || self.page.document().has_window_name(&read.name)
         {
             return None;
         }

@@ -5,12 +5,12 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::code::{Code, Severity};
 use super::facts::{FactsByPage, SharedFact};
 use super::family::Family;
 use super::finding::Finding;
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::code::{CodeKind, PinId};
 use crate::page::PageAnalysis;
 use crate::plan::{ExistingCopy, RecognisedBy};

@@ -3,13 +3,13 @@
 use rustc_hash::FxHashMap;
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::declarations::{FixedElement, PinDeclaration};
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::Finding;
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::find::label;
 use crate::markup::{Document, ElementRef, NodeId};
 use crate::style::{Cascade, Viewport};

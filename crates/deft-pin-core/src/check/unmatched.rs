@@ -2,13 +2,13 @@
 
 use serde::Serialize;
 
-use super::checker::{Awaited, PageChecker};
 use super::code::{Code, Severity};
 use super::explanations::{Question, Questions};
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::{Finding, counted, share};
 use super::input::CheckInput;
+use super::page_checker::{Awaited, PageChecker};
 use super::target::never_help;
 use crate::code::{PageId, PinId};
 use crate::markup::names_in;

@@ -5,12 +5,12 @@ use std::sync::Arc;
 
 use serde::Serialize;
 
-use super::checker::PageChecker;
 use super::code::Code;
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::{Finding, share};
 use super::input::CheckInput;
+use super::page_checker::PageChecker;
 use crate::code::{CodeKind, LibraryId, Origin, Owner};
 use crate::markup::NamedPart;
 use crate::page::PageAnalysis;

@@ -1,6 +1,6 @@
 //! One page with its placements, as bytes: the page's own, and between them what is put in.
 
-use super::emitter::{Emitter, Refused};
+use super::emitter::{Embedding, Emitter, Refused};
 use super::proof::stands_as_meant;
 use super::tags::{Link, inlined, linked};
 use crate::code::{Owner, encode_segment};
@@ -9,16 +9,6 @@ use crate::page::PageAnalysis;
 use crate::plan::{CodeSource, Placement};
 use crate::site::Base;
 use crate::source::Decoded;
-
-/// How code is put into pages.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Embedding {
-    /// As elements that link files.
-    #[default]
-    Linked,
-    /// As elements that hold the text, wherever it can stand in the page.
-    Inline,
-}
 
 /// Writes the placements of one page.
 pub(super) struct Writer<'w> {

@@ -10,7 +10,9 @@ use crate::code::{Address, Location, resolve_in};
 use crate::markup::{Assume, ElementRef, Matcher, PseudoClass, State};
 use crate::site::PageSheets;
 use crate::source::FilePath;
-use crate::style::{Applied, Cascade, CascadeSelector, Edit, PropertyId, Truth, apply, is_inherited, urls};
+use crate::style::{
+    Applied, AtRuleKind, Cascade, CascadeSelector, Edit, PropertyId, Truth, apply, is_inherited, urls,
+};
 
 /// What to lift, and how.
 pub struct Lift<'a> {
@@ -338,15 +340,15 @@ impl<'p> Lifting<'_, 'p> {
         for (sheet, place) in self.page.sheets.iter().zip(&self.page.places) {
             for definition in &sheet.rules.definitions {
                 let name = definition.name.as_str();
-                let is_used = match definition.kind.as_str() {
-                    "font-face" => families.iter().any(|family| {
+                let is_used = match definition.kind {
+                    AtRuleKind::FontFace => families.iter().any(|family| {
                         // In the shorthand the first family stands behind the size.
                         family.eq_ignore_ascii_case(name)
                             || family.to_lowercase().ends_with(&format!(" {}", name.to_lowercase()))
                     }),
-                    "counter-style" => counters.iter().any(|used| used == name),
-                    "property" => self.taken.iter().any(|(_, value)| value.contains(name)),
-                    kind if kind.ends_with("keyframes") => animations.iter().any(|used| used == name),
+                    AtRuleKind::CounterStyle => counters.iter().any(|used| used == name),
+                    AtRuleKind::Property => self.taken.iter().any(|(_, value)| value.contains(name)),
+                    kind if kind.is_keyframes() => animations.iter().any(|used| used == name),
                     _ => false,
                 };
                 let text = sheet.rules.text.slice(definition.span);

@@ -236,6 +236,17 @@ impl Document {
         self.element(self.node(id).parent?)
     }
 
+    /// Whether an element gives the window a global of that name (HTML, "named access on the Window
+    /// object"): by its ID, or by the name that some elements have.
+    pub fn has_window_name(&self, name: &str) -> bool {
+        self.elements().any(|element| {
+            let data = element.data();
+            let is_named =
+                matches!(&*data.name.local, "embed" | "form" | "iframe" | "frame" | "img" | "object");
+            data.id() == Some(name) || (is_named && data.attr(&local_name!("name")) == Some(name))
+        })
+    }
+
     /// Where code can be put into the page's text.
     pub fn slots(&self) -> &Slots {
         &self.slots

@@ -35,8 +35,15 @@ pub struct PageAnalysis<'p> {
     event_handlers: OnceCell<Vec<EventHandler>>,
 }
 
+impl SiteContext<'_> {
+    /// One page, given its bytes.
+    pub fn page<'p>(&'p self, id: PageId, bytes: &'p [u8]) -> PageAnalysis<'p> {
+        PageAnalysis::new(self, id, ParsedPage::new(&self.site().pages[id], bytes))
+    }
+}
+
 impl<'p> PageAnalysis<'p> {
-    pub(super) fn new(context: &'p SiteContext<'p>, id: PageId, parsed: ParsedPage<'p>) -> Self {
+    fn new(context: &'p SiteContext<'p>, id: PageId, parsed: ParsedPage<'p>) -> Self {
         PageAnalysis {
             context,
             id,
@@ -113,7 +120,7 @@ impl<'p> PageAnalysis<'p> {
     /// What it has by itself of the libraries that its pins need.
     pub fn copies(&self) -> &ExistingCopies {
         self.copies.get_or_init(|| match self.context.plan.brings_libraries(self.pins()) {
-            true => existing_copies(self),
+            true => existing_copies(self.context.plan, self.pins(), &self.parsed, self.own_steps()),
             false => ExistingCopies::default(),
         })
     }
@@ -139,7 +146,13 @@ impl<'p> PageAnalysis<'p> {
 
     /// Its scripts and sheets with those of the plan, in the order of the document.
     pub fn steps(&self) -> &[PageStep] {
-        self.steps.get_or_init(|| with_placed(self.own_steps(), planned_steps(self), &self.parsed))
+        self.steps.get_or_init(|| {
+            with_placed(
+                self.own_steps(),
+                planned_steps(self.context.plan, self.placements(), self.document()),
+                &self.parsed,
+            )
+        })
     }
 
     /// What of its steps is certain to come before what.

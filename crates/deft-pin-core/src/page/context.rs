@@ -1,10 +1,8 @@
 //! What all pages of a site share: the plan, and what is made ready of it and of the site once.
 
-use super::analysis::PageAnalysis;
 use super::pin_matches::PinSelectors;
-use crate::code::PageId;
 use crate::plan::{Plan, ReadySheets};
-use crate::site::{ParsedPage, Shelf, Site};
+use crate::site::{Shelf, Site};
 use crate::source::Files;
 
 /// A plan and a site, ready for pages to be looked at.
@@ -33,10 +31,5 @@ impl<'a> SiteContext<'a> {
     /// The site.
     pub fn site(&self) -> &'a Site {
         self.shelf.site()
-    }
-
-    /// One page, given its bytes.
-    pub fn page<'p>(&'p self, id: PageId, bytes: &'p [u8]) -> PageAnalysis<'p> {
-        PageAnalysis::new(self, id, ParsedPage::new(&self.site().pages[id], bytes))
     }
 }

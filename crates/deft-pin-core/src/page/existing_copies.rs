@@ -4,28 +4,31 @@ use std::sync::LazyLock;
 
 use regex::Regex;
 
-use super::analysis::PageAnalysis;
-use crate::code::{Address, CodeKind, LibraryId};
+use crate::code::{Address, CodeKind, LibraryId, PinId};
 use crate::markup::{Assume, InsertionPoint, Matcher, Slot};
 use crate::plan::{ExistingCopies, ExistingCopy, LibraryFile, Plan, RecognisedBy, Version};
 use crate::script::{Execution, When};
-use crate::site::PageStep;
+use crate::site::{PageStep, ParsedPage};
 
 /// What a page has by itself of the libraries that its pins need.
-pub(super) fn existing_copies(page: &PageAnalysis<'_>) -> ExistingCopies {
-    let plan = page.context().plan;
+pub(super) fn existing_copies(
+    plan: &Plan<'_>,
+    pins: &[PinId],
+    page: &ParsedPage<'_>,
+    steps: &[PageStep],
+) -> ExistingCopies {
     let mut copies = ExistingCopies::default();
-    let place_of = |slot| page.document().gap(InsertionPoint::Slot(slot)).map_or(u32::MAX, |gap| gap.at);
-    if page.pins().iter().any(|pin| plan.needs.forgotten(*pin).next().is_some()) {
+    let place_of = |slot| page.document.gap(InsertionPoint::Slot(slot)).map_or(u32::MAX, |gap| gap.at);
+    if pins.iter().any(|pin| plan.needs.forgotten(*pin).next().is_some()) {
         let foot = place_of(Slot::Foot);
-        let before = page.own_steps().iter().filter(|step| is_before(step, foot));
+        let before = steps.iter().filter(|step| is_before(step, foot));
         for facts in before.filter_map(PageStep::facts) {
             let now = facts.defines.iter().filter(|defined| defined.when == When::Now);
             copies.globals.extend(now.map(|defined| defined.name.clone()));
         }
     }
-    for (library, slot) in plan.needed_libraries(page.pins(), &copies.globals) {
-        copies.found.extend(copies_of(page, library, place_of(slot)));
+    for (library, slot) in plan.needed_libraries(pins, &copies.globals) {
+        copies.found.extend(copies_of(plan, library, page, steps, place_of(slot)));
     }
     copies
 }
@@ -36,9 +39,13 @@ fn is_before(step: &PageStep, at: u32) -> bool {
 
 /// The copies that a page has of a library; `slot` is the byte of its text at which the board's own
 /// would stand.
-fn copies_of(page: &PageAnalysis<'_>, library: LibraryId, slot: u32) -> Vec<ExistingCopy> {
-    let plan = page.context().plan;
-    let steps = page.own_steps();
+fn copies_of(
+    plan: &Plan<'_>,
+    library: LibraryId,
+    page: &ParsedPage<'_>,
+    steps: &[PageStep],
+    slot: u32,
+) -> Vec<ExistingCopy> {
     let copy = |step: &PageStep, kind, by| {
         let (version, board_version) = (version_of_step(step), version_of(plan, library, kind));
         let is_other =
@@ -60,7 +67,7 @@ fn copies_of(page: &PageAnalysis<'_>, library: LibraryId, slot: u32) -> Vec<Exis
     };
     if let Some(present) = &plan.board.libraries[library].present {
         let mut matcher = Matcher::new();
-        let shown = page.document().elements().find(|e| matcher.matches_any(&present.list, *e, Assume::May));
+        let shown = page.document.elements().find(|e| matcher.matches_any(&present.list, *e, Assume::May));
         let Some(shown) = shown else { return Vec::new() };
         let step = steps.iter().find(|step| step.at == shown.data().start());
         let of_kind = |kind| match step.filter(|step| step.kind() == kind) {
@@ -70,7 +77,7 @@ fn copies_of(page: &PageAnalysis<'_>, library: LibraryId, slot: u32) -> Vec<Exis
                 kind,
                 by: RecognisedBy::Selector,
                 address: None,
-                line: page.parsed().line_of(shown),
+                line: page.line_of(shown),
                 version: None,
                 board_version: None,
                 serves: true,

@@ -2,19 +2,21 @@
 
 use std::sync::Arc;
 
-use super::analysis::PageAnalysis;
 use crate::code::{Address, CodeKind, Origin};
 use crate::markup::{Assume, Document, Matcher, parse_selectors};
-use crate::plan::CodeSource;
+use crate::plan::{CodeSource, Placement, Plan};
 use crate::script::{Execution, Frame, ScriptKind};
 use crate::site::{PlacedStep, StepCode, StepScript};
 
 /// The steps that the plan puts into a page, in the order of the document.
-pub(super) fn planned_steps(page: &PageAnalysis<'_>) -> Vec<PlacedStep> {
-    let document = page.document();
-    let steps = page.placements().iter().filter_map(|placement| {
+pub(super) fn planned_steps(
+    plan: &Plan<'_>,
+    placements: &[Placement],
+    document: &Document,
+) -> Vec<PlacedStep> {
+    let steps = placements.iter().filter_map(|placement| {
         let gap = document.gap(placement.at)?;
-        let code = page.context().plan.code(placement.code)?;
+        let code = plan.code(placement.code)?;
         let kind = placement.code.kind;
         let script = code.file().and_then(|file| file.script.as_ref());
         let frame = script.and_then(|script| script.frame.as_ref());

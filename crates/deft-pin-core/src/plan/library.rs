@@ -3,7 +3,9 @@
 use super::file_text::FileText;
 use super::pin_style::PinStyle;
 use crate::code::CodeKind;
+use crate::markup::{NamedPart, names_in};
 use crate::script::{ScriptFacts, ScriptFile, ScriptKind};
+use crate::source::Span;
 
 /// A file of a library.
 #[derive(Debug)]
@@ -74,5 +76,22 @@ impl PlannedPin {
     /// The facts of its script, as it runs in its frame.
     pub fn script_facts(&self) -> Option<&ScriptFacts> {
         self.script_file().map(|script| script.facts(ScriptKind::Confined))
+    }
+
+    /// The classes and IDs that its script adds and its sheet says the look of, each with the place
+    /// in the script.
+    pub fn added_and_styled(&self) -> Vec<(NamedPart, Span)> {
+        let Some(facts) = self.script_facts() else { return Vec::new() };
+        let selectors = self.style.iter().flat_map(|style| style.selectors());
+        let mut styled: Vec<NamedPart> = selectors.flat_map(|selector| names_in(&selector.written)).collect();
+        styled.sort();
+        styled.dedup();
+        let span_of = |name: &NamedPart| {
+            let is_id = matches!(name, NamedPart::Id(_));
+            let is_tag = matches!(name, NamedPart::Tag(_));
+            let added = facts.adds.iter().find(|added| added.is_id == is_id && added.name == name.name());
+            added.filter(|_| !is_tag).map(|added| added.span)
+        };
+        styled.into_iter().filter_map(|name| span_of(&name).map(|span| (name, span))).collect()
     }
 }

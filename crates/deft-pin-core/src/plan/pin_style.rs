@@ -4,7 +4,9 @@ use super::file_text::FileText;
 use crate::board::Pin;
 use crate::markup::{Selector, SelectorError, parse_selectors};
 use crate::source::Span;
-use crate::style::{Edit, Fence, Loss, NotConfined, Rule, Sheet, UrlUse, fence, losses, members, urls};
+use crate::style::{
+    AtRuleKind, Edit, Fence, Loss, NotConfined, Rule, Sheet, UrlUse, fence, losses, members, urls,
+};
 
 /// A pin's sheet, read and confined.
 #[derive(Debug)]
@@ -127,7 +129,7 @@ fn top_rules(sheet: &Sheet) -> Vec<Span> {
     while let Some(rule) = waiting.pop() {
         match rule {
             Rule::Style(style) => found.push(style.prelude),
-            Rule::At(at) if at.name.ends_with("keyframes") || at.name == "page" => {}
+            Rule::At(at) if at.kind().is_keyframes() || at.kind() == AtRuleKind::Page => {}
             Rule::At(at) => {
                 let items = at.block.iter().flat_map(|block| &block.items).rev();
                 waiting.extend(items.filter_map(|item| match item {

@@ -6,7 +6,6 @@ use super::code_key::CodeKey;
 use super::existing_copies::ExistingCopies;
 use super::library::LibraryFile;
 use super::plan::Plan;
-use crate::board::Pin;
 use crate::code::{CodeKind, LibraryId, Owner, PinId};
 use crate::markup::{InsertionPoint, Slot};
 
@@ -94,7 +93,7 @@ impl Plan<'_> {
     /// What keeps code to the pages of some pins; none where it is for every page, or the host has
     /// a place for it on its pages alone.
     pub fn guard(&self, pins: &[PinId]) -> Option<Guard> {
-        let is_everywhere = pins.iter().any(|pin| !is_for_some_pages(&self.board.pins[*pin]));
+        let is_everywhere = pins.iter().any(|pin| !self.board.pins[*pin].is_for_some_pages());
         let is_guarded = self.board.host.tells_pages_apart() && !is_everywhere;
         is_guarded.then(|| Guard { pins: pins.to_vec() })
     }
@@ -123,11 +122,6 @@ impl Plan<'_> {
         }
         slots
     }
-}
-
-/// Whether a pin is for some of the pages alone.
-pub(super) fn is_for_some_pages(pin: &Pin) -> bool {
-    !pin.pages.is_empty() || !pin.skip.is_empty() || pin.having.is_some()
 }
 
 #[cfg(test)]

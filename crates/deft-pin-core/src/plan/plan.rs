@@ -6,7 +6,6 @@ use super::file_text::FileText;
 use super::library::{LibraryFile, PlannedLibrary, PlannedPin};
 use super::needs::Needs;
 use super::order::{Circle, ordered};
-use super::placement::is_for_some_pages;
 use super::problem::Problem;
 use super::sheet_assets::{AssetReader, SheetAssets};
 use crate::board::{Board, Pin};
@@ -127,7 +126,7 @@ fn is_for(pin: &Pin, url: &url::Url) -> bool {
 
 /// How far a pin reaches: the whole site, some pages, a part of pages.
 fn breadth(pin: &Pin) -> u8 {
-    if pin.within.is_some() { 2 } else { u8::from(is_for_some_pages(pin)) }
+    if pin.within.is_some() { 2 } else { u8::from(pin.is_for_some_pages()) }
 }
 
 fn cycle<I>(circle: Circle<I>, owner: fn(I) -> Owner) -> Problem {

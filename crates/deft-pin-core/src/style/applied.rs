@@ -9,10 +9,12 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
+use super::condition::Condition;
+use super::declaration::StyleDeclaration;
 use super::on_page::PageSheet;
 use super::properties::Flow;
 use super::property_id::PropertyId;
-use super::rules::{CascadeRule, CascadeSelector, Condition, LayerName, StyleDeclaration};
+use super::rule::{CascadeRule, CascadeSelector, LayerName};
 use super::truth::Truth;
 use crate::source::SourceText;
 

@@ -4,48 +4,41 @@
 use std::borrow::Cow;
 use std::cmp::Reverse;
 use std::rc::Rc;
-use std::sync::Arc;
 
 use html5ever::local_name;
 use html5ever::tree_builder::QuirksMode;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::applied::{Applied, AppliedDeclaration, DeclarationSource, Origin, Outcome, Strength, settle};
+use super::attributes::attribute_declarations;
+use super::condition::Condition;
+use super::declaration::StyleDeclaration;
 use super::layers::{Layers, UNLAYERED};
-use super::likeness::Likenesses;
+use super::likeness::Likeness;
 use super::media::Viewport;
 use super::on_page::PageSheet;
-use super::presentational_hints::presentational_hints;
 use super::properties::{Flow, is_inherited};
 use super::property_id::PropertyId;
-use super::rule_matching::MatchedRule;
-use super::rules::{CascadeRule, Condition, Mention, StyleDeclaration, StyleRules};
+use super::rule::{CascadeRule, Mention};
+use super::rule_matching::{MatchedRule, RuleMatcher};
 use super::truth::Truth;
-use crate::markup::{AncestorFilter, Document, ElementRef, Matcher, NamedPart, NodeId, names_in};
+use crate::markup::{Document, ElementRef, NamedPart, NodeId, names_in};
 
 /// The styles of a page, ready to be asked.
 pub struct Cascade<'p> {
-    pub(super) document: &'p Document,
-    pub(super) sheets: &'p [PageSheet],
+    document: &'p Document,
+    sheets: &'p [PageSheet],
     /// In the order of appearance: imported sheets before the one that imports them.
-    pub(super) order: Vec<usize>,
+    order: Vec<usize>,
     layers: Layers,
     /// For each sheet and each of its rules, the layer.
     rule_layers: Vec<Vec<usize>>,
-    pub(super) viewport: Viewport,
-    pub(super) states: Vec<String>,
-    pub(super) open: Matcher,
-    pub(super) given: Matcher,
+    viewport: Viewport,
+    matcher: RuleMatcher<'p>,
     /// The declarations of attributes, of those elements that were asked for.
     attributes: FxHashMap<NodeId, Rc<Vec<Applied<'p>>>>,
     /// Custom properties that are registered as not inherited (css-properties-values-api-1, 2.3).
     not_inherited: FxHashSet<String>,
-    /// The ancestors of the element that was last asked for.
-    pub(super) ancestors: AncestorFilter,
-    /// Which elements are alike; none where each is asked for itself, or nobody asked yet.
-    pub(super) likenesses: Option<Likenesses<'p>>,
-    /// What particular selectors say of the element that is asked for: a list that is used again.
-    pub(super) particular: Vec<u32>,
 }
 
 impl<'p> Cascade<'p> {
@@ -62,15 +55,10 @@ impl<'p> Cascade<'p> {
             order: Vec::new(),
             layers: Layers::default(),
             rule_layers: sheets.iter().map(|_| Vec::new()).collect(),
+            matcher: RuleMatcher::new(document, sheets, viewport.clone(), states),
             viewport,
-            states,
-            open: Matcher::new(),
-            given: Matcher::new(),
             attributes: FxHashMap::default(),
             not_inherited: FxHashSet::default(),
-            ancestors: AncestorFilter::default(),
-            likenesses: None,
-            particular: Vec::new(),
         };
         for (number, _) in sheets.iter().enumerate().filter(|(_, sheet)| !sheet.is_imported) {
             cascade.appear(number, 0);
@@ -135,15 +123,33 @@ impl<'p> Cascade<'p> {
         self.sheets
     }
 
+    /// What an element has in common with those that all rules treat alike: for them everything that
+    /// can be asked here has the same answer. None where elements cannot share answers: states are
+    /// given, or a rule turns the text of some elements by their position.
+    pub fn likeness(&mut self, element: ElementRef<'p>) -> Option<Likeness> {
+        self.matcher.likeness(element)
+    }
+
+    /// Whether an element has a name by which some rule of a sheet may match it: a question that costs
+    /// next to nothing.
+    pub fn has_candidates(&self, sheet: usize, element: ElementRef<'p>) -> bool {
+        self.matcher.has_candidates(sheet, element)
+    }
+
+    /// What the rules of a sheet may match of an element: itself (`None`) and its pseudo-elements.
+    pub fn touched(&mut self, sheet: usize, element: ElementRef<'p>) -> Vec<Option<&'p str>> {
+        self.matcher.touched(sheet, element)
+    }
+
     /// The rules of the first sheet that match an element or one of its pseudo-elements.
     pub fn matching(&mut self, element: ElementRef<'p>) -> Vec<(usize, Truth)> {
         let sheet = &self.sheets[0];
         let mut found: Vec<(usize, Truth)> = Vec::new();
-        for (number, place) in self.candidates(&sheet.rules, element) {
+        for (number, place) in self.matcher.candidates(&sheet.rules, element) {
             let rule = &sheet.rules.rules[number as usize];
             let own = rule.conditions.iter().map(|c| c.holds(&self.viewport)).fold(Truth::Yes, Truth::and);
             let selector = &rule.selectors[place as usize];
-            let Some((truth, _)) = self.matches(selector, &rule.scopes, sheet.owner, element) else {
+            let Some((truth, _)) = self.matcher.matches(selector, &rule.scopes, sheet.owner, element) else {
                 continue;
             };
             match (truth.and(own), found.iter_mut().find(|(known, _)| *known == number as usize)) {
@@ -158,7 +164,7 @@ impl<'p> Cascade<'p> {
 
     /// Every declaration that applies to an element or to one of its pseudo-elements, or may.
     pub fn applied(&mut self, element: ElementRef<'p>, pseudo: Option<&str>) -> Vec<Applied<'p>> {
-        let matched = self.matched_rules(element, pseudo);
+        let matched = self.matcher.matched_rules(&self.order, element, pseudo);
         let mut found = Vec::new();
         matched.iter().for_each(|rule| self.declarations_of(rule, &|_| true, &mut found));
         self.of_attributes(element, pseudo, &mut found);
@@ -215,7 +221,8 @@ impl<'p> Cascade<'p> {
     /// The declarations of an element's attributes.
     fn of_attributes(&mut self, element: ElementRef<'p>, pseudo: Option<&str>, found: &mut Vec<Applied<'p>>) {
         if pseudo.is_none() {
-            let own = self.attributes.entry(element.id).or_insert_with(|| Rc::new(attributes(element)));
+            let own =
+                self.attributes.entry(element.id).or_insert_with(|| Rc::new(attribute_declarations(element)));
             found.extend(own.iter().cloned());
         }
     }
@@ -235,7 +242,7 @@ impl<'p> Cascade<'p> {
         pseudo: Option<&str>,
         sheets: &dyn Fn(usize) -> bool,
     ) -> Vec<Outcome<'p>> {
-        let matched = self.matched_rules(element, pseudo);
+        let matched = self.matcher.matched_rules(&self.order, element, pseudo);
         let mut of_attributes = Vec::new();
         self.of_attributes(element, pseudo, &mut of_attributes);
         let of_rules = matched.iter().flat_map(|rule| &rule.rule.declarations);
@@ -280,7 +287,7 @@ impl<'p> Cascade<'p> {
             let all = rules.flat_map(|rule| rule.selectors.iter().map(move |selector| (rule, selector)));
             let mut near = all.filter(|(_, selector)| names_in(&selector.selector).iter().any(is_its));
             near.any(|(rule, selector)| {
-                let matched = self.matches(selector, &rule.scopes, sheet.owner, element);
+                let matched = self.matcher.matches(selector, &rule.scopes, sheet.owner, element);
                 !rule.conditions.is_empty() || matched.is_none_or(|(truth, _)| truth != Truth::Yes)
             })
         })
@@ -335,39 +342,4 @@ impl<'p> Cascade<'p> {
             outcomes.into_iter().find(|outcome| outcome.property == *property).map(|outcome| (at, outcome))
         })
     }
-}
-
-/// The declarations of an element's attributes: what those of presentation come to, and the style
-/// attribute.
-fn attributes<'p>(element: ElementRef<'p>) -> Vec<Applied<'p>> {
-    let hints = presentational_hints(element);
-    let style = element.data().attr(&local_name!("style"));
-    let hints = (!hints.is_empty()).then_some((hints.as_str(), false));
-    let mut found = Vec::new();
-    for (text, is_style) in hints.into_iter().chain(style.map(|text| (text, true))) {
-        let (text, declarations) = StyleRules::of_attribute(text);
-        let text = Arc::new(text);
-        let quirks = element.document().quirks() == QuirksMode::Quirks;
-        for (number, declaration) in declarations.into_iter().enumerate() {
-            if declaration.is_dropped(&text, quirks) {
-                continue;
-            }
-            let origin = if is_style { Origin::of(declaration.important) } else { Origin::Attribute };
-            found.push(Applied::from(AppliedDeclaration {
-                source: DeclarationSource::Attribute(Arc::clone(&text)),
-                matched: Truth::Yes,
-                depends_on: Vec::new(),
-                strength: Strength {
-                    origin,
-                    inline: is_style,
-                    layer: 0,
-                    specificity: [0; 3],
-                    proximity: Reverse(u32::MAX),
-                    order: (u32::MAX, 0, number as u32),
-                },
-                declaration: Cow::Owned(declaration),
-            }));
-        }
-    }
-    found
 }

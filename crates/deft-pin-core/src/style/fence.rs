@@ -9,6 +9,7 @@
 use cssparser::{Parser, Token};
 use serde::{Deserialize, Serialize};
 
+use super::at_rule::AtRuleKind;
 use super::edit::Edit;
 use super::list::members;
 use super::shared_names::renames;
@@ -228,16 +229,11 @@ enum Kept {
     Both,
 }
 
-/// At-rules that rules may stand in without being changed by it.
-fn is_conditional(name: &str) -> bool {
-    matches!(name, "media" | "supports" | "container" | "starting-style" | "layer")
-}
-
 fn kept(item: &Item) -> Kept {
     match item {
         Item::Declaration(_) => Kept::Fenced,
         Item::Rule(Rule::Style(_)) => Kept::Plain,
-        Item::Rule(Rule::At(at)) if at.name == "scope" => Kept::Plain,
+        Item::Rule(Rule::At(at)) if at.kind() == AtRuleKind::Scope => Kept::Plain,
         Item::Rule(Rule::At(at)) => {
             let inner: Vec<Kept> = at.block.iter().flat_map(|block| &block.items).map(kept).collect();
             match (inner.contains(&Kept::Fenced), inner.contains(&Kept::Plain), inner.contains(&Kept::Both)) {
@@ -279,26 +275,23 @@ impl<'a> Work<'a> {
     }
 
     fn at_rule(&mut self, at: &'a AtRule, around: Around) {
-        let named = matches!(
-            at.name.as_str(),
-            "keyframes" | "-webkit-keyframes" | "font-face" | "counter-style" | "property" | "layer"
-        );
+        let kind = at.kind();
         match &at.block {
-            Some(block) if is_conditional(&at.name) => {
+            Some(block) if kind.is_group() => {
                 for item in &block.items {
                     if let Item::Rule(rule) = item {
                         self.rule(rule, around);
                     }
                 }
             }
-            Some(_) if at.name == "scope" => self.scope(at, around),
+            Some(_) if kind == AtRuleKind::Scope => self.scope(at, around),
             // Known by a name, which the sheet gets one of its own for.
-            _ if named => {}
+            _ if kind.defines_a_name() => {}
             _ => {
                 let end = at.block.as_ref().map_or(at.span.end, |block| block.span.start);
                 let head = Span { end, ..at.span };
-                let (what, why) = (format!("`@{}`", at.name), reason(&at.name));
-                if at.name == "import" {
+                let (what, why) = (format!("`@{}`", at.name), reason(kind));
+                if kind == AtRuleKind::Import {
                     self.refuse(head, what, why);
                 } else {
                     self.left_out.push((at.span, NotConfined { span: head, what, why }));
@@ -385,7 +378,7 @@ impl<'a> Work<'a> {
             match kept(item) {
                 Kept::Both => {
                     let Item::Rule(Rule::At(at)) = item else { continue };
-                    if at.name == "layer" && at.prelude.start == at.prelude.end {
+                    if at.kind() == AtRuleKind::Layer && at.prelude.start == at.prelude.end {
                         let why = "parted in two, a layer without a name would be two layers";
                         self.refuse(at.span, "declarations and rules in `@layer`".to_owned(), why);
                         continue;
@@ -444,12 +437,14 @@ fn first_kept(items: &[Item]) -> Kept {
     }
 }
 
-fn reason(at_rule: &str) -> &'static str {
+fn reason(at_rule: AtRuleKind) -> &'static str {
     match at_rule {
-        "font-palette-values" | "font-feature-values" => "fonts are known by their name to the whole page",
-        "import" => "an imported sheet is a sheet of its own",
-        "page" => "it says how the whole page is printed",
-        "view-transition" => "it concerns the whole page",
+        AtRuleKind::FontPaletteValues | AtRuleKind::FontFeatureValues => {
+            "fonts are known by their name to the whole page"
+        }
+        AtRuleKind::Import => "an imported sheet is a sheet of its own",
+        AtRuleKind::Page => "it says how the whole page is printed",
+        AtRuleKind::ViewTransition => "it concerns the whole page",
         _ => "what it does is not cut down by a selector",
     }
 }

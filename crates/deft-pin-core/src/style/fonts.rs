@@ -3,7 +3,8 @@
 
 use cssparser::{Parser, Token};
 
-use super::rules::{StyleDeclaration, StyleRules};
+use super::declaration::StyleDeclaration;
+use super::rules::StyleRules;
 use crate::source::Span;
 
 /// A use of font families by a declaration.

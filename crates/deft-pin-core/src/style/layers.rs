@@ -3,7 +3,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::rules::LayerName;
+use super::rule::LayerName;
 
 /// The layers of a page. Which is stronger, their ranks say.
 #[derive(Debug)]

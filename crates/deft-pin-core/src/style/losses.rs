@@ -4,8 +4,9 @@
 
 use cssparser::{Parser, Token};
 
+use super::at_rule::AtRuleKind;
+use super::declaration::style_declaration;
 use super::properties::{is_descriptor, is_property, nearest_property};
-use super::rules::style_declaration;
 use super::sheet::{Block, Declaration, Item, Rule, Sheet, Skipped};
 use super::tokens::{Bracket, FlawKind, flaws};
 use super::values::Validity;
@@ -126,11 +127,10 @@ impl<'t> Walk<'t> {
             Rule::Style(style) => self.block(&style.block, Around::StyleRule),
             Rule::At(at) => {
                 if let Some(block) = &at.block {
-                    let inside = match at.name.as_str() {
-                        // Conditional group rules hold what may stand around them.
-                        "media" | "supports" | "container" | "layer" | "starting-style" => around,
-                        "scope" => Around::StyleRule,
-                        name => Around::AtRule(name),
+                    let inside = match at.kind() {
+                        kind if kind.is_group() => around,
+                        AtRuleKind::Scope => Around::StyleRule,
+                        _ => Around::AtRule(&at.name),
                     };
                     self.block(block, inside);
                 }

@@ -2,7 +2,12 @@
 //! what it loads, and the fence that confines it to a part of the page.
 
 mod applied;
+mod at_rule;
+mod attributes;
 mod cascade;
+mod compile;
+mod condition;
+mod declaration;
 mod edit;
 mod fence;
 mod fonts;
@@ -17,17 +22,23 @@ mod on_page;
 mod presentational_hints;
 mod properties;
 mod property_id;
+mod rule;
 mod rule_matching;
 mod rules;
 mod shared_names;
+mod sharing;
 mod sheet;
+mod supports;
 mod tokens;
 mod truth;
 mod urls;
 mod values;
 
 pub use applied::{Applied, AppliedDeclaration, DeclarationSource, Outcome, Step, layer_name};
+pub use at_rule::AtRuleKind;
 pub use cascade::Cascade;
+pub use condition::{Condition, ConditionTest};
+pub use declaration::StyleDeclaration;
 pub use edit::{Edit, apply};
 pub use fence::{Fence, Fenced, FencedSheet, NotConfined, Strength, fence, longest_fenced};
 pub use fonts::{FontUse, families_in_url, font_uses, is_installed};
@@ -41,10 +52,8 @@ pub use properties::{
     Flow, Property, is_descriptor, is_inherited, is_property, nearest_property, properties, property,
 };
 pub use property_id::PropertyId;
-pub use rules::{
-    CascadeRule, CascadeSelector, Condition, ConditionTest, Definition, Import, LayerName, LayerPath,
-    StyleDeclaration, StyleRules,
-};
+pub use rule::{CascadeRule, CascadeSelector, Definition, Import, LayerName, LayerPath};
+pub use rules::StyleRules;
 pub use sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, Skipped, StyleRule};
 pub use tokens::{Bracket, Flaw, FlawKind, flaws};
 pub use truth::Truth;

@@ -2,7 +2,9 @@
 
 use std::sync::Arc;
 
-use super::rules::{Condition, LayerPath, StyleRules};
+use super::condition::Condition;
+use super::rule::LayerPath;
+use super::rules::StyleRules;
 use crate::markup::NodeId;
 
 /// A sheet on a page.

@@ -2,11 +2,13 @@
 
 use std::cmp::Reverse;
 
-use super::cascade::Cascade;
 use super::likeness::{Likeness, Likenesses};
-use super::rules::{CascadeRule, CascadeSelector, ScopeRange, StyleRules};
+use super::media::Viewport;
+use super::on_page::PageSheet;
+use super::rule::{CascadeRule, CascadeSelector, ScopeRange};
+use super::rules::StyleRules;
 use super::truth::Truth;
-use crate::markup::{Assume, ElementRef, Matcher, NodeId, State};
+use crate::markup::{AncestorFilter, Assume, Document, ElementRef, Matcher, NodeId, State};
 
 /// A rule that matches an element or one of its pseudo-elements, or may.
 pub(super) struct MatchedRule<'p> {
@@ -25,20 +27,56 @@ pub(super) struct MatchedRule<'p> {
     pub(super) truth: Truth,
 }
 
-impl<'p> Cascade<'p> {
+/// Matches the rules of a page's sheets with its elements.
+pub(super) struct RuleMatcher<'p> {
+    document: &'p Document,
+    sheets: &'p [PageSheet],
+    viewport: Viewport,
+    /// The states that the element that is asked for is in.
+    states: Vec<String>,
+    /// What has been matched where states that are not known may hold, and where they do not.
+    may: Matcher,
+    must: Matcher,
+    /// The ancestors of the element that was last asked for.
+    ancestors: AncestorFilter,
+    /// Which elements are alike; none where nobody asked yet.
+    likenesses: Option<Likenesses<'p>>,
+    /// What particular selectors say of the element that is asked for: a list that is used again.
+    particular: Vec<u32>,
+}
+
+impl<'p> RuleMatcher<'p> {
+    pub(super) fn new(
+        document: &'p Document,
+        sheets: &'p [PageSheet],
+        viewport: Viewport,
+        states: Vec<String>,
+    ) -> Self {
+        RuleMatcher {
+            document,
+            sheets,
+            viewport,
+            states,
+            may: Matcher::new(),
+            must: Matcher::new(),
+            ancestors: AncestorFilter::default(),
+            likenesses: None,
+            particular: Vec::new(),
+        }
+    }
+
     /// The rules that match an element or one of its pseudo-elements, or may, in the order in which
-    /// they appear.
+    /// they appear. `order` is that of the sheets.
     pub(super) fn matched_rules(
         &mut self,
+        order: &[usize],
         element: ElementRef<'p>,
         pseudo: Option<&str>,
     ) -> Vec<MatchedRule<'p>> {
         let mut found = Vec::new();
-        let order = std::mem::take(&mut self.order);
         for (place, &number) in order.iter().enumerate() {
             self.of_sheet(number, place as u32, element, pseudo, &mut found);
         }
-        self.order = order;
         found
     }
 
@@ -102,7 +140,7 @@ impl<'p> Cascade<'p> {
     /// What an element has in common with those that all rules treat alike: for them everything that
     /// can be asked here has the same answer. None where elements cannot share answers: states are
     /// given, or a rule turns the text of some elements by their position.
-    pub fn likeness(&mut self, element: ElementRef<'p>) -> Option<Likeness> {
+    pub(super) fn likeness(&mut self, element: ElementRef<'p>) -> Option<Likeness> {
         if !self.states.is_empty() {
             return None;
         }
@@ -134,14 +172,14 @@ impl<'p> Cascade<'p> {
 
     /// Whether an element has a name by which some rule of a sheet may match it: a question that costs
     /// next to nothing.
-    pub fn has_candidates(&self, sheet: usize, element: ElementRef<'p>) -> bool {
+    pub(super) fn has_candidates(&self, sheet: usize, element: ElementRef<'p>) -> bool {
         let mut found = false;
         self.sheets[sheet].rules.index.each_candidate(element.data(), |_| found = true);
         found
     }
 
     /// What the rules of a sheet may match of an element: itself (`None`) and its pseudo-elements.
-    pub fn touched(&mut self, sheet: usize, element: ElementRef<'p>) -> Vec<Option<&'p str>> {
+    pub(super) fn touched(&mut self, sheet: usize, element: ElementRef<'p>) -> Vec<Option<&'p str>> {
         let sheet = &self.sheets[sheet];
         let mut found = Vec::new();
         for (rule, selector) in self.candidates(&sheet.rules, element) {
@@ -158,7 +196,7 @@ impl<'p> Cascade<'p> {
     }
 
     /// The selectors of a sheet that may match an element, by what it has.
-    pub(super) fn candidates(&mut self, rules: &StyleRules, element: ElementRef<'p>) -> Vec<(u32, u32)> {
+    pub(super) fn candidates(&self, rules: &StyleRules, element: ElementRef<'p>) -> Vec<(u32, u32)> {
         let mut found = Vec::new();
         rules.index.each_candidate(element.data(), |place| found.push(place));
         found.sort_unstable();
@@ -246,16 +284,16 @@ impl<'p> Cascade<'p> {
         // What matchers remember holds for one scope and one state.
         let is_plain = scope.is_none() && self.states.is_empty();
         let mut fresh = (!is_plain).then(|| (Matcher::new(), Matcher::new()));
-        let (open, given) = match &mut fresh {
-            Some((open, given)) => (open, given),
-            None => (&mut self.open, &mut self.given),
+        let (may, must) = match &mut fresh {
+            Some((may, must)) => (may, must),
+            None => (&mut self.may, &mut self.must),
         };
         let around = Some((&selector.ancestors, &self.ancestors));
-        if !open.matches_below(&selector.selector, element, Assume::May, state, scope, around) {
+        if !may.matches_below(&selector.selector, element, Assume::May, state, scope, around) {
             return None;
         }
         let sure =
-            !selector.is_open || given.matches_in(&selector.selector, element, Assume::Must, state, scope);
+            !selector.is_open || must.matches_in(&selector.selector, element, Assume::Must, state, scope);
         Some(if sure { Truth::Yes } else { Truth::AtRunTime })
     }
 }

@@ -5,6 +5,7 @@
 use cssparser::{ParseError, Parser, Token, serialize_identifier, serialize_string};
 use rustc_hash::FxHashSet;
 
+use super::at_rule::AtRuleKind;
 use super::edit::Edit;
 use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet};
 use crate::source::Span;
@@ -165,11 +166,11 @@ impl Work<'_> {
     fn collect_at(&mut self, at: &AtRule) {
         let prelude = words(self.slice(at.prelude), at.prelude.start as usize);
         let first = prelude.first().map(|word| word.name.clone());
-        match (at.name.as_str(), first) {
-            ("keyframes" | "-webkit-keyframes", Some(name)) => self.define(Kind::Keyframes, &name),
-            ("counter-style", Some(name)) => self.define(Kind::CounterStyle, &name),
-            ("property", Some(name)) => self.define(Kind::Property, &name),
-            ("layer", Some(_)) => {
+        match (at.kind(), first) {
+            (AtRuleKind::Keyframes, Some(name)) => self.define(Kind::Keyframes, &name),
+            (AtRuleKind::CounterStyle, Some(name)) => self.define(Kind::CounterStyle, &name),
+            (AtRuleKind::Property, Some(name)) => self.define(Kind::Property, &name),
+            (AtRuleKind::Layer, Some(_)) => {
                 // Of `a.b` the name on the outside is the page's; what is inside goes with it.
                 let text = self.text;
                 for name in text[at.prelude.range()].split(',') {
@@ -177,7 +178,7 @@ impl Work<'_> {
                     self.define(Kind::Layer, outer);
                 }
             }
-            ("font-face", _) => {
+            (AtRuleKind::FontFace, _) => {
                 for (name, ..) in self.face(at) {
                     self.define(Kind::Font, &name.to_lowercase());
                 }
@@ -217,12 +218,12 @@ impl Work<'_> {
 
     fn at_rule(&mut self, at: &AtRule) {
         let prelude = words(self.slice(at.prelude), at.prelude.start as usize);
-        let kind = match at.name.as_str() {
-            "keyframes" | "-webkit-keyframes" => Kind::Keyframes,
-            "counter-style" => Kind::CounterStyle,
-            "property" => Kind::Property,
-            "container" => Kind::Container,
-            "layer" => {
+        let kind = match at.kind() {
+            AtRuleKind::Keyframes => Kind::Keyframes,
+            AtRuleKind::CounterStyle => Kind::CounterStyle,
+            AtRuleKind::Property => Kind::Property,
+            AtRuleKind::Container => Kind::Container,
+            AtRuleKind::Layer => {
                 // The first word of each part; after a dot stands a name inside of another.
                 let mut part = None;
                 for word in prelude.iter().filter(|word| word.functions.is_empty()) {

@@ -8,6 +8,7 @@ use cssparser::{
     RuleBodyItemParser, RuleBodyParser, StyleSheetParser, Token,
 };
 
+use super::at_rule::AtRuleKind;
 use crate::source::Span;
 
 /// A style sheet.
@@ -79,6 +80,13 @@ pub struct Declaration {
     pub value: Span,
     /// Whether it ends in `!important`.
     pub important: bool,
+}
+
+impl AtRule {
+    /// Its kind.
+    pub fn kind(&self) -> AtRuleKind {
+        AtRuleKind::of(&self.name)
+    }
 }
 
 impl Declaration {

@@ -1,0 +1,104 @@
+//! One page as the families of findings ask it.
+
+use std::cell::OnceCell;
+
+use serde::Serialize;
+
+use super::declarations::PageDeclarations;
+use super::selector_places::{BrittleSelector, brittle_selectors};
+use crate::code::{CodeKind, PageId, PinId, Table};
+use crate::emit::EmittedPage;
+use crate::markup::{NamedPart, Selector, names_in};
+use crate::page::PageAnalysis;
+use crate::plan::Plan;
+use crate::site::NameSource;
+use crate::source::Span;
+
+/// What is known of pins before any page is looked at.
+pub(super) struct PinFacts {
+    /// For each pin the names that its script adds and its sheet has rules for.
+    pub(super) added: Table<PinId, Vec<(NamedPart, Span)>>,
+    /// For each pin the selectors that lean on something brittle.
+    pub(super) brittle: Table<PinId, Vec<BrittleSelector>>,
+}
+
+impl PinFacts {
+    pub(super) fn of(plan: &Plan<'_>) -> Self {
+        PinFacts {
+            added: plan.pins.map(|(_, pin)| pin.added_and_styled()),
+            brittle: plan.pins.map(|(pin, _)| brittle_selectors(plan, pin)),
+        }
+    }
+}
+
+/// One page as the families ask it.
+pub(super) struct PageChecker<'c> {
+    pub(super) pins: &'c PinFacts,
+    pub(super) emitted: &'c EmittedPage<'c>,
+    pub(super) page: &'c PageAnalysis<'c>,
+    declarations: OnceCell<PageDeclarations>,
+}
+
+/// What a selector that matches nothing on a page still waits for.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+pub enum Awaited {
+    /// Nothing: it cannot come to match.
+    Nothing,
+    /// Names that the pin's author says scripts add.
+    Announced,
+    /// A name that a script of the page may bring in.
+    Script {
+        /// The name, as in a selector.
+        name: String,
+        /// The script.
+        source: NameSource,
+    },
+}
+
+impl<'c> PageChecker<'c> {
+    pub(super) fn new(pins: &'c PinFacts, emitted: &'c EmittedPage<'c>) -> Self {
+        PageChecker { pins, emitted, page: emitted.page(), declarations: OnceCell::new() }
+    }
+
+    pub(super) fn id(&self) -> PageId {
+        self.page.id
+    }
+
+    /// The pins whose sheets are put into the page.
+    pub(super) fn styled_pins(&self) -> impl Iterator<Item = PinId> {
+        let styles = self.page.placements().iter().filter(|placement| placement.code.kind == CodeKind::Style);
+        styles.filter_map(|placement| placement.code.owner.pin())
+    }
+
+    /// What the declarations of pins come to on the page.
+    pub(super) fn declarations(&self) -> &PageDeclarations {
+        self.declarations.get_or_init(|| PageDeclarations::of(self.page))
+    }
+
+    /// What selectors of a pin that match nothing on the page wait for. One of them comes to match
+    /// only if all of its names come.
+    pub(super) fn awaited(&self, pin: PinId, selectors: &[Selector]) -> Awaited {
+        let adds = &self.page.context().plan.board.pins[pin].adds;
+        for selector in selectors {
+            let mut first = None;
+            for name in names_in(selector).iter().filter(|name| !self.page.names().has(name)) {
+                let awaited = match adds.iter().any(|added| added == name.name()) {
+                    true => Awaited::Announced,
+                    false => match self.page.name_source(name.name()) {
+                        Some(source) => Awaited::Script { name: name.to_string(), source },
+                        None => Awaited::Nothing,
+                    },
+                };
+                if awaited == Awaited::Nothing {
+                    first = None;
+                    break;
+                }
+                first = first.or(Some(awaited));
+            }
+            if let Some(awaited) = first {
+                return awaited;
+            }
+        }
+        Awaited::Nothing
+    }
+}
