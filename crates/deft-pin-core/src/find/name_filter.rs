@@ -67,7 +67,7 @@ mod tests {
         let filter = NameFilter::of(&document);
         let list = |text: &str| parse_selectors(text).unwrap();
         for text in
-            ["#fares .x", "main.wide > p", "lineargradient", "*", ".gone, p", ":is(.gone, p)", "p:not(.gone)"]
+            ["#fares .x", "main.wide > p", "linearGradient", "*", ".gone, p", ":is(.gone, p)", "p:not(.gone)"]
         {
             assert!(filter.may_match(&list(text)), "{text}");
             assert!(!PageIndex::new(&document).matched(&list(text), 1).is_empty(), "{text}");
