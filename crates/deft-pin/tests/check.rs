@@ -27,67 +27,67 @@ fn pinned(keys: &str, css: &str, js: &str) -> Session {
 
 #[test]
 fn each_finding_has_its_code_severity_place_and_help() {
-    // Keys, sheet, script; then code, severity, what is marked, and words of message or help.
+    // Keys, sheet, script; then code, severity, what is marked, words of message or help, and the
+    // codes of what else is said.
     #[rustfmt::skip]
-    let table: &[(&str, &str, &str, &str, &str, &str, &str)] = &[
-        ("pages = ['/fare/']\nstyle = 'p.css'", "h2{}", "", "no-page", "error", "'/fare/'", "the nearest paths are `/fares/`"),
-        ("skip = ['*']\nstyle = 'p.css'", "h2{}", "", "no-page", "error", "'*'", "no page at all"),
-        ("pages = ['/fares/*']\nwithin = '#Fares'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#Fares'", "did you mean `#fares`?"),
-        ("pages = ['/fares/*']\nwithin = '#title'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#title'", "did you mean `.title`?"),
-        ("having = '.wyde'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'.wyde'", "did you mean `.wide`?"),
-        ("within = '#fares'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#fares'", "add `having = \"#fares\"`"),
-        ("pages = ['/']\nwithin = '.is-late'\nstyle = 'p.css'", "p{}", "", "at-run-time", "note", "'.is-late'", "adds it at run time"),
-        ("pages = ['/fares/*']\nwithin = '#twice'\nstyle = 'p.css'", ":scope{}", "", "many-elements", "warning", "'#twice'", "has it 2 times"),
-        ("pages = ['/fares/*']\nstyle = 'p.css'", ".titel{}", "", "no-match", "error", ".titel", "did you mean `.title`?"),
-        ("pages = ['/fares/*']\nstyle = 'p.css'", "h2, .gone{}", "", "no-match", "warning", ".gone", "nor anything of nearly that name"),
-        ("pages = ['/fares/*']\nwithin = 'p'\nstyle = 'p.css'", "h2{}", "", "empty-fence", "error", "h2", "matches outside of `p`"),
-        ("pages = ['/fares/*']\nstyle = 'p.css'", "p > h2{}", "", "no-match", "error", "p > h2", "not in this relation"),
-        ("pages = ['/']\nstyle = 'p.css'", ".is-late{}", "", "at-run-time", "note", ".is-late", "`app.js:1` adds `.is-late`"),
-        ("pages = ['/']\nstyle = 'p.css'\nscript = 'p.js'", ".mine{}", "x.className = 'mine'", "at-run-time", "note", ".mine", "`p.js:1` adds `.mine`"),
-        ("style = 'p.css'", "h2{}", "", "partly-matched", "note", "h2", "on 2 of its 3 pages"),
-        ("style = 'p.css'", "body{colr:red}", "", "dropped-declaration", "error", "colr", "did you mean `color`?"),
-        ("pages = ['/fares/*']\nstyle = 'p.css'\nexpect = { pages = 1 }", "h2{}", "", "too-wide", "error", "1", "is on 2 pages, and it expects to be on 1"),
-        ("pages = ['/fares/*']\nstyle = 'p.css'\nexpect = { elements = 1 }", "p{top:0}", "", "too-wide", "error", "1", "touches 2 elements on `/fares/`"),
-        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'\nexpect = { pages = 2, elements = 3 }", "p{top:0}", "", "too-wide", "error", "3", "touches 1 element"),
-        ("pages = ['/fares/*']\nstyle = 'p.css'", "@keyframes sail{to{top:0}}", "", "leak", "warning", "@keyframes sail", "of the same name"),
-        ("style = 'p.css'", "body{width: 10}", "", "dropped-declaration", "error", "width: 10", "a length needs a unit"),
-        ("style = 'p.css'", "body{color: blu}", "", "dropped-declaration", "error", "color: blu", "`blu` is no value of `color`"),
-        ("pages = ['/fares/*']\nwithin = '[id=fares]'\nstyle = 'p.css'", "main > :nth-child(3) {}", "", "brittle-target", "warning", "main > :nth-child(3)", "counts siblings"),
-        ("pages = ['/fares/*']\nstyle = 'p.css'", "h2{color:navy}", "", "beaten", "error", "color:navy", "by specificity, (0,1,0) over (0,0,1)"),
-        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'", "h2{margin:0}", "", "beaten", "error", "margin:0", "only `!important` beats `!important`"),
-        ("pages = ['/fares/*']\nstyle = 'p.css'", "p{color:navy}", "", "partly-beaten", "warning", "color:navy", "only `!important` beats a style attribute"),
-        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'", "h2{color:navy !important}", "", "needless-important", "note", "color:navy", "wins without"),
-        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'", "h2{color:teal}", "", "no-change", "note", "color:teal", "changes nothing"),
-        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'\n[pin.q]\nstyle = 'q.css'", "h2{padding:0}", "", "pin-clash", "warning", "padding: 1px", "that of `p` wins by specificity, (1,0,1) over (0,0,1)"),
-        ("style = 'p.css'", "body{color:red\n margin:0}", "", "dropped-declaration", "error", "color:red", "semicolon before `margin`"),
-        ("style = 'p.css'", "body{color red}", "", "dropped-declaration", "error", "color red", "no colon after it"),
-        ("style = 'p.css'", "body{color:'red}\n", "", "dropped-declaration", "error", "'red}", "quote is not closed"),
-        ("style = 'p.css'", "body{color:red} /* x", "", "dropped-declaration", "error", "/", "comment is never closed"),
-        ("style = 'p.css'", "body{color:red}} body{margin:0}", "", "dropped-declaration", "error", "}", "closes nothing"),
-        ("style = 'p.css'", "body{// x\n color:red}", "", "dropped-declaration", "error", "// x", "starts no comment"),
-        ("style = 'p.css'", "body:hovr{}", "", "bad-selector", "error", "body:hovr", "did you mean `:hover`?"),
-        ("style = 'p.css'", "// x\nbody{}", "", "bad-selector", "error", "// x", "write `/* … */`"),
-        ("script = 'p.js'", "", "let a = ;", "bad-syntax", "error", ";", "runs none of it"),
-        ("script = 'p.js'", "", "f(", "bad-syntax", "error", "(", "runs none of it"),
-        ("script = 'p.js'", "", "import a from 'b'", "bad-syntax", "error", "import", "classic script"),
-        ("style = 'p.csv'", "", "", "missing-file", "error", "'p.csv'", "did you mean `p.css`?"),
-        ("style = 'p.css'", "body{background:url(no.png)}", "", "missing-file", "warning", "url(no.png)", "`no.png` cannot be loaded"),
-        ("within = 'body'\nstyle = 'p.css'", "@page{margin:0}", "", "not-confined", "warning", "@page", "how the whole page is printed"),
-        ("style = 'p.css'", "@import 'x.css';", "", "not-confined", "error", "'x.css'", "cannot be taken in"),
-        ("script = 'p.js'\nafter = ['p']", "", "", "cycle", "error", "'p'", "`p` comes after itself"),
-        ("script = 'p.js'\n[library.l]\nscript = 'p.js'", "", "", "unused-library", "warning", "l", "no pin needs the library `l`"),
+    let table: &[(&str, &str, &str, &str, &str, &str, &str, &str)] = &[
+        ("pages = ['/fare/']\nstyle = 'p.css'", "h2{}", "", "no-page", "error", "'/fare/'", "the nearest paths are `/fares/`",""),
+        ("skip = ['*']\nstyle = 'p.css'", "h2{}", "", "no-page", "error", "'*'", "no page at all",""),
+        ("pages = ['/fares/*']\nwithin = '#Fares'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#Fares'", "did you mean `#fares`?",""),
+        ("pages = ['/fares/*']\nwithin = '#title'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#title'", "did you mean `.title`?",""),
+        ("having = '.wyde'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'.wyde'", "did you mean `.wide`?",""),
+        ("within = '#fares'\nstyle = 'p.css'", "h2{}", "", "no-element", "error", "'#fares'", "add `having = \"#fares\"`",""),
+        ("pages = ['/']\nwithin = '.is-late'\nstyle = 'p.css'", "p{}", "", "at-run-time", "note", "'.is-late'", "adds it at run time",""),
+        ("pages = ['/fares/*']\nwithin = '#twice'\nstyle = 'p.css'", ":scope{}", "", "many-elements", "warning", "'#twice'", "has it 2 times",""),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", ".titel{}", "", "no-match", "error", ".titel", "did you mean `.title`?",""),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", "h2, .gone{}", "", "no-match", "warning", ".gone", "nor anything of nearly that name",""),
+        ("pages = ['/fares/*']\nwithin = 'p'\nstyle = 'p.css'", "h2{}", "", "empty-fence", "error", "h2", "matches outside of `p`",""),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", "p > h2{}", "", "no-match", "error", "p > h2", "not in this relation",""),
+        ("pages = ['/']\nstyle = 'p.css'", ".is-late{}", "", "at-run-time", "note", ".is-late", "`app.js:1` adds `.is-late`",""),
+        ("pages = ['/']\nstyle = 'p.css'\nscript = 'p.js'", ".mine{}", "x.className = 'mine'", "at-run-time", "note", ".mine", "`p.js:1` adds `.mine`","missing-library"),
+        ("style = 'p.css'", "h2{}", "", "partly-matched", "note", "h2", "on 2 of its 3 pages",""),
+        ("style = 'p.css'", "body{colr:red}", "", "dropped-declaration", "error", "colr", "did you mean `color`?",""),
+        ("pages = ['/fares/*']\nstyle = 'p.css'\nexpect = { pages = 1 }", "h2{}", "", "too-wide", "error", "1", "is on 2 pages, and it expects to be on 1",""),
+        ("pages = ['/fares/*']\nstyle = 'p.css'\nexpect = { elements = 1 }", "p{top:0}", "", "too-wide", "error", "1", "touches 2 elements on `/fares/`",""),
+        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'\nexpect = { pages = 2, elements = 3 }", "p{top:0}", "", "too-wide", "error", "3", "touches 1 element",""),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", "@keyframes sail{to{top:0}}", "", "leak", "warning", "@keyframes sail", "of the same name",""),
+        ("style = 'p.css'", "body{width: 10}", "", "dropped-declaration", "error", "width: 10", "a length needs a unit",""),
+        ("style = 'p.css'", "body{color: blu}", "", "dropped-declaration", "error", "color: blu", "`blu` is no value of `color`",""),
+        ("pages = ['/fares/*']\nwithin = '[id=fares]'\nstyle = 'p.css'", "main > :nth-child(3) {}", "", "brittle-target", "warning", "main > :nth-child(3)", "counts siblings",""),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", "h2{color:navy}", "", "beaten", "error", "color:navy", "by specificity, (0,1,0) over (0,0,1)",""),
+        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'", "h2{margin:0}", "", "beaten", "error", "margin:0", "only `!important` beats `!important`",""),
+        ("pages = ['/fares/*']\nstyle = 'p.css'", "p{color:navy}", "", "partly-beaten", "warning", "color:navy", "only `!important` beats a style attribute",""),
+        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'", "h2{color:navy !important}", "", "needless-important", "note", "color:navy", "wins without",""),
+        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'", "h2{color:teal}", "", "no-change", "note", "color:teal", "changes nothing",""),
+        ("pages = ['/fares/*']\nwithin = '#fares'\nstyle = 'p.css'\n[pin.q]\nstyle = 'q.css'", "h2{padding:0}", "", "pin-clash", "warning", "padding: 1px", "that of `p` wins by specificity, (1,0,1) over (0,0,1)","partly-matched"),
+        ("style = 'p.css'", "body{color:red\n margin:0}", "", "dropped-declaration", "error", "color:red", "semicolon before `margin`",""),
+        ("style = 'p.css'", "body{color red}", "", "dropped-declaration", "error", "color red", "no colon after it",""),
+        ("style = 'p.css'", "body{color:'red}\n", "", "dropped-declaration", "error", "'red}", "quote is not closed",""),
+        ("style = 'p.css'", "body{color:red} /* x", "", "dropped-declaration", "error", "/", "comment is never closed",""),
+        ("style = 'p.css'", "body{color:red}} body{margin:0}", "", "dropped-declaration", "error", "}", "closes nothing",""),
+        ("style = 'p.css'", "body{// x\n color:red}", "", "dropped-declaration", "error", "// x", "starts no comment",""),
+        ("style = 'p.css'", "body:hovr{}", "", "bad-selector", "error", "body:hovr", "did you mean `:hover`?",""),
+        ("style = 'p.css'", "// x\nbody{}", "", "bad-selector", "error", "// x", "write `/* … */`",""),
+        ("script = 'p.js'", "", "let a = ;", "bad-syntax", "error", ";", "runs none of it",""),
+        ("script = 'p.js'", "", "f(", "bad-syntax", "error", "(", "runs none of it",""),
+        ("script = 'p.js'", "", "import a from 'b'", "bad-syntax", "error", "import", "classic script",""),
+        ("style = 'p.csv'", "", "", "missing-file", "error", "'p.csv'", "did you mean `p.css`?",""),
+        ("style = 'p.css'", "body{background:url(no.png)}", "", "missing-file", "warning", "url(no.png)", "`no.png` cannot be loaded",""),
+        ("within = 'body'\nstyle = 'p.css'", "@page{margin:0}", "", "not-confined", "warning", "@page", "how the whole page is printed",""),
+        ("style = 'p.css'", "@import 'x.css';", "", "not-confined", "error", "'x.css'", "cannot be taken in",""),
+        ("script = 'p.js'\nafter = ['p']", "", "", "cycle", "error", "'p'", "`p` comes after itself",""),
+        ("script = 'p.js'\n[library.l]\nscript = 'p.js'", "", "", "unused-library", "warning", "l", "no pin needs the library `l`",""),
     ];
-    for (keys, css, js, code, severity, marked, words) in table {
+    for (keys, css, js, code, severity, marked, words, others) in table {
         let session = pinned(keys, css, js);
         let answer = session.run("check --format json");
         let json = answer.json();
         let shown = format!("{keys}\n{css}\n{js}\n{json:#}");
-        let finding = json["findings"]
-            .as_array()
-            .unwrap()
-            .iter()
-            .find(|f| f["code"] == *code)
-            .unwrap_or_else(|| panic!("{shown}"));
+        let findings = json["findings"].as_array().unwrap();
+        let finding = findings.iter().find(|f| f["code"] == *code).unwrap_or_else(|| panic!("{shown}"));
+        let mut codes = answer.codes();
+        codes.remove(codes.iter().position(|other| other == code).unwrap());
+        assert_eq!(codes.join(" "), *others, "{shown}");
         assert_eq!(finding["severity"], *severity, "{shown}");
         let text = session.read(finding["file"].as_str().unwrap());
         let line = text.lines().nth(finding["line"].as_u64().unwrap() as usize - 1).unwrap_or_default();
@@ -98,9 +98,8 @@ fn each_finding_has_its_code_severity_place_and_help() {
         );
         let told = format!("{} {}", finding["message"], finding["help"]).replace("\\\"", "\"");
         assert!(told.contains(words), "{words:?}: {shown}");
-        let expected =
-            i32::from(json["findings"].as_array().unwrap().iter().any(|f| f["severity"] == "error"));
-        assert_eq!(answer.status, expected, "{shown}");
+        let is_failed = findings.iter().any(|finding| finding["severity"] == "error");
+        assert_eq!(answer.status, i32::from(is_failed), "{shown}");
     }
 }
 
