@@ -31,8 +31,11 @@ impl<'a> Reader<'_, 'a> {
         };
         for kind in nodes.ancestor_kinds(node) {
             let found = match kind {
+                // `typeof` asks for the name itself: what it is the object of has to be there.
                 AstKind::UnaryExpression(own) => {
-                    own.operator == UnaryOperator::Typeof && own.argument.span() == below
+                    own.operator == UnaryOperator::Typeof
+                        && own.argument.span() == below
+                        && own.argument.without_parentheses().span() == nodes.kind(node).span()
                 }
                 AstKind::TryStatement(own) => own.handler.is_some() && inside(own.block.span, below),
                 AstKind::IfStatement(own) if !inside(own.test.span(), below) => {
@@ -125,6 +128,11 @@ impl<'a> Reader<'_, 'a> {
                     [source] => next(source),
                     _ => None,
                 },
+            },
+            // A function of one `return` comes to what that does.
+            Expression::CallExpression(own) => match self.values.callees(&own.callee, 0).as_slice() {
+                [callable] => next(callable.only_result()?),
+                _ => None,
             },
             other => self.is_it(other, name).map(|_| false),
         }

@@ -3,7 +3,9 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use oxc_ast::AstKind;
-use oxc_ast::ast::{Argument, CallExpression, Expression, FunctionType, NewExpression, ObjectPropertyKind};
+use oxc_ast::ast::{
+    Argument, CallExpression, ClassElement, Expression, FunctionType, NewExpression, ObjectPropertyKind,
+};
 use oxc_semantic::NodeId;
 use oxc_span::GetSpan;
 
@@ -61,9 +63,9 @@ impl<'s, 'a> Reader<'s, 'a> {
                 AstKind::NewExpression(new) if !is_dead => {
                     inside.entry(function).or_default().push(Invocation::New(new));
                 }
-                AstKind::AwaitExpression(own) => {
-                    let end = self.awaits.entry(function).or_insert(own.span.end);
-                    *end = (*end).min(own.span.end);
+                AstKind::AwaitExpression(own) => self.note_await(function, own.span.end),
+                AstKind::ForOfStatement(own) if own.r#await => {
+                    self.note_await(function, own.right.span().end);
                 }
                 _ => {}
             }
@@ -87,6 +89,11 @@ impl<'s, 'a> Reader<'s, 'a> {
             }
         }
         self.values.forget();
+    }
+
+    fn note_await(&mut self, function: Option<NodeId>, at: u32) {
+        let end = self.awaits.entry(function).or_insert(at);
+        *end = (*end).min(at);
     }
 
     /// Whether a function is declared and nothing mentions it, nor can anything outside of the script.
@@ -161,6 +168,12 @@ impl<'s, 'a> Reader<'s, 'a> {
         {
             called.extend(functions(&given));
         }
+        let class = matches!(invocation, Invocation::New(_)).then(|| self.values.class(callee)).flatten();
+        for element in class.iter().flat_map(|class| &class.body.body) {
+            if let ClassElement::PropertyDefinition(field) = element {
+                self.note_run(field.node_id.get(), how, waiting);
+            }
+        }
         for callable in called {
             if let Callable::Function(function) = callable
                 && function.generator
@@ -170,10 +183,14 @@ impl<'s, 'a> Reader<'s, 'a> {
             let this =
                 this.clone().filter(|_| !self.is_strict(callable) || bare.as_member_expression().is_some());
             self.values.pass(callable, this, passed.clone());
-            let known = self.runs.entry(callable.id()).or_insert(how);
-            *known = (*known).min(how);
-            waiting.push((Some(callable.id()), how));
+            self.note_run(callable.id(), how, waiting);
         }
+    }
+
+    fn note_run(&mut self, function: NodeId, how: When, waiting: &mut Vec<(Option<NodeId>, When)>) {
+        let known = self.runs.entry(function).or_insert(how);
+        *known = (*known).min(how);
+        waiting.push((Some(function), how));
     }
 
     /// All functions in the object literals that `object[…]` is taken from: a bundle's modules.

@@ -8,9 +8,9 @@ use super::frame::ROOT;
 use super::syntax::ScriptKind;
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
-    Argument, ArrowFunctionExpression, AssignmentTarget, BindingPattern, CallExpression, ChainElement, Class,
-    ClassElement, Expression, Function, MethodDefinitionKind, ObjectExpression, ObjectPropertyKind,
-    Statement,
+    Argument, ArrowFunctionBody, ArrowFunctionExpression, AssignmentTarget, BindingPattern, CallExpression,
+    ChainElement, Class, ClassElement, Expression, Function, MethodDefinitionKind, ObjectExpression,
+    ObjectPropertyKind, Statement,
 };
 use oxc_semantic::{NodeId, Semantic, SymbolId};
 use oxc_span::GetSpan;
@@ -62,6 +62,21 @@ impl<'a> Callable<'a> {
         }
     }
 
+    /// What it gives back, where that is all that it does.
+    pub(super) fn only_result(self) -> Option<&'a Expression<'a>> {
+        let body = match self {
+            Callable::Function(function) => function.body.as_ref()?,
+            Callable::Arrow(arrow) => match &arrow.body {
+                ArrowFunctionBody::FunctionBody(body) => body,
+                body => return body.as_expression(),
+            },
+        };
+        match body.statements.as_slice() {
+            [Statement::ReturnStatement(own)] => own.argument.as_ref(),
+            _ => None,
+        }
+    }
+
     /// The symbols of its parameters, where they are plain names.
     pub(super) fn parameters(self) -> Vec<Option<SymbolId>> {
         let items = match self {
@@ -85,6 +100,8 @@ pub(super) struct Values<'s, 'a> {
     /// What is assigned to each variable.
     assigned: FxHashMap<SymbolId, Vec<&'a Expression<'a>>>,
     declared: FxHashMap<SymbolId, Callable<'a>>,
+    /// The classes that are declared by name.
+    classes: FxHashMap<SymbolId, &'a Class<'a>>,
     /// What parameters are called with.
     passed: FxHashMap<SymbolId, Vec<Value<'a>>>,
     /// What is assigned to properties of variables.
@@ -107,6 +124,7 @@ impl<'s, 'a> Values<'s, 'a> {
             semantic,
             assigned: FxHashMap::default(),
             declared: FxHashMap::default(),
+            classes: FxHashMap::default(),
             passed: FxHashMap::default(),
             properties: FxHashMap::default(),
             returned: FxHashMap::default(),
@@ -121,6 +139,14 @@ impl<'s, 'a> Values<'s, 'a> {
             let function = match semantic.nodes().kind(parent) {
                 _ if parent == id => None,
                 AstKind::Function(_) | AstKind::ArrowFunctionExpression(_) => Some(parent),
+                // A field gets its value when an object of the class is made, as by a function
+                // (ECMAScript, "ClassFieldDefinitionEvaluation").
+                AstKind::PropertyDefinition(own)
+                    if !own.r#static
+                        && own.value.as_ref().is_some_and(|value| value.span() == node.kind().span()) =>
+                {
+                    Some(parent)
+                }
                 _ => values.function_of.get(parent.index()).copied().flatten(),
             };
             values.function_of.push(function);
@@ -164,6 +190,7 @@ impl<'s, 'a> Values<'s, 'a> {
             }
             AstKind::Class(own) => {
                 let symbol = own.id.as_ref().and_then(|id| id.symbol_id.get());
+                self.classes.extend(symbol.map(|symbol| (symbol, own)));
                 if let Some((symbol, constructor)) = symbol.zip(constructor(own)) {
                     self.declared.insert(symbol, constructor);
                 }
@@ -403,6 +430,22 @@ impl<'s, 'a> Values<'s, 'a> {
         }
         found.truncate(MOST);
         found
+    }
+
+    /// The class that a callee of `new` is, where that is plain.
+    pub(super) fn class(&self, callee: &'a Expression<'a>) -> Option<&'a Class<'a>> {
+        match callee.without_parentheses() {
+            Expression::ClassExpression(class) => Some(class),
+            Expression::Identifier(name) => {
+                let symbol = self.symbol(name)?;
+                let assigned = || match self.sources(symbol) {
+                    [Expression::ClassExpression(class)] => Some(&**class),
+                    _ => None,
+                };
+                self.classes.get(&symbol).copied().or_else(assigned)
+            }
+            _ => None,
+        }
     }
 
     /// The functions that a callee may be.

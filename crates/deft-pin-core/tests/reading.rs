@@ -1,0 +1,225 @@
+//! What a script does as a browser runs it: what runs when, what it copes with, what it defines, and
+//! in which order what comes.
+
+use deft_pin_core::script::{GlobalUse, ScriptFacts, ScriptKind, When, facts};
+
+fn drawn(uses: &[GlobalUse]) -> String {
+    let draw = |own: &GlobalUse| {
+        let mark = match own.when {
+            When::Now => "",
+            When::Perhaps => "~",
+            When::Later => "+",
+        };
+        format!("{mark}{}{}", own.name, if own.guarded { "?" } else { "" })
+    };
+    uses.iter().map(draw).collect::<Vec<_>>().join(" ")
+}
+
+fn classic(text: &str) -> ScriptFacts {
+    facts(text, ScriptKind::Classic, &[])
+}
+
+fn hold(table: &[(&str, &str)], what: impl Fn(&str) -> String) {
+    let mut wrong = Vec::new();
+    for (text, expected) in table {
+        let found = what(text);
+        if found != *expected {
+            wrong.push(format!("{text}\n    {found:?}, not {expected:?}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+#[test]
+fn a_global_that_is_asked_for_before_it_is_used_is_coped_with() {
+    // What is read: `?` where the script copes without it.
+    #[rustfmt::skip]
+    let table = [
+        ("Chart.go()", "Chart"),
+        ("if (typeof Chart != 'undefined') Chart.go()", "Chart?"),
+        ("if (typeof Chart === 'undefined') { stop() } else { Chart.go() } function stop() {}", "Chart?"),
+        ("if (typeof Chart === 'undefined') { Chart.go() }", "Chart"),
+        ("if (typeof Chart == 'function') new Chart()", "Chart?"),
+        ("if (!!window.Chart) Chart.go()", "Chart?"),
+        ("if ('Chart' in window) Chart.go()", "Chart?"),
+        ("if (!('Chart' in window)) Chart.go()", "Chart"),
+        ("if (window.Chart == null) { Chart.go() }", "Chart"),
+        ("if (window.Chart != null) { Chart.go() }", "Chart?"),
+        ("if (window.Chart === undefined) throw 1; Chart.go()", "Chart?"),
+        ("if (self.Chart && other) Chart.go()", "Chart? other"),
+        ("if (window.Chart || false) Chart.go()", "Chart?"),
+        ("window.Chart ? Chart.go() : 0", "Chart?"),
+        ("window.Chart ? 0 : Chart.go()", "Chart"),
+        ("typeof Chart == 'undefined' || Chart.go()", "Chart?"),
+        ("typeof Chart == 'undefined' && Chart.go()", "Chart"),
+        ("window.Chart?.go()", "Chart?"),
+        ("window.Chart.go()", "Chart"),
+        ("var c = window.Chart; c.go()", "Chart"),
+        ("var c = window.Chart; if (c) c.go()", "Chart?"),
+        ("var has = !!window.Chart; if (has) Chart.go()", "Chart?"),
+        ("const has = typeof Chart !== 'undefined'; has && Chart.go()", "Chart?"),
+        ("try { Chart.go() } catch (e) { }", "Chart?"),
+        ("try { Chart.go() } finally { }", "Chart"),
+        ("try { } catch (e) { Chart.go() }", "Chart"),
+        ("while (window.Chart) { Chart.go(); break }", "Chart?"),
+        ("for (; window.Chart;) { Chart.go(); break }", "Chart?"),
+        ("switch (typeof Chart) { case 'object': Chart.go() }", "Chart?"),
+        ("function f() { if (!window.Chart) return; Chart.go() } f()", "Chart?"),
+        ("function f() { if (window.Chart) return; Chart.go() } f()", "Chart"),
+        ("{ if (!window.Chart) throw Error('x'); } Chart.go()", "Chart"),
+        ("const ready = () => !!window.Chart; if (ready()) Chart.go()", "Chart?"),
+        ("function off() { return !window.Chart } if (off()) Chart.go()", "Chart"),
+        ("function ready() { return typeof Chart !== 'undefined' } if (ready()) Chart.go()", "Chart?"),
+        ("if (window.Chart) { setTimeout(() => Chart.go()) }", "Chart?"),
+        ("typeof Chart", "Chart?"),
+        ("typeof (Chart)", "Chart?"),
+        ("typeof window.Chart", "Chart?"),
+        ("typeof window.Chart.go", "Chart"),
+        ("typeof Chart.go", "Chart"),
+        ("void Chart", "Chart"),
+        ("delete window.Chart", ""),
+        ("Promise.resolve().then(() => Chart.go()).catch(() => {})", "+Chart?"),
+        ("var Chart = window.Chart || {}; Chart.go", ""),
+        ("(window.Chart || Backup).go()", "Backup Chart?"),
+        ("document.title && Chart.go()", "Chart"),
+        ("let o = { Chart: 1 }; if (o.Chart) Chart.go()", "Chart?"),
+    ];
+    hold(&table, |text| drawn(&classic(text).reads));
+}
+
+#[test]
+fn what_runs_now_and_what_later() {
+    // What is read: `+` later, `~` perhaps.
+    #[rustfmt::skip]
+    let table = [
+        ("A.x", "A"),
+        ("(function () { A.x })()", "A"),
+        ("(() => A.x)()", "A"),
+        ("!function () { A.x }()", "A"),
+        ("new function () { A.x }", "A"),
+        ("(function () { A.x }).call(this)", "A"),
+        ("(function () { A.x }).apply(null, [])", "A"),
+        ("function f() { A.x }", "+A"),
+        ("function f() { A.x } f()", "A"),
+        ("f(); function f() { g() } function g() { A.x }", "A"),
+        ("const f = () => A.x; f()", "A"),
+        ("let f; f = function () { A.x }; f()", "A"),
+        ("var o = { f() { A.x } }; o.f()", "A"),
+        ("var o = { f: { g: () => A.x } }; o.f.g()", "A"),
+        ("class C { static { A.x } }", "A"),
+        ("class C { x = A.x }", "+A"),
+        ("class C { x = A.x } new C()", "A"),
+        ("const C = class { x = A.x }; new C()", "A"),
+        ("new (class { x = A.x })()", "A"),
+        ("class C { static x = A.x }", "A"),
+        ("class C { [A.x] = 1 }", "A"),
+        ("function f() { class C { x = A.x } } f()", "+A"),
+        ("class C extends A {}", "A"),
+        ("[1, 2].map(() => A.x)", "A"),
+        ("Object.keys({}).forEach(function () { A.x })", "A"),
+        ("'x'.replace(/x/, () => A.x)", "A"),
+        ("setTimeout(() => A.x, 0)", "+A"),
+        ("requestAnimationFrame(function () { A.x })", "+A"),
+        ("addEventListener('load', () => A.x)", "+A"),
+        ("window.onload = function () { A.x }", "+A"),
+        ("document.body.onclick = () => A.x", "+A"),
+        ("Promise.resolve(1).then(() => A.x)", "+A"),
+        ("new Promise(() => A.x)", "A"),
+        ("fetch('x').then(r => A.x)", "+A"),
+        ("async function f() { A.x; await 0; B.x } f()", "A +B"),
+        ("(async () => { await 0; A.x })()", "+A"),
+        ("async function f() { for await (const x of y) A.x } f()", "+A y"),
+        ("function* g() { A.x } g()", "+A"),
+        ("function* g() { A.x } [...g()]", "+A"),
+        ("if (0) { A.x }", ""),
+        ("if (false) { A.x } else { B.x }", "B"),
+        ("function f() { return; A.x } f()", "A"),
+        ("`${A.x}`", "A"),
+        ("A`x`", "A"),
+        ("with (Math) { A.x }", "A?"),
+        ("x => A.x", "+A"),
+        ("eval('A.x')", ""),
+        ("A = 1; A.x", ""),
+        ("A += 1", "A"),
+        ("A++", "A"),
+        ("for (A of [1]) A.x", ""),
+        ("var { A } = window", ""),
+        ("({ A } = {})", ""),
+        ("label: for (;;) { A.x; break label }", "A"),
+    ];
+    hold(&table, |text| drawn(&classic(text).reads));
+}
+
+#[test]
+fn what_a_script_defines_is_global_where_a_browser_makes_it_so() {
+    // In a classic script, as a module, and in the frame of a pin that shares `A`.
+    #[rustfmt::skip]
+    let table = [
+        ("var A = 1", "A", "", "A"),
+        ("let A = 1", "A", "", "A"),
+        ("const A = 1", "A", "", "A"),
+        ("class A {}", "A", "", "A"),
+        ("function A() {}", "A", "", "A"),
+        ("var B = 1", "B", "", ""),
+        ("A = 1", "A", "", "A"),
+        ("window.A = 1", "A", "A", "A"),
+        ("window['A'] = 1", "A", "A", "A"),
+        ("globalThis.B = 1", "B", "B", "B"),
+        ("this.A = 1", "A", "", "A"),
+        ("var { A, b: [C] } = x", "A C", "", "A"),
+        ("var A, B", "A B", "", "A"),
+        ("if (1) { var A = 1 }", "A", "", "A"),
+        ("if (1) { let A = 1 }", "", "", ""),
+        ("{ function A() {} }", "A", "", "A"),
+        ("(function () { var A = 1 })()", "", "", ""),
+        ("(function () { A = 1 })()", "A", "", "A"),
+        ("'use strict'; (function () { B = 1 })()", "", "", ""),
+        ("Object.assign(window, { A, B: 2 })", "A B", "A B", "A B"),
+        ("Object.defineProperty(window, 'A', { value: 1 })", "A", "A", "A"),
+        ("setTimeout(() => { window.A = 1 })", "+A", "+A", "+A"),
+        ("window.A.b = 1", "", "", ""),
+        ("window.A ||= 1", "A", "A", "A"),
+        ("window.A ??= {}", "A", "A", "A"),
+        ("for (var A in {}) ;", "A", "", "A"),
+        ("try { x } catch (A) { }", "", "", ""),
+        ("export var A = 1", "", "", ""),
+    ];
+    let share = ["A".to_owned()];
+    let mut wrong = Vec::new();
+    for (text, in_classic, in_module, in_frame) in table {
+        let all = [
+            (ScriptKind::Classic, &[][..], in_classic),
+            (ScriptKind::Module, &[], in_module),
+            (ScriptKind::Confined, &share, in_frame),
+        ];
+        for (kind, share, expected) in all {
+            let mut found: Vec<String> =
+                facts(text, kind, share).defines.iter().map(|own| drawn(std::slice::from_ref(own))).collect();
+            found.sort();
+            found.dedup();
+            let found = found.join(" ").replace('?', "");
+            if found != expected {
+                wrong.push(format!("{text} as {kind:?}: {found:?}, not {expected:?}"));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+#[test]
+fn what_a_pin_keeps_to_itself_is_what_its_frame_keeps() {
+    let share = ["A".to_owned()];
+    #[rustfmt::skip]
+    let table = [
+        ("function A() {} function b() {}", "b"),
+        ("var c = 1; let d; const e = 2; class F {}", "F c d e"),
+        ("window.g = 1", ""),
+        ("(function () { var h })()", ""),
+    ];
+    hold(&table, |text| {
+        let facts = facts(text, ScriptKind::Confined, &share);
+        let mut names: Vec<&str> = facts.keeps.iter().map(|(name, _)| name.as_str()).collect();
+        names.sort_unstable();
+        names.join(" ")
+    });
+}
