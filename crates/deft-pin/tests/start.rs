@@ -112,10 +112,19 @@ fn every_mistake_of_a_board_is_shown_where_it_stands() {
 #[test]
 fn every_command_has_help_with_an_example_and_completions_work() {
     let session = Session::new();
-    for command in ["demo", "init", "check", "build", "completions"] {
+    let overview = session.good("--help").stdout;
+    // Each command stands on a line of its own below `Commands:`, with its name first.
+    let list = overview.split("Commands:\n").nth(1).unwrap().lines().take_while(|line| !line.is_empty());
+    let is_row = |line: &&str| line.starts_with("  ") && !line.starts_with("   ");
+    let commands: Vec<&str> = list.filter(is_row).filter_map(|line| line.split_whitespace().next()).collect();
+    assert!(commands.len() >= 11 && commands.contains(&"why"), "{commands:?}");
+    for command in commands.into_iter().filter(|command| *command != "help") {
         let help = session.good(&format!("{command} --help")).stdout;
         assert!(help.contains("Examples:") && help.contains(&format!("deft-pin {command}")), "{help}");
         assert!(help.lines().all(|line| line.chars().count() <= 100), "{help}");
+        let short = session.good(&format!("{command} -h")).stdout;
+        assert!(short.lines().count() <= help.lines().count(), "{short}");
+        session.refused(&format!("{command} --no-such-option"), "--no-such-option");
     }
     assert!(session.good("--help").stdout.contains("Exit status"));
     for shell in ["bash", "zsh", "fish"] {

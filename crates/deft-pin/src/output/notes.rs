@@ -23,13 +23,16 @@ pub fn prepare(common: &Common) {
         (_, 1) => LevelFilter::INFO,
         _ => LevelFilter::DEBUG,
     };
-    tracing_subscriber::fmt()
+    // Set without a bridge for the `log` crate: what parsers say of their own steps helps nobody here.
+    let log = tracing_subscriber::fmt()
         .with_max_level(level)
         .with_writer(std::io::stderr)
         .without_time()
         .with_target(false)
         .with_ansi(false)
-        .init();
+        .finish();
+    // It can fail only where a log is set already, which is then the one to use.
+    let _ = tracing::subscriber::set_global_default(log);
 }
 
 /// The colour of errors, also at the end of a run.
