@@ -32,8 +32,15 @@ impl Load {
 
 /// What a page loads, in the order of the document. What sheets import is not followed here.
 pub fn loads(document: &Document, page: &Page) -> Vec<Load> {
-    let Some(base) = base_url(document, page) else { return Vec::new() };
-    document.elements().filter_map(|element| load_of(element, &base)).collect()
+    let (Some(own), Some(base)) = (file_url(&page.file), base_url(document, page)) else {
+        return Vec::new();
+    };
+    // What stands before the base is on its way before the parser comes to it.
+    let based_from = document.base().map_or(0, |base| base.data().start());
+    let of_element = |element: ElementRef<'_>| {
+        load_of(element, if element.data().start() < based_from { &own } else { &base })
+    };
+    document.elements().filter_map(of_element).collect()
 }
 
 /// The encoding that the element of a linked file says the file is in.
@@ -82,6 +89,9 @@ fn load_of(element: ElementRef<'_>, base: &Url) -> Option<Load> {
             Some(href) => load(CodeKind::Script, resolve(base, &href.value)),
             None => load(CodeKind::Script, Location::Inline),
         };
+    }
+    if name.ns == ns!(svg) && name.local == local_name!("style") {
+        return load(CodeKind::Style, Location::Inline);
     }
     if name.ns != ns!(html) {
         return None;
@@ -132,6 +142,7 @@ mod tests {
         ];
         assert_eq!(found(html), expected);
         assert_eq!(found("<base href=/old/><script src=x.js></script>"), ["old/x.js"]);
+        assert_eq!(found("<script src=x.js></script><base href=/old/>"), ["piers/x.js"]);
         assert_eq!(
             found("<base href=http://else.example/><script src=x.js></script>"),
             ["remote http://els"]

@@ -1,6 +1,8 @@
 //! Sites in memory, written as one text with a line `--- path` before each file, and what is found
 //! on them.
 
+#![allow(dead_code, reason = "each test file uses a part of it")]
+
 use deft_pin_core::board::Board;
 use deft_pin_core::check::{Checker, Explanations, Finding, PageFacts, SiteFacts};
 use deft_pin_core::code::PageId;
