@@ -38,7 +38,7 @@ react-dom@17 umd/react-dom.development.js
 preact dist/preact.umd.js
 axios dist/axios.js
 three build/three.cjs
-gsap dist/gsap.js
+rellax rellax.js
 animejs@3 lib/anime.js
 hammerjs hammer.js
 handlebars dist/handlebars.js

@@ -1,4 +1,6 @@
 //! The command line: every command and option, with help written for a person.
+//!
+//! It is long since each option stands here with its help: this is where wording is changed.
 
 use std::path::PathBuf;
 

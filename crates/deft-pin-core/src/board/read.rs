@@ -1,4 +1,7 @@
 //! A board's text to the board. Every mistake is found in one go, each with its place.
+//!
+//! It is long since each table of the board has its reader here, one after the other, as the board's
+//! reference lists its keys.
 
 use std::collections::BTreeMap;
 

@@ -133,7 +133,7 @@ impl<'a> ElementRef<'a> {
             )
     }
 
-    /// Whether the element is another, or is in a state because that is (HTML 4.16.3: what holds
+    /// Whether the element is another, or is in a state because that is (HTML, "pseudo-classes": what holds
     /// a hovered, pressed or focused element is so itself).
     fn is_or_holds(self, state: &str, on: OpaqueElement) -> bool {
         let spreads = matches!(state, "hover" | "active" | "focus-within" | "target-within");
@@ -145,7 +145,7 @@ impl<'a> ElementRef<'a> {
         is_it(&self) || document.descendants(self.id).filter_map(|id| document.element(id)).any(|e| is_it(&e))
     }
 
-    /// "Actually disabled" (HTML 4.15): by itself, by its group of options, or by a fieldset
+    /// "Actually disabled" (HTML): by itself, by its group of options, or by a fieldset
     /// whose first legend it is not in.
     fn is_disabled(self) -> bool {
         let disabled = |element: ElementRef<'_>| element.attr(&local_name!("disabled")).is_some();

@@ -1,5 +1,8 @@
 //! A page's text to its tree: html5gum cuts it into tokens and says where each stands,
 //! html5ever's tree builder makes the tree of them.
+//!
+//! It is long since it is the one adapter between two crates: every kind of token has its arm, and all
+//! of them share where the parser stands.
 
 use std::collections::HashMap;
 use std::convert::Infallible;
@@ -48,7 +51,7 @@ const DEEPEST: usize = 512;
 /// Nodes that a page may have besides one for each byte of its text.
 const SPARE_NODES: usize = 1000;
 
-/// Elements that hold nothing and have no end tag (HTML 13.1.2).
+/// Elements that hold nothing and have no end tag (HTML, "void elements").
 fn is_void(name: &LocalName) -> bool {
     matches!(
         *name,
@@ -215,7 +218,7 @@ impl<'a> Adapter<'a> {
         let raw = self.text.as_bytes().get(span.range()).unwrap_or_default();
         let blanks = raw.iter().take_while(|b| blank(b)).count();
         self.sink().begin(Token::Other(span.start + offset(blanks)));
-        // Only the data state leaves NULs in the text (HTML 13.2.5.1).
+        // Only the data state leaves NULs in the text (HTML, "data state").
         for (at, part) in value.split(|&b| b == 0).enumerate() {
             if at > 0 {
                 self.give(TreeToken::NullCharacterToken);
@@ -437,7 +440,7 @@ impl Callback<Infallible, usize> for Adapter<'_> {
     }
 }
 
-/// Keeps the first of several attributes of one name (HTML 13.2.5.33); says whether there were any.
+/// Keeps the first of several attributes of one name (HTML, "attribute name state"); says whether there were any.
 fn drop_duplicates(attrs: &mut Vec<Attribute>) -> bool {
     let before = attrs.len();
     if before > 16 {

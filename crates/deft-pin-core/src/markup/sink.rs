@@ -2,6 +2,9 @@
 //!
 //! The tree builder speaks of elements, not of tags, and makes elements of its own. The sink is
 //! told which token is being worked on, and works out which elements that token opens and ends.
+//!
+//! It is long since the trait has a method for each thing that a tree builder does: each is short, and
+//! they share the arena and the token that is being worked on.
 
 use std::borrow::Cow;
 use std::cell::{Cell, Ref, RefCell};
@@ -209,7 +212,7 @@ fn node(data: NodeData) -> Node {
     Node { data, parent: None, previous: None, next: None, first_child: None, last_child: None }
 }
 
-/// The elements that bound a scope for most end tags (HTML 13.2.4.2).
+/// The elements that bound a scope for most end tags (HTML, "has an element in scope").
 fn bounds_scope(element: &Element) -> bool {
     matches!(
         element.name.local,

@@ -111,7 +111,7 @@ impl Slots {
     }
 
     /// The end of the first `<meta>` in the head that names the page's encoding. A browser looks
-    /// for it in the first 1024 bytes (HTML 4.2.5.4), so little may be put before it.
+    /// for it in the first 1024 bytes (HTML, "specifying the document's character encoding"), so little may be put before it.
     pub fn meta_end(&self) -> Option<u32> {
         self.meta_end
     }
@@ -127,7 +127,7 @@ impl Slots {
     }
 }
 
-/// Elements whose contents are text to the tokenizer: a tag in there is no tag (HTML 13.2.6.2).
+/// Elements whose contents are text to the tokenizer: a tag in there is no tag (HTML, "parsing elements that contain only text").
 pub(super) fn holds_raw_text(name: &QualName) -> bool {
     name.ns == ns!(html)
         && matches!(

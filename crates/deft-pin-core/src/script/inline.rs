@@ -8,7 +8,7 @@ use crate::source::Span;
 use crate::style::{Edit, apply};
 
 /// The same script with nothing in it that the tokenizer of a page would take for its end
-/// (`</script`) or for the start of an escaped part (`<!--`): HTML 4.12.1.3, "restrictions for
+/// (`</script`) or for the start of an escaped part (`<!--`): HTML, "restrictions for
 /// contents of script elements". `None` where that cannot be had without changing what it means.
 pub fn inline_safe(text: &str) -> Option<String> {
     let places: Vec<usize> = dangers(text).collect();

@@ -9,12 +9,14 @@ mod frame;
 mod globals;
 mod guards;
 mod inline;
+mod lookups;
 mod outside;
 mod personal;
 mod reader;
 mod record;
 mod syntax;
 mod timeline;
+mod truths;
 mod uses;
 mod values;
 

@@ -1,5 +1,5 @@
 //! The timeline of a page: which of its scripts and sheets are certain to have run, or to be
-//! applied, before which others (HTML 4.12.1, 8.1.4.2, 13.2.7; "prepare the script element", "the
+//! applied, before which others (HTML, "prepare the script element", "the
 //! end").
 
 /// How a script or a sheet of a page comes to its timing.

@@ -14,10 +14,10 @@ use oxc_ast::ast::{
 };
 use oxc_semantic::{NodeId, Semantic, SymbolId};
 use oxc_span::GetSpan;
-use oxc_syntax::operator::{BinaryOperator, LogicalOperator, UnaryOperator};
+use oxc_syntax::operator::{BinaryOperator, LogicalOperator};
 
 /// How far values are followed from one name to the next.
-const DEEPEST: usize = 12;
+pub(super) const DEEPEST: usize = 12;
 /// The most values that an expression is taken to have.
 const MOST: usize = 16;
 
@@ -38,13 +38,6 @@ pub(super) enum Value<'a> {
     Text(String),
     /// An element, or several, that a selector finds.
     Found(String),
-}
-
-/// What a function of the script's own looks up by.
-#[derive(Clone, Copy)]
-enum OwnLookup {
-    Id,
-    Selector,
 }
 
 /// A function of the script.
@@ -107,7 +100,7 @@ pub(super) struct Values<'s, 'a> {
     /// What is assigned to properties of variables.
     properties: FxHashMap<(SymbolId, String), Vec<&'a Expression<'a>>>,
     /// What functions give back.
-    returned: FxHashMap<NodeId, Vec<&'a Expression<'a>>>,
+    pub(super) returned: FxHashMap<NodeId, Vec<&'a Expression<'a>>>,
     /// What `this` is in functions that are called with one.
     this: FxHashMap<NodeId, Vec<Value<'a>>>,
     /// What variables and functions have been found to come to.
@@ -249,7 +242,7 @@ impl<'s, 'a> Values<'s, 'a> {
         self.at(expression, 0)
     }
 
-    fn at(&self, expression: &'a Expression<'a>, depth: usize) -> Vec<Value<'a>> {
+    pub(super) fn at(&self, expression: &'a Expression<'a>, depth: usize) -> Vec<Value<'a>> {
         if depth > DEEPEST {
             return Vec::new();
         }
@@ -464,7 +457,7 @@ impl<'s, 'a> Values<'s, 'a> {
         self.text_at(expression, 0)
     }
 
-    fn text_at(&self, expression: &'a Expression<'a>, depth: usize) -> Option<String> {
+    pub(super) fn text_at(&self, expression: &'a Expression<'a>, depth: usize) -> Option<String> {
         match self.at(expression, depth).as_slice() {
             [Value::Text(text)] => Some(text.clone()),
             _ => match expression.without_parentheses() {
@@ -475,179 +468,9 @@ impl<'s, 'a> Values<'s, 'a> {
             },
         }
     }
-
-    /// The selector of the elements that a call looks up in the page.
-    pub(super) fn lookup(&self, call: &'a CallExpression<'a>) -> Option<String> {
-        self.lookup_at(call, 0)
-    }
-
-    fn lookup_at(&self, call: &'a CallExpression<'a>, depth: usize) -> Option<String> {
-        if depth > DEEPEST {
-            return None;
-        }
-        let text = self.text_at(call.arguments.first()?.as_expression()?, depth + 1)?;
-        let escaped = |name: &str| {
-            let mut out = String::new();
-            // Writing to a string does not fail.
-            let _ = cssparser::serialize_identifier(name, &mut out);
-            out
-        };
-        if let Some(member) = call.callee.as_member_expression() {
-            let method = member.static_property_name()?.to_string();
-            let base = self.at(member.object(), depth + 1);
-            let in_document = base.iter().any(|value| matches!(value, Value::Document));
-            let within = base.iter().find_map(|value| match value {
-                Value::Found(selector) => Some(selector.clone()),
-                _ => None,
-            });
-            if !in_document && within.is_none() {
-                return None;
-            }
-            let own = match method.as_str() {
-                "getElementById" if in_document => format!("#{}", escaped(&text)),
-                "querySelector" | "querySelectorAll" => text,
-                "find" | "children" if within.is_some() => text,
-                "getElementsByClassName" => {
-                    text.split_ascii_whitespace().map(|name| format!(".{}", escaped(name))).collect()
-                }
-                "getElementsByTagName" => text,
-                "getElementsByName" if in_document => format!("[name={text:?}]"),
-                _ => return None,
-            };
-            let own = own.trim().to_owned();
-            return Some(match within {
-                // A list within something is a list of each within it.
-                Some(within) if !own.contains(',') => format!("{within} {own}"),
-                Some(_) => return None,
-                None => own,
-            });
-        }
-        if let Some(own) = self.own_lookup(&call.callee, depth) {
-            return match own {
-                OwnLookup::Id => Some(format!("#{}", escaped(&text))),
-                OwnLookup::Selector => Some(text),
-            };
-        }
-        let is_query = self
-            .at(&call.callee, depth + 1)
-            .iter()
-            .any(|value| matches!(value, Value::Named(name) if name == "$" || name == "jQuery"));
-        let is_selector = !text.trim_start().starts_with('<') && !text.trim().is_empty();
-        (is_query && is_selector).then_some(text)
-    }
-
-    /// Whether a call is one of a function of the script's own that looks up one element.
-    pub(super) fn is_own_lookup(&self, call: &'a CallExpression<'a>) -> bool {
-        self.own_lookup(&call.callee, 0).is_some()
-    }
-
-    /// What a function of the script's own does with what it is given, where it does nothing but
-    /// look that up: `id => document.getElementById(id)`.
-    fn own_lookup(&self, callee: &'a Expression<'a>, depth: usize) -> Option<OwnLookup> {
-        let callable = self.callees(callee, depth).into_iter().next()?;
-        let parameter = callable.parameters().into_iter().next()??;
-        let [Expression::CallExpression(inner)] = self.returned.get(&callable.id())?.as_slice() else {
-            return None;
-        };
-        let [argument] = &inner.arguments[..] else { return None };
-        let Expression::Identifier(name) = argument.as_expression()?.without_parentheses() else {
-            return None;
-        };
-        let member = inner.callee.as_member_expression()?;
-        let in_document =
-            self.at(member.object(), depth + 1).iter().any(|value| matches!(value, Value::Document));
-        if self.symbol(name) != Some(parameter) || !in_document {
-            return None;
-        }
-        match member.static_property_name()? {
-            "getElementById" => Some(OwnLookup::Id),
-            "querySelector" => Some(OwnLookup::Selector),
-            _ => None,
-        }
-    }
-
-    /// Whether an expression is sure to be true or false on a page in a browser.
-    pub(super) fn truth(&self, expression: &'a Expression<'a>) -> Option<bool> {
-        self.truth_at(expression, 0)
-    }
-
-    fn truth_at(&self, expression: &'a Expression<'a>, depth: usize) -> Option<bool> {
-        if depth > DEEPEST {
-            return None;
-        }
-        match expression {
-            Expression::BooleanLiteral(own) => Some(own.value),
-            Expression::NumericLiteral(own) => Some(own.value != 0.0),
-            Expression::ParenthesizedExpression(own) => self.truth_at(&own.expression, depth + 1),
-            Expression::UnaryExpression(own) if own.operator == UnaryOperator::LogicalNot => {
-                self.truth_at(&own.argument, depth + 1).map(|truth| !truth)
-            }
-            Expression::LogicalExpression(own) => {
-                let (left, right) =
-                    (self.truth_at(&own.left, depth + 1), self.truth_at(&own.right, depth + 1));
-                match own.operator {
-                    LogicalOperator::And if left == Some(false) || right == Some(false) => Some(false),
-                    LogicalOperator::And if left == Some(true) => right,
-                    LogicalOperator::Or if left == Some(true) || right == Some(true) => Some(true),
-                    LogicalOperator::Or if left == Some(false) => right,
-                    _ => None,
-                }
-            }
-            Expression::BinaryExpression(own) => {
-                let same = match own.operator {
-                    BinaryOperator::Equality | BinaryOperator::StrictEquality => true,
-                    BinaryOperator::Inequality | BinaryOperator::StrictInequality => false,
-                    // `"undefined" > typeof window`, as minifiers write it.
-                    BinaryOperator::LessThan => {
-                        let kind = self.kind_of(&own.left)?;
-                        return (self.text_at(&own.right, depth + 1)? == "u").then_some(kind != "undefined");
-                    }
-                    BinaryOperator::GreaterThan => {
-                        let kind = self.kind_of(&own.left)?;
-                        return (self.text_at(&own.right, depth + 1)? == "u").then_some(kind == "undefined");
-                    }
-                    _ => return None,
-                };
-                let (kind, other) = match (self.kind_of(&own.left), self.kind_of(&own.right)) {
-                    (Some(kind), _) => (kind, &own.right),
-                    (_, Some(kind)) => (kind, &own.left),
-                    _ => return None,
-                };
-                let other = self.text_at(other, depth + 1)?;
-                Some((kind == other) == same)
-            }
-            Expression::Identifier(name) if self.symbol(name).is_none() => {
-                if is_global_object(&name.name) || name.name == "document" {
-                    Some(true)
-                } else {
-                    (name.name == "undefined").then_some(false)
-                }
-            }
-            _ => None,
-        }
-    }
-
-    /// What `typeof` says of a global that every browser has, or that none has.
-    fn kind_of(&self, expression: &'a Expression<'a>) -> Option<&'static str> {
-        let Expression::UnaryExpression(own) = expression.without_parentheses() else { return None };
-        if own.operator != UnaryOperator::Typeof {
-            return None;
-        }
-        let Expression::Identifier(name) = own.argument.without_parentheses() else { return None };
-        if self.symbol(name).is_some() {
-            return None;
-        }
-        match &*name.name {
-            name if is_global_object(name) || name == "document" || name == "navigator" => Some("object"),
-            "module" | "exports" | "require" | "define" | "process" | "global" | "__dirname" | "Deno"
-            | "importScripts" => Some("undefined"),
-            "Symbol" | "Promise" | "Map" | "Set" | "WeakMap" | "Proxy" => Some("function"),
-            _ => None,
-        }
-    }
 }
 
-fn is_global_object(name: &str) -> bool {
+pub(super) fn is_global_object(name: &str) -> bool {
     matches!(name, "window" | "self" | "globalThis" | "frames")
 }
 

@@ -1,6 +1,8 @@
 //! From the bytes of a file to its characters, as a browser decides it: the encoding
-//! sniffing of the HTML standard (13.2.3.2) and the decoders of the Encoding standard, with a
+//! sniffing of the HTML standard ("determining the character encoding") and the decoders of the Encoding standard, with a
 //! way back from each place in the text to the byte that it came from.
+//!
+//! It is long since the standard's prescan is carried out step by step, under the names of its steps.
 
 use std::borrow::Cow;
 
@@ -46,7 +48,7 @@ impl<'a> Decoded<'a> {
     }
 
     /// Decodes the same file again after the parser has met a `<meta>` that names an encoding
-    /// (HTML 13.2.3.4, "changing the encoding while parsing"). `None` where that changes nothing.
+    /// (HTML, "changing the encoding while parsing"). `None` where that changes nothing.
     pub fn html_as(&self, bytes: &'a [u8], label: &str) -> Option<Self> {
         if self.certain {
             return None;
@@ -150,7 +152,7 @@ fn decode_slowly(bytes: &[u8], encoding: &'static Encoding, first: u32) -> (Stri
 }
 
 /// The encoding that a label in a `<meta>` stands for: UTF-16 in ASCII bytes can only be UTF-8
-/// (HTML 13.2.3.2, last steps of the prescan).
+/// (HTML, the last steps of "prescan a byte stream to determine its encoding").
 fn meta_encoding(label: &[u8]) -> Option<&'static Encoding> {
     let encoding = Encoding::for_label(label)?;
     if encoding == UTF_16BE || encoding == UTF_16LE {
@@ -198,7 +200,7 @@ fn charset_rule(bytes: &[u8]) -> Option<&'static Encoding> {
     meta_encoding(&label[..end])
 }
 
-/// "Prescan a byte stream to determine its encoding" (HTML 13.2.3.2).
+/// "Prescan a byte stream to determine its encoding" (HTML).
 fn prescan(bytes: &[u8]) -> Option<&'static Encoding> {
     let mut at = 0;
     while at < bytes.len() {
@@ -269,7 +271,7 @@ fn prescan_meta(bytes: &[u8], at: &mut usize) -> Option<&'static Encoding> {
     }
 }
 
-/// "Get an attribute", with name and value in lower case (HTML 13.2.3.2).
+/// "Get an attribute" of that prescan (HTML), with name and value in lower case.
 fn attribute(bytes: &[u8], at: &mut usize) -> Option<(Vec<u8>, Vec<u8>)> {
     let blank = |b: &u8| matches!(b, b'\t' | b'\n' | 0x0c | b'\r' | b' ');
     let skip = |at: &mut usize, also: u8| {
@@ -315,7 +317,7 @@ fn attribute(bytes: &[u8], at: &mut usize) -> Option<(Vec<u8>, Vec<u8>)> {
     Some((name, value))
 }
 
-/// "Extracting a character encoding from a meta element", up to the label (HTML 2.5.3).
+/// "Extracting a character encoding from a meta element", up to the label (HTML).
 fn charset_in(content: &[u8]) -> Option<&[u8]> {
     let mut rest = content;
     loop {

@@ -5,6 +5,9 @@
 //! Ancestors outside the target, `:has()` and combinators go on working, since nothing else of
 //! the selector changes; each rule gets the target's specificity exactly once, so of two rules
 //! of the sheet the same one wins before and after. `:scope` stands for the target itself.
+//!
+//! It is long since one walk over a sheet gathers all its edits: rules, conditions, scopes and rules
+//! that are parted share what may still be added. What it does is listed in its test.
 
 use cssparser::{Parser, Token};
 use serde::{Deserialize, Serialize};

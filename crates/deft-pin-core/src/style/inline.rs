@@ -5,7 +5,7 @@ use cssparser::{ParseError, Parser, Token};
 use super::edit::{Edit, apply};
 use crate::source::Span;
 
-/// The same sheet with no `</style` in it (HTML 4.2.6: the text of the element ends at the first
+/// The same sheet with no `</style` in it (HTML, "RAWTEXT end tag name state": the text of the element ends at the first
 /// one). `None` where it stands where it cannot be written otherwise.
 pub fn inline_safe(text: &str) -> Option<String> {
     let places: Vec<usize> = dangers(text).collect();

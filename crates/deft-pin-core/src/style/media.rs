@@ -1,5 +1,7 @@
 //! Media queries (mediaqueries-5): read from their text, and settled for a given viewport as far
 //! as that goes.
+//!
+//! It is long since each media feature has its arm, and its test a row for each.
 
 use cssparser::{Parser, Token};
 

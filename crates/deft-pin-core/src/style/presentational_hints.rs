@@ -1,5 +1,8 @@
-//! Attributes of presentation (HTML 15): `bgcolor`, `width`, `align` and their like, as the
+//! Attributes of presentation (HTML, "rendering"): `bgcolor`, `width`, `align` and their like, as the
 //! declarations that they stand for. They are weaker than anything in a sheet (css-cascade-5, 6.5).
+//!
+//! It is long since it is a table: each element and each of its attributes has its arm, in the order of
+//! the standard.
 
 use html5ever::{LocalName, ns};
 
@@ -104,7 +107,7 @@ impl<'e> PresentationalHints<'e> {
     fn body(&mut self) {
         self.ground();
         self.colour("text", "color");
-        // Browsers take the left one for both sides, and the upper one (HTML 15.3.3 has them apart).
+        // Browsers take the left one for both sides, and the upper one (HTML, "flow content", has them apart).
         for (attributes, sides) in [
             (["leftmargin", "marginwidth"], ["margin-left", "margin-right"]),
             (["topmargin", "marginheight"], ["margin-top", "margin-bottom"]),
@@ -129,7 +132,7 @@ impl<'e> PresentationalHints<'e> {
         }
         let bordered = self.attr("bordercolor").and_then(legacy_colour);
         if let Some(text) = self.attr("border") {
-            // What is no number counts as one (HTML 15.3.8).
+            // What is no number counts as one (HTML, "tables").
             let width = pixels(text).unwrap_or(1);
             self.set("border-width", &format!("{width}px"));
             if width > 0 {
@@ -300,7 +303,7 @@ impl<'e> PresentationalHints<'e> {
     }
 }
 
-/// The rules for parsing dimension values (HTML 2.3.4.4): a length in pixels, or a percentage.
+/// The rules for parsing dimension values (HTML): a length in pixels, or a percentage.
 fn dimension(text: &str, zero: Zero) -> Option<String> {
     let text = text.trim_start_matches(|c: char| c.is_ascii_whitespace());
     let whole = text.len() - text.trim_start_matches(|c: char| c.is_ascii_digit()).len();
@@ -322,7 +325,7 @@ fn dimension(text: &str, zero: Zero) -> Option<String> {
     Some(format!("{number}{unit}"))
 }
 
-/// The rules for parsing non-negative integers (HTML 2.3.4.2).
+/// The rules for parsing non-negative integers (HTML).
 fn pixels(text: &str) -> Option<u32> {
     let text = text.trim_start_matches(|c: char| c.is_ascii_whitespace());
     let text = text.strip_prefix('+').unwrap_or(text);
@@ -330,7 +333,7 @@ fn pixels(text: &str) -> Option<u32> {
     text[..end].parse().ok()
 }
 
-/// The rules for parsing a legacy colour value (HTML 2.3.6): nearly anything is a colour.
+/// The rules for parsing a legacy colour value (HTML): nearly anything is a colour.
 fn legacy_colour(text: &str) -> Option<String> {
     let text = text.trim_matches(|c: char| c.is_ascii_whitespace());
     if text.is_empty() || text.eq_ignore_ascii_case("transparent") {
@@ -375,7 +378,7 @@ fn legacy_colour(text: &str) -> Option<String> {
     Some(format!("#{}", parts.iter().map(part).collect::<String>()))
 }
 
-/// The rules for parsing a legacy font size (HTML 2.3.10).
+/// The rules for parsing a legacy font size (HTML).
 fn font_size(text: &str) -> Option<&'static str> {
     let text = text.trim_start();
     let (sign, rest) = match text.chars().next()? {

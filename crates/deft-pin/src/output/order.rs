@@ -1,4 +1,7 @@
 //! The answer of `order`.
+//!
+//! It is long since the JSON and the drawing of a timeline say the same of each kind of step: side by
+//! side, one is not forgotten where the other changes.
 
 use std::borrow::Cow;
 use std::collections::HashSet;

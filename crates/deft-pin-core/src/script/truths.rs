@@ -1,0 +1,88 @@
+//! What tests of a script come to on every page in a browser.
+
+use oxc_ast::ast::Expression;
+use oxc_syntax::operator::{BinaryOperator, LogicalOperator, UnaryOperator};
+
+use super::values::{DEEPEST, Values, is_global_object};
+
+impl<'a> Values<'_, 'a> {
+    /// Whether an expression is sure to be true or false on a page in a browser.
+    pub(super) fn truth(&self, expression: &'a Expression<'a>) -> Option<bool> {
+        self.truth_at(expression, 0)
+    }
+
+    fn truth_at(&self, expression: &'a Expression<'a>, depth: usize) -> Option<bool> {
+        if depth > DEEPEST {
+            return None;
+        }
+        match expression {
+            Expression::BooleanLiteral(own) => Some(own.value),
+            Expression::NumericLiteral(own) => Some(own.value != 0.0),
+            Expression::ParenthesizedExpression(own) => self.truth_at(&own.expression, depth + 1),
+            Expression::UnaryExpression(own) if own.operator == UnaryOperator::LogicalNot => {
+                self.truth_at(&own.argument, depth + 1).map(|truth| !truth)
+            }
+            Expression::LogicalExpression(own) => {
+                let (left, right) =
+                    (self.truth_at(&own.left, depth + 1), self.truth_at(&own.right, depth + 1));
+                match own.operator {
+                    LogicalOperator::And if left == Some(false) || right == Some(false) => Some(false),
+                    LogicalOperator::And if left == Some(true) => right,
+                    LogicalOperator::Or if left == Some(true) || right == Some(true) => Some(true),
+                    LogicalOperator::Or if left == Some(false) => right,
+                    _ => None,
+                }
+            }
+            Expression::BinaryExpression(own) => {
+                let same = match own.operator {
+                    BinaryOperator::Equality | BinaryOperator::StrictEquality => true,
+                    BinaryOperator::Inequality | BinaryOperator::StrictInequality => false,
+                    // `"undefined" > typeof window`, as minifiers write it.
+                    BinaryOperator::LessThan => {
+                        let kind = self.kind_of(&own.left)?;
+                        return (self.text_at(&own.right, depth + 1)? == "u").then_some(kind != "undefined");
+                    }
+                    BinaryOperator::GreaterThan => {
+                        let kind = self.kind_of(&own.left)?;
+                        return (self.text_at(&own.right, depth + 1)? == "u").then_some(kind == "undefined");
+                    }
+                    _ => return None,
+                };
+                let (kind, other) = match (self.kind_of(&own.left), self.kind_of(&own.right)) {
+                    (Some(kind), _) => (kind, &own.right),
+                    (_, Some(kind)) => (kind, &own.left),
+                    _ => return None,
+                };
+                let other = self.text_at(other, depth + 1)?;
+                Some((kind == other) == same)
+            }
+            Expression::Identifier(name) if self.symbol(name).is_none() => {
+                if is_global_object(&name.name) || name.name == "document" {
+                    Some(true)
+                } else {
+                    (name.name == "undefined").then_some(false)
+                }
+            }
+            _ => None,
+        }
+    }
+
+    /// What `typeof` says of a global that every browser has, or that none has.
+    fn kind_of(&self, expression: &'a Expression<'a>) -> Option<&'static str> {
+        let Expression::UnaryExpression(own) = expression.without_parentheses() else { return None };
+        if own.operator != UnaryOperator::Typeof {
+            return None;
+        }
+        let Expression::Identifier(name) = own.argument.without_parentheses() else { return None };
+        if self.symbol(name).is_some() {
+            return None;
+        }
+        match &*name.name {
+            name if is_global_object(name) || name == "document" || name == "navigator" => Some("object"),
+            "module" | "exports" | "require" | "define" | "process" | "global" | "__dirname" | "Deno"
+            | "importScripts" => Some("undefined"),
+            "Symbol" | "Promise" | "Map" | "Set" | "WeakMap" | "Proxy" => Some("function"),
+            _ => None,
+        }
+    }
+}
