@@ -1,7 +1,8 @@
 //! What a selector is made of: the names that an element cannot do without to match it, and the
 //! one name by which the elements that could match are found fastest.
 
-use html5ever::LocalName;
+use html5ever::{LocalName, local_name};
+use selectors::attr::{AttrSelectorOperator, ParsedCaseSensitivity};
 use selectors::parser::Component;
 
 use super::document::Element;
@@ -76,6 +77,34 @@ fn collect(selector: &Selector, names: &mut Vec<NamedPart>) {
             }
         }
     }
+}
+
+/// The addresses in `[href="…"]` that have to be on a page for the selector to match anything there,
+/// those in `:has()` among them.
+pub fn addresses_in(selector: &Selector) -> Vec<&str> {
+    let mut found = Vec::new();
+    let mut waiting = vec![selector];
+    while let Some(selector) = waiting.pop() {
+        for component in selector.iter_raw_match_order() {
+            match component {
+                Component::Is(list) | Component::Where(list) if list.len() == 1 => {
+                    waiting.extend(list.slice());
+                }
+                Component::Has(list) if list.len() == 1 => {
+                    waiting.extend(list.iter().map(|relative| &relative.selector));
+                }
+                Component::AttributeInNoNamespace { local_name, operator, value, case_sensitivity }
+                    if local_name.0 == local_name!("href")
+                        && *operator == AttrSelectorOperator::Equal
+                        && *case_sensitivity == ParsedCaseSensitivity::CaseSensitive =>
+                {
+                    found.push(value.as_ref());
+                }
+                _ => {}
+            }
+        }
+    }
+    found
 }
 
 fn named(component: &Component<Names>) -> Option<NamedPart> {

@@ -12,7 +12,7 @@ mod selector_index;
 mod sink;
 mod slots;
 
-pub use anatomy::{NamedPart, key_of, names_in};
+pub use anatomy::{NamedPart, addresses_in, key_of, names_in};
 pub use ancestor_filter::{AncestorFilter, AskedAncestors};
 pub use document::{Attribute, Document, Element, ElementRef, Node, NodeData, NodeId, Origin};
 pub use html5ever::{LocalName, Namespace, QualName, local_name, ns};

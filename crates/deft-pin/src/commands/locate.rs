@@ -218,27 +218,30 @@ fn look_elsewhere(
             lists.push((way.selector.clone(), list));
         }
     }
-    let of_page = |parsed: &ParsedPage<'_>| {
+    // Of a page that lacks the names of a selector nothing has to be asked, nor it be read again.
+    let may_match = |page: PageId, list: &SelectorList| {
+        filters.get(page.index()).is_none_or(|filter| filter.may_match(list))
+    };
+    let of_page = |page: PageId, parsed: &ParsedPage<'_>| {
         let document = &parsed.document;
         let index = PageIndex::new(document);
         let labels = |list: &SelectorList| {
+            if !may_match(page, list) {
+                return Vec::new();
+            }
             let elements = index.matched(list, usize::MAX).into_iter().filter_map(|id| document.element(id));
             elements.map(label).collect::<Vec<_>>()
         };
         lists.iter().map(|(_, list)| labels(list)).collect::<Vec<_>>()
     };
-    // A page without the names of any need not be read again.
-    let may_match = |page: PageId| {
-        let filter = filters.get(page.index());
-        filter.is_none_or(|filter| lists.iter().any(|(_, list)| filter.may_match(list)))
-    };
-    let pages: Vec<PageId> = project.site.pages.ids().filter(|page| may_match(*page)).collect();
+    let is_asked = |page: &PageId| lists.iter().any(|(_, list)| may_match(*page, list));
+    let pages: Vec<PageId> = project.site.pages.ids().filter(is_asked).collect();
     let bar = progress.bar("pages", pages.len());
     let matched: Result<Vec<_>> = pages
         .into_par_iter()
         .map(|page| {
             bar.inc(1);
-            Ok((page, project.with(page, of_page)?))
+            Ok((page, project.with(page, |parsed| of_page(page, parsed))?))
         })
         .collect();
     bar.finish_and_clear();
