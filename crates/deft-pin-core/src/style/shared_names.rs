@@ -271,7 +271,8 @@ impl Work<'_> {
             }
             _ => {}
         }
-        for word in &all {
+        let keywords = if bare == "animation" { animation_keywords(&all) } else { Vec::new() };
+        for word in all.iter().filter(|word| !keywords.contains(&word.span)) {
             let outside = word.functions.is_empty();
             let in_counter =
                 word.functions.last().is_some_and(|name| name == "counter" || name == "counters");
@@ -322,6 +323,31 @@ impl Work<'_> {
         };
         self.edits.push(Edit { span: word.span, text });
     }
+}
+
+/// The keywords that properties of an animation have, but for its name.
+const ANIMATION_KEYWORDS: [&[&str]; 5] = [
+    &["ease", "ease-in", "ease-out", "ease-in-out", "linear", "step-start", "step-end"],
+    &["infinite"],
+    &["normal", "reverse", "alternate", "alternate-reverse"],
+    &["forwards", "backwards", "both"],
+    &["running", "paused"],
+];
+
+/// Where words of `animation` are keywords of its other properties: the first of each property is, and
+/// another one is the name (css-animations-1, "the animation shorthand property").
+fn animation_keywords(all: &[Word]) -> Vec<Span> {
+    let mut taken: Vec<(usize, usize)> = Vec::new();
+    let mut found = Vec::new();
+    for word in all.iter().filter(|word| word.functions.is_empty() && !word.is_string) {
+        let is_its = |words: &&[&str]| words.iter().any(|one| word.name.eq_ignore_ascii_case(one));
+        let Some(property) = ANIMATION_KEYWORDS.iter().position(|words| is_its(words)) else { continue };
+        if !taken.contains(&(word.part, property)) {
+            taken.push((word.part, property));
+            found.push(word.span);
+        }
+    }
+    found
 }
 
 fn is_container(property: &str) -> bool {
