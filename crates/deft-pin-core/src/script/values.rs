@@ -1,5 +1,8 @@
 //! What expressions of a script may come to, as far as its text tells: the global object, a global
 //! by its name, a function, an object literal, a string.
+//!
+//! It is long since each kind of expression has its arm, and they ask each other in turn. What calls look up
+//! stands in `lookups`, what tests come to in `truths`.
 
 use rustc_hash::FxHashMap;
 use std::cell::RefCell;

@@ -341,7 +341,7 @@ fn animation_keywords(all: &[Word]) -> Vec<Span> {
     let mut found = Vec::new();
     for word in all.iter().filter(|word| word.functions.is_empty() && !word.is_string) {
         let is_its = |words: &&[&str]| words.iter().any(|one| word.name.eq_ignore_ascii_case(one));
-        let Some(property) = ANIMATION_KEYWORDS.iter().position(|words| is_its(words)) else { continue };
+        let Some(property) = ANIMATION_KEYWORDS.iter().position(is_its) else { continue };
         if !taken.contains(&(word.part, property)) {
             taken.push((word.part, property));
             found.push(word.span);
