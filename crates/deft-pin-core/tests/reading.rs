@@ -113,7 +113,7 @@ fn what_runs_now_and_what_later() {
         ("new (class { x = A.x })()", "A"),
         ("class C { static x = A.x }", "A"),
         ("class C { [A.x] = 1 }", "A"),
-        ("function f() { class C { x = A.x } } f()", "+A"),
+        ("function f() { class C { x = A.x } } f()", ""),
         ("class C extends A {}", "A"),
         ("[1, 2].map(() => A.x)", "A"),
         ("Object.keys({}).forEach(function () { A.x })", "A"),

@@ -4,7 +4,8 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
-    Argument, CallExpression, ClassElement, Expression, FunctionType, NewExpression, ObjectPropertyKind,
+    Argument, BindingIdentifier, CallExpression, ClassElement, ClassType, Expression, FunctionType,
+    NewExpression, ObjectPropertyKind,
 };
 use oxc_semantic::NodeId;
 use oxc_span::GetSpan;
@@ -53,7 +54,8 @@ impl<'s, 'a> Reader<'s, 'a> {
             let is_dead = parent != id
                 && (self.dead.get(parent.index()).copied().unwrap_or(false)
                     || self.is_dead_part(nodes.kind(parent), node.kind())
-                    || self.is_never_called(node.kind()));
+                    || self.is_never_called(node.kind())
+                    || self.is_of_unused_class(id));
             self.dead.push(is_dead);
             let function = self.values.function_of[id.index()];
             match node.kind() {
@@ -99,9 +101,38 @@ impl<'s, 'a> Reader<'s, 'a> {
     /// Whether a function is declared and nothing mentions it, nor can anything outside of the script.
     fn is_never_called(&self, node: AstKind<'a>) -> bool {
         let AstKind::Function(own) = node else { return false };
-        let Some(id) = own.id.as_ref().filter(|_| own.r#type == FunctionType::FunctionDeclaration) else {
-            return false;
+        let id = own.id.as_ref().filter(|_| own.r#type == FunctionType::FunctionDeclaration);
+        id.is_some_and(|id| self.is_never_mentioned(id))
+    }
+
+    /// Whether a node is the value of a field or a method of a class that is declared and that nothing
+    /// mentions: no object of it is ever made.
+    fn is_of_unused_class(&self, node: NodeId) -> bool {
+        let nodes = self.values.semantic.nodes();
+        let own = nodes.kind(node).span();
+        let member = nodes.parent_id(node);
+        let is_value = match nodes.kind(member) {
+            AstKind::PropertyDefinition(field) => {
+                !field.r#static && field.value.as_ref().is_some_and(|value| value.span() == own)
+            }
+            AstKind::MethodDefinition(method) => method.value.span() == own,
+            _ => false,
         };
+        let class = || {
+            nodes.ancestor_kinds(member).find_map(|kind| match kind {
+                AstKind::Class(class) => Some(class),
+                _ => None,
+            })
+        };
+        is_value
+            && class().is_some_and(|class| {
+                let id = class.id.as_ref().filter(|_| class.r#type == ClassType::ClassDeclaration);
+                id.is_some_and(|id| self.is_never_mentioned(id))
+            })
+    }
+
+    /// Whether a name that is declared is mentioned nowhere, nor can be by anything outside of the script.
+    fn is_never_mentioned(&self, id: &BindingIdentifier<'a>) -> bool {
         let Some(symbol) = id.symbol_id.get() else { return false };
         let scoping = self.values.semantic.scoping();
         let is_seen_outside = scoping.symbol_scope_id(symbol) == scoping.root_scope_id()
