@@ -6,6 +6,8 @@
 //! knows that its build was stopped. Where the file system cannot exchange two folders at once, the
 //! earlier build steps aside as `.out.XXXXXX.deft-pin.before`; a build that was stopped right then is
 //! put back by the next one.
+//!
+//! It is long by its tests: what a build that is stopped leaves behind is played through here.
 
 use std::ffi::OsString;
 use std::fs::{self, File, TryLockError};

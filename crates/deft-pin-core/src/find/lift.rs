@@ -1,5 +1,7 @@
 //! The look of an element as a class of one's own: the declarations that win on it, gathered from
 //! all of a page's sheets.
+//!
+//! It is long since a look is gathered, shortened and written in one go, over the same few lists.
 
 use std::collections::BTreeSet;
 

@@ -4,6 +4,8 @@
 //! A page at rest does not settle everything. Where a selector depends on what happens at run
 //! time (a pointer over an element, a box that is ticked), it can be asked both ways: whether it
 //! *may* match, and whether it *must*.
+//!
+//! It is long since the trait of `selectors` has a method for each thing that a selector asks.
 
 use html5ever::{LocalName, Namespace, local_name, ns};
 use selectors::OpaqueElement;
