@@ -223,3 +223,74 @@ fn what_a_pin_keeps_to_itself_is_what_its_frame_keeps() {
         names.join(" ")
     });
 }
+
+#[test]
+fn elements_that_a_script_looks_up() {
+    // The selector, when it is looked up, and whether the script fails where nothing is found.
+    #[rustfmt::skip]
+    let table = [
+        ("document.getElementById('pier')", "#pier now"),
+        ("document.getElementById('pier').hidden = true", "#pier now fails"),
+        ("window.document.getElementById('pier').hidden", "#pier now fails"),
+        ("document['getElementById']('pier').hidden", "#pier now fails"),
+        ("document.querySelector('.a, .b').hidden", ".a, .b now fails"),
+        ("document.querySelector(`#${'pier'}`).hidden", "#pier now fails"),
+        ("document.querySelector('#' + 'pier').hidden", "#pier now fails"),
+        ("const id = 'pier'; document.getElementById(id).hidden", "#pier now fails"),
+        ("document.getElementById(anything).hidden", ""),
+        ("document.querySelectorAll('.a').forEach(x => x.hidden)", ".a now"),
+        ("document.querySelectorAll('.a')[0].hidden", ".a now fails"),
+        ("document.getElementsByClassName('a')[0].hidden", ".a now fails"),
+        ("document.querySelector('.a')?.hidden", ".a now"),
+        ("const a = document.querySelector('.a'); a.hidden = 1", ".a now fails"),
+        ("const a = document.querySelector('.a'); a && a.remove()", ".a now"),
+        ("const a = document.querySelector('.a'); if (!a) { throw 1 } a.remove()", ".a now"),
+        ("(function () { const a = document.querySelector('.a'); if (!a) return; a.remove() })()", ".a now"),
+        ("try { document.querySelector('.a').remove() } catch {}", ".a now"),
+        ("addEventListener('load', () => document.querySelector('.a').remove())", ".a later fails"),
+        ("document.querySelector('.a').addEventListener('click', () => {})", ".a now fails"),
+        ("document.body.querySelector('.a').remove()", "body .a now fails"),
+    ];
+    hold(&table, |text| {
+        let facts = classic(text);
+        let draw = facts.looks_up.iter().map(|own| {
+            format!("{} {}{}", own.selector, own.when.name(), if own.guarded { "" } else { " fails" })
+        });
+        draw.collect::<Vec<_>>().join(", ")
+    });
+}
+
+#[test]
+fn names_that_a_script_adds() {
+    #[rustfmt::skip]
+    let table = [
+        ("x.classList.add('a')", ".a"),
+        ("x.classList.add('a', 'b')", ".a .b"),
+        ("x.classList.add(...['a', 'b'])", ""),
+        ("x.classList.toggle('a')", ".a"),
+        ("x.classList.replace('a', 'b')", ".b"),
+        ("x.classList.remove('a')", ""),
+        ("x.classList.contains('a')", ""),
+        ("x.className = 'a b'", ".a .b"),
+        ("x.className += ' a'", ".a"),
+        ("x.id = 'a'", "#a"),
+        ("x.setAttribute('class', 'a')", ".a"),
+        ("x.setAttribute('id', 'a')", "#a"),
+        ("x.innerHTML = '<p class=a id=b>'", ".a #b"),
+        ("x.insertAdjacentHTML('beforeend', '<p class=\"a b\">')", ".a .b"),
+        ("const on = 'a'; x.classList.add(on)", ".a"),
+        ("x.classList.add(y ? 'a' : 'b')", ".a .b"),
+        ("$(x).addClass('a b')", ".a .b"),
+        ("$(x).toggleClass('a')", ".a"),
+        ("y.className", ""),
+    ];
+    hold(&table, |text| {
+        let mut names: Vec<(bool, &str)> = Vec::new();
+        let facts = classic(text);
+        names.extend(facts.adds.iter().map(|own| (own.is_id, own.name.as_str())));
+        names.sort_unstable();
+        names.dedup();
+        let draw = names.iter().map(|(is_id, name)| format!("{}{name}", if *is_id { "#" } else { "." }));
+        draw.collect::<Vec<_>>().join(" ")
+    });
+}
