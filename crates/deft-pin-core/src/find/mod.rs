@@ -18,7 +18,7 @@ pub use index::PageIndex;
 pub use lasting::{Lasting, address, lasting_selectors, weaknesses};
 pub use lift::{Lift, Lifted, lift};
 pub use marker::{Feature, Marker, Markers, features};
-pub use name_filter::NameFilter;
+pub use name_filter::{AskedNames, NameFilter};
 pub use outline::{Outline, Section, outline};
 pub use page_names::PageNames;
 pub use quality::{NameQuality, quality};

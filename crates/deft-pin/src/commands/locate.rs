@@ -5,7 +5,8 @@ use std::collections::BTreeMap;
 use anyhow::{Result, bail};
 use deft_pin_core::code::{Id as _, PageId};
 use deft_pin_core::find::{
-    Hit, HitKind, Lasting, NameFilter, PageIndex, Query, ancestors, label, lasting_selectors, search,
+    AskedNames, Hit, HitKind, Lasting, NameFilter, PageIndex, Query, ancestors, label, lasting_selectors,
+    search,
 };
 use deft_pin_core::markup::{SelectorList, parse_selectors};
 use deft_pin_core::site::ParsedPage;
@@ -210,31 +211,32 @@ fn look_elsewhere(
     found: &mut [Found],
     progress: Progress,
 ) -> Result<()> {
-    let mut lists: Vec<(String, SelectorList)> = Vec::new();
+    let mut lists: Vec<(String, SelectorList, AskedNames)> = Vec::new();
     for way in found.iter().flat_map(|found| &found.ways) {
         if let (true, Ok(list)) =
-            (lists.iter().all(|(text, _)| *text != way.selector), parse_selectors(&way.selector))
+            (lists.iter().all(|(text, ..)| *text != way.selector), parse_selectors(&way.selector))
         {
-            lists.push((way.selector.clone(), list));
+            let asked = AskedNames::of(&list);
+            lists.push((way.selector.clone(), list, asked));
         }
     }
     // Of a page that lacks the names of a selector nothing has to be asked, nor it be read again.
-    let may_match = |page: PageId, list: &SelectorList| {
-        filters.get(page.index()).is_none_or(|filter| filter.may_match(list))
+    let may_match = |page: PageId, asked: &AskedNames| {
+        filters.get(page.index()).is_none_or(|filter| filter.may_match(asked))
     };
     let of_page = |page: PageId, parsed: &ParsedPage<'_>| {
         let document = &parsed.document;
         let index = PageIndex::new(document);
-        let labels = |list: &SelectorList| {
-            if !may_match(page, list) {
+        let labels = |list: &SelectorList, asked: &AskedNames| {
+            if !may_match(page, asked) {
                 return Vec::new();
             }
             let elements = index.matched(list, usize::MAX).into_iter().filter_map(|id| document.element(id));
             elements.map(label).collect::<Vec<_>>()
         };
-        lists.iter().map(|(_, list)| labels(list)).collect::<Vec<_>>()
+        lists.iter().map(|(_, list, asked)| labels(list, asked)).collect::<Vec<_>>()
     };
-    let is_asked = |page: &PageId| lists.iter().any(|(_, list)| may_match(*page, list));
+    let is_asked = |page: &PageId| lists.iter().any(|(.., asked)| may_match(*page, asked));
     let pages: Vec<PageId> = project.site.pages.ids().filter(is_asked).collect();
     let bar = progress.bar("pages", pages.len());
     let matched: Result<Vec<_>> = pages
@@ -248,7 +250,7 @@ fn look_elsewhere(
     let matched = matched?;
     for found in found {
         for way in &mut found.ways {
-            let Some(at) = lists.iter().position(|(text, _)| *text == way.selector) else { continue };
+            let Some(at) = lists.iter().position(|(text, ..)| *text == way.selector) else { continue };
             for (page, labels) in matched.iter().map(|(page, labels)| (*page, &labels[at])) {
                 let path = project.site.pages[page].path.as_str();
                 if path == found.page || labels.is_empty() {
