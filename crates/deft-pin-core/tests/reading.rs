@@ -294,3 +294,166 @@ fn names_that_a_script_adds() {
         draw.collect::<Vec<_>>().join(" ")
     });
 }
+
+#[test]
+fn globals_that_a_script_defines_and_reads() {
+    // The text, what it defines, what it reads: `+` later, `~` perhaps, `?` guarded.
+    let table = [
+        ("var a; let b; const c = 1; class D {} function e() {}", "D a b c e", ""),
+        ("(function () { var x = 1; y = 2; })()", "y", ""),
+        ("(function () { 'use strict'; y = 2; })()", "", ""),
+        ("window.App = {}; self['More'] = 1; globalThis.x = App", "App More x", ""),
+        ("(function (w) { w.Dock = {}; })(window)", "Dock", ""),
+        ("(function (w) { w.Dock = {}; }).call(this, this)", "Dock", ""),
+        ("(function () { this.Dock = 1 })(); (function () { 'use strict'; this.Not = 1 })()", "Dock", ""),
+        (
+            "(function (g, f) { typeof exports === 'object' && typeof module !== 'undefined' ? f(exports, require('a')) : typeof define === 'function' && define.amd ? define(['exports', 'a'], f) : (g = typeof globalThis !== 'undefined' ? globalThis : g || self, f(g.Quay = {}, g.Tide)); })(this, function (exports, a) { Later; function f() { Never } })",
+            "Quay",
+            "Later Tide?",
+        ),
+        (
+            "!function(e,t){\"object\"==typeof exports&&\"undefined\"!=typeof module?t(exports):t((e=e||self).Pier={})}(this,function(e){})",
+            "Pier",
+            "",
+        ),
+        ("Object.assign(window, { A: 1, B() {} }); Object.defineProperty(self, 'C', {})", "A B C", ""),
+        (
+            "const w = window; w.Alias = 1; var root = typeof self == 'object' && self || this; root.R = 2",
+            "Alias R root w",
+            "",
+        ),
+        ("setTimeout(function () { window.Late = 1; Needed.x })", "+Late", "+Needed"),
+        ("document.addEventListener('x', () => Map2.y); Chart.z", "", "Chart +Map2"),
+        (
+            "if (typeof Chart !== 'undefined') Chart.go(); window.Chart2 && Chart2.go(); Chart3?.x; try { C4() } catch {}",
+            "",
+            "C4? Chart? Chart2? Chart3",
+        ),
+        ("(function () { if (!window.Chart) return; Chart.go() })()", "", "Chart?"),
+        (
+            "start(); function start() { Chart.go() } function never() { Other.go() }",
+            "never start",
+            "Chart +Other",
+        ),
+        (
+            "[1].forEach(function () { Each.x }); new Promise(r => { Prom.x }).then(() => { Then.x })",
+            "",
+            "Each Prom +Then",
+        ),
+        ("var App = { init: function () { Needs.x } }; App.init()", "App", "Needs"),
+        ("var M = {}; M.go = () => Needs.x; M.go()", "M", "Needs"),
+        ("class A { constructor() { Needs.x } late() { Other.x } } new A()", "A", "Needs +Other"),
+        ("async function f() { First.x; await 1; Second.x } f()", "f", "First +Second"),
+        (
+            "(() => { var t = { 1: (m, e) => { window.Bundled = 1 } }; function r(n) { t[n](0, {}) } r(1) })()",
+            "~Bundled",
+            "",
+        ),
+        ("import x from './x.js'; var inModule = 1; window.M = x", "", ""),
+        ("(function (g) { if (!g) throw Error(); g.x })(window.Chart)", "", "Chart"),
+        ("(function (g) { if (!g) return; g.x })(window.Chart)", "", "Chart?"),
+        ("window.x = window.x || {}; window.y.z = 1; delete window.q", "x?", "y"),
+        ("function f(a) { a.x } f(Chart)", "f", "Chart"),
+        ("var jQuery = 1; (function ($) { $.fn })(jQuery)", "jQuery", ""),
+    ];
+    for (text, defines, reads) in table {
+        let found = facts(text, ScriptKind::Classic, &[]);
+        assert_eq!(drawn(&found.defines), defines, "{text}");
+        assert_eq!(drawn(&found.reads), reads, "{text}");
+    }
+    let module =
+        facts("import x from './x.js'; var inModule = 1; window.M = x; await Top.y", ScriptKind::Module, &[]);
+    assert_eq!((drawn(&module.defines).as_str(), module.awaits), ("M", true));
+}
+
+#[test]
+fn what_a_script_hands_over_and_loads_from_elsewhere() {
+    let table = [
+        ("dataLayer.push({ event: 'sent', email: form.email.value })", "dataLayer.push email", ""),
+        ("window.dataLayer.push({ user: { contactPhone: p } })", "dataLayer.push contactPhone", ""),
+        ("var q = window.dataLayer = window.dataLayer || []; q.push({ mail: m })", "dataLayer.push mail", ""),
+        ("track('signup', user.email)", "track email", ""),
+        (
+            "measure.send('x', [document.querySelector('input[name=phone]').value])",
+            "measure.send input[name=phone]",
+            "",
+        ),
+        ("const e = new FormData(f).get('email'); track({ contact: e })", "track email", ""),
+        ("track({ name: passenger.name })", "track name", ""),
+        ("track({ name: pier.name, method: 'email', email_consent: yes, hasEmail: !!email })", "", ""),
+        ("track({ name: form.name, mobile: isMobile(), address: location.href })", "", ""),
+        ("track({ name: form.elements.name.value })", "track name", ""),
+        ("track({ phone: true, mail: n.length, address: page.address })", "", ""),
+        ("track('email_signup'); track({ event: 'email', mail: a === b })", "", ""),
+        ("(function (p) { p.send(p.email) })(x)", "x.send email", ""),
+        (
+            "i.src = 'https://img.example/a.png'; a.href = 'https://b.example/'",
+            "",
+            "https://img.example/a.png",
+        ),
+        ("l.href = '//c.example/x.css'", "", "https://c.example/x.css"),
+        ("s.setAttribute('src', 'http://d.example/' + 'x.js')", "", "http://d.example/x.js!"),
+        ("import('https://e.example/m.js')", "", "https://e.example/m.js"),
+        (
+            "x.innerHTML = '<a href=https://f.example><img alt=x src=\"https://g.example/h.png\">'",
+            "",
+            "https://g.example/h.png",
+        ),
+    ];
+    for (text, gives, outside) in table {
+        let found = facts(text, ScriptKind::Classic, &[]);
+        let given: Vec<_> = found.gives.iter().map(|own| format!("{} {}", own.to, own.says)).collect();
+        let loaded: Vec<_> = found
+            .outside
+            .iter()
+            .map(|own| format!("{}{}", own.url, if own.is_plain { "!" } else { "" }))
+            .collect();
+        assert_eq!((given.join(", "), loaded.join(", ")), (gives.to_owned(), outside.to_owned()), "{text}");
+    }
+}
+
+#[test]
+fn elements_that_a_script_looks_up_and_names_that_it_adds() {
+    let table = [
+        ("document.getElementById('a').x", "#a now fails", ""),
+        ("document.querySelector('.a > b')", ".a > b now", ""),
+        ("const d = document, id = 'x'; d.getElementById(id + '-y')", "#x-y now", ""),
+        ("var r = document.querySelector('#r'); r.querySelectorAll('li')", "#r now fails, #r li now", ""),
+        ("$('.card').find('a').addClass('is-on is-far')", ".card a now, .card now", ".is-far .is-on"),
+        ("(function ($) { $(function () { $('#late').hide() }) })(jQuery)", "#late later", ""),
+        ("$('<p class=\"made\" id=p1>')", "", ".made #p1"),
+        ("x.addEventListener('click', () => { document.getElementById('c').y })", "#c later fails", ""),
+        ("var e = document.getElementById('q'); if (e) e.x", "#q now", ""),
+        ("var e = document.getElementById('q'); e.x()", "#q now fails", ""),
+        ("var e = document.getElementById('q'); setTimeout(() => e.x())", "#q now", ""),
+        ("document.getElementById('q')?.x", "#q now", ""),
+        (
+            "b.classList.add('one', w ? 'two' : 'three'); b.classList.toggle('four', true); b.classList.remove('no')",
+            "",
+            ".four .one .three .two",
+        ),
+        (
+            "p.className = 'k l'; p.id = 'm'; p.setAttribute('class', `n`); p.innerHTML = `<b class='o ${x} p'>`",
+            "",
+            ".k .l .n .o #m",
+        ),
+    ];
+    for (text, looks_up, adds) in table {
+        let found = facts(text, ScriptKind::Classic, &[]);
+        let lookups: Vec<_> = found
+            .looks_up
+            .iter()
+            .map(|own| {
+                format!("{} {}{}", own.selector, own.when.name(), if own.guarded { "" } else { " fails" })
+            })
+            .collect();
+        let mut names: Vec<_> = found
+            .adds
+            .iter()
+            .map(|own| (own.is_id, format!("{}{}", if own.is_id { "#" } else { "." }, own.name)))
+            .collect();
+        names.sort();
+        let names: Vec<_> = names.into_iter().map(|(_, name)| name).collect();
+        assert_eq!((lookups.join(", "), names.join(" ")), (looks_up.to_owned(), adds.to_owned()), "{text}");
+    }
+}

@@ -92,3 +92,51 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn what_is_certain_follows_from_how_each_comes_to_its_turn() {
+    let timing = |letter: char| Timing {
+        execution: match letter.to_ascii_lowercase() {
+            'c' => Execution::Classic,
+            'd' => Execution::Defer,
+            'a' => Execution::Async,
+            'm' => Execution::Module,
+            'n' => Execution::Never,
+            'r' => Execution::Ready,
+            's' => Execution::Style,
+            _ => Execution::Link,
+        },
+        is_loose: letter.is_ascii_uppercase(),
+    };
+    // The timings, and for each the places of those right before it.
+    let table = [
+        ("ccc", "- 0 1"),
+        ("dc", "1 -"),
+        ("dd", "- 0"),
+        ("mdm", "- 0 1"),
+        ("Md", "- -"),
+        ("ac", "- -"),
+        ("caad", "- 0 0 0"),
+        ("lc", "- 0"),
+        ("Lc", "- -"),
+        ("la", "- -"),
+        ("lca", "- 0 1"),
+        ("dl", "1 -"),
+        ("sl", "- 0"),
+        ("ls", "- -"),
+        ("cnc", "- - 0"),
+        ("sa", "- 0"),
+        ("rcdMr", "2 - 1 2 0"),
+    ];
+    for (timings, expected) in table {
+        let turns_of: Vec<Timing> = timings.chars().map(timing).collect();
+        let timeline = Timeline::new(&turns_of);
+        let drawn: Vec<String> = (0..turns_of.len())
+            .map(|late| {
+                let all: Vec<String> = timeline.right_before(late).iter().map(usize::to_string).collect();
+                if all.is_empty() { "-".to_owned() } else { all.join(",") }
+            })
+            .collect();
+        assert_eq!(drawn.join(" "), expected, "{timings}");
+    }
+}

@@ -267,29 +267,43 @@ pub fn address(index: &PageIndex<'_>, element: ElementRef<'_>) -> String {
 /// How many steps from child to child make a chain.
 const CHAIN: usize = 4;
 
-/// What speaks against a selector that somebody else wrote.
+/// What speaks against a selector that somebody else wrote, inside of `:is()`, `:not()` and `:has()`
+/// too.
 pub fn weaknesses(selector: &Selector) -> Vec<Reason> {
     let mut found = Vec::new();
+    weigh(selector, &mut found);
+    found
+}
+
+fn weigh(selector: &Selector, found: &mut Vec<Reason>) {
+    let mut add = |reason: Reason| {
+        if !found.contains(&reason) {
+            found.push(reason);
+        }
+    };
     for name in names_in(selector) {
         let generated = !matches!(name, NamedPart::Tag(_)) && quality(name.name()) == NameQuality::Generated;
         if generated {
-            found.push(Reason::Generated(name.name().to_owned()));
+            add(Reason::Generated(name.name().to_owned()));
         }
     }
     let mut children = 0;
+    let mut inner: Vec<&Selector> = Vec::new();
     for component in selector.iter_raw_match_order() {
         match component {
             Component::Combinator(selectors::parser::Combinator::Child) => children += 1,
-            component if counts_siblings(component) && !found.contains(&Reason::Position) => {
-                found.push(Reason::Position);
+            Component::Is(list) | Component::Where(list) | Component::Negation(list) => {
+                inner.extend(list.slice());
             }
+            Component::Has(list) => inner.extend(list.iter().map(|relative| &relative.selector)),
+            component if counts_siblings(component) => add(Reason::Position),
             _ => {}
         }
     }
     if children >= CHAIN {
-        found.push(Reason::Chain(children));
+        add(Reason::Chain(children));
     }
-    found
+    inner.into_iter().for_each(|inner| weigh(inner, found));
 }
 
 /// Whether it is one place among many: `:nth-child(3)`, but not `:nth-child(odd)`, which is a

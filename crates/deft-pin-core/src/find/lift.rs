@@ -5,6 +5,7 @@
 
 use std::collections::BTreeSet;
 
+use cssparser::{ParseError, Parser, Token};
 use rustc_hash::FxHashSet;
 use selectors::parser::Component;
 
@@ -13,7 +14,8 @@ use crate::markup::{Assume, ElementRef, Matcher, PseudoClass, State};
 use crate::site::PageSheets;
 use crate::source::FilePath;
 use crate::style::{
-    Applied, AtRuleKind, Cascade, CascadeSelector, Edit, PropertyId, Truth, apply, is_inherited, urls,
+    Applied, AtRuleKind, Cascade, CascadeSelector, Edit, PropertyId, Truth, apply, declared_families,
+    is_inherited, urls,
 };
 
 /// What to lift, and how.
@@ -278,7 +280,7 @@ impl<'p> Lifting<'_, 'p> {
                             carried.push(Piece { conditions, states: String::new(), text });
                         }
                     }
-                    None if used.fallback.is_none() => {
+                    None if used.fallback.is_none() && !self.has_initial_value(&used.name) => {
                         self.left_out.insert(format!("`{}`: no sheet of the page sets it", used.name));
                     }
                     None => {}
@@ -288,6 +290,18 @@ impl<'p> Lifting<'_, 'p> {
         // Those without conditions first, so that the others can win over them.
         carried.sort_by_key(|piece| (!piece.conditions.is_empty(), piece.text.clone()));
         carried
+    }
+
+    /// Whether a custom property has a value where nothing sets it (css-properties-values-api-1).
+    fn has_initial_value(&self, name: &str) -> bool {
+        self.page.sheets.iter().any(|sheet| {
+            let mut registered = sheet.rules.definitions.iter();
+            registered.any(|own| {
+                own.kind == AtRuleKind::Property
+                    && own.name == name
+                    && sheet.rules.text.slice(own.span).contains("initial-value")
+            })
+        })
     }
 
     /// What the element takes from its ancestors, from the root down.
@@ -306,7 +320,7 @@ impl<'p> Lifting<'_, 'p> {
                     continue;
                 }
                 let value = self.value(&one);
-                if value.contains("em") || value.contains('%') {
+                if is_relative(&value) {
                     self.left_out.insert(format!(
                         "`{property}: {value}` is taken from an ancestor as it stands: it may be relative to that"
                     ));
@@ -329,12 +343,8 @@ impl<'p> Lifting<'_, 'p> {
             let values = self.taken.iter().filter(|(property, _)| wanted.contains(&property.as_str()));
             values.flat_map(|(_, value)| value.split([',', ' ', '/'])).map(unquoted).collect()
         };
-        let families: Vec<String> = self
-            .taken
-            .iter()
-            .filter(|(property, _)| property == "font-family" || property == "font")
-            .flat_map(|(_, value)| value.split(',').map(unquoted).collect::<Vec<_>>())
-            .collect();
+        let declared = self.taken.iter().filter_map(|(property, value)| declared_families(property, value));
+        let families: Vec<String> = declared.flat_map(|(families, _)| families).collect();
         let animations =
             names(&["animation", "animation-name", "-webkit-animation", "-webkit-animation-name"]);
         let counters = names(&["list-style", "list-style-type", "content"]);
@@ -343,11 +353,7 @@ impl<'p> Lifting<'_, 'p> {
             for definition in &sheet.rules.definitions {
                 let name = definition.name.as_str();
                 let is_used = match definition.kind {
-                    AtRuleKind::FontFace => families.iter().any(|family| {
-                        // In the shorthand the first family stands behind the size.
-                        family.eq_ignore_ascii_case(name)
-                            || family.to_lowercase().ends_with(&format!(" {}", name.to_lowercase()))
-                    }),
+                    AtRuleKind::FontFace => families.iter().any(|family| family.eq_ignore_ascii_case(name)),
                     AtRuleKind::CounterStyle => counters.iter().any(|used| used == name),
                     AtRuleKind::Property => self.taken.iter().any(|(_, value)| value.contains(name)),
                     kind if kind.is_keyframes() => animations.iter().any(|used| used == name),
@@ -362,6 +368,28 @@ impl<'p> Lifting<'_, 'p> {
         }
         css
     }
+}
+
+/// Whether a length in the value is measured by what the element is or stands in.
+fn is_relative(value: &str) -> bool {
+    const UNITS: &[&str] = &["em", "ex", "ch", "cap", "ic", "lh"];
+    fn any(input: &mut Parser<'_>) -> bool {
+        while let Ok(token) = input.next().cloned() {
+            let found = match token {
+                Token::Percentage { .. } => true,
+                Token::Dimension { unit, .. } => UNITS.contains(&unit.to_ascii_lowercase().as_str()),
+                Token::Function(_) | Token::ParenthesisBlock => {
+                    input.parse_nested_block(|input| Ok::<_, ParseError<()>>(any(input))) == Ok(true)
+                }
+                _ => false,
+            };
+            if found {
+                return true;
+            }
+        }
+        false
+    }
+    any(&mut Parser::new(value))
 }
 
 fn unquoted(text: &str) -> String {

@@ -142,7 +142,9 @@ fn nearly_named(index: &PageIndex<'_>, query: &Query) -> Vec<Hit> {
     for name in names {
         let mut known: Vec<&str> = index.ids().chain(index.classes()).collect();
         known.sort_unstable();
-        if let Some(near) = nearest(&name, known) {
+        // An ID asked for as a class, or the other way round.
+        let same = known.iter().copied().find(|known| *known == name);
+        if let Some(near) = same.or_else(|| nearest(&name, known)) {
             let is_id = index.times(near) > 0;
             let mark = if is_id { format!("#{near}") } else { format!(".{near}") };
             let mut elements = named(index, near);

@@ -60,13 +60,18 @@ fn font_use(rules: &StyleRules, declaration: &StyleDeclaration) -> Option<FontUs
         return None;
     }
     let value = rules.text.slice(declaration.value);
-    let list = match declaration.property.name() {
-        "font-family" => value,
-        "font" => &value[families_start(value)?..],
-        _ => return None,
-    };
-    let (families, has_fallback) = families(list)?;
+    let (families, has_fallback) = declared_families(declaration.property.name(), value)?;
     Some(FontUse { span: declaration.span, families, has_fallback })
+}
+
+/// The families that a declaration names, without generic ones, and whether the list ends in a
+/// generic one; `None` where it names none.
+pub(crate) fn declared_families(property: &str, value: &str) -> Option<(Vec<String>, bool)> {
+    match property {
+        "font-family" => families(value),
+        "font" => families(&value[families_start(value)?..]),
+        _ => None,
+    }
 }
 
 /// In the value of `font`, where the families begin: after the size and its line height.

@@ -41,6 +41,7 @@ pub use condition::{Condition, ConditionTest};
 pub use declaration::StyleDeclaration;
 pub use edit::{Edit, apply};
 pub use fence::{Fence, Fenced, FencedSheet, NotConfined, Strength, fence, longest_fenced};
+pub(crate) use fonts::declared_families;
 pub use fonts::{FontUse, families_in_url, font_uses, is_installed};
 pub use inline::inline_safe;
 pub use likeness::Likeness;

@@ -21,11 +21,11 @@ pub struct Made {
 impl Made {
     /// Makes a site; the board is `deft-pin.toml` among its files, below a `[site]` of its own.
     pub fn of(text: &str) -> Self {
-        let (mut files, mut board) = (MemoryFiles::default(), String::new());
+        let (mut files, mut board) = (MemoryFiles::default(), "[site]\nroot = 'site'\n".to_owned());
         for file in text.split("--- ").skip(1) {
             let (path, text) = file.split_once('\n').unwrap();
             match path.trim() {
-                "deft-pin.toml" => board = format!("[site]\nroot = 'site'\n{text}"),
+                "deft-pin.toml" => board += text,
                 path => files.insert(path, text.trim_end()),
             }
         }
