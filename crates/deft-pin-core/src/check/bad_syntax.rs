@@ -1,4 +1,4 @@
-//! Findings about scripts: what keeps them from running.
+//! Findings about scripts: what keeps them from running, or from being read.
 
 use super::code::Code;
 use super::facts::FactsByPage;
@@ -27,10 +27,14 @@ impl Family for BadSyntax {
                 if span.start as usize >= text.len() { Span::new(last, text.len()) } else { span }
             });
             let place = Place::new(&file.path, &file.text, span);
-            let message = format!(
-                "a browser cannot read this script and runs none of it: {}",
-                lower_first(&flaw.message)
-            );
+            let flawed = lower_first(&flaw.message);
+            if flaw.is_too_much {
+                let message = format!("this script cannot be confined, and so it is left out: {flawed}");
+                let finding = Finding::new(Code::Unread, place, message).pin(input.pin_name(pin));
+                findings.push(finding.help("scripts made by a program, with thousands of links in one chain, can be parted into several statements"));
+                continue;
+            }
+            let message = format!("a browser cannot read this script and runs none of it: {flawed}");
             let mut finding = Finding::new(Code::BadSyntax, place, message).pin(input.pin_name(pin));
             if flaw.message.contains("import") || flaw.message.contains("export") {
                 finding = finding.help("a pin's script is a classic script: `import` and `export` belong to modules; `import()` works in both");

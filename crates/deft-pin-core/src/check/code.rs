@@ -133,6 +133,8 @@ codes! {
     NotConfined = "not-confined", Error;
     /// A declaration of a pin loses on some of what it is for.
     PartlyBeaten = "partly-beaten", Warning;
+    /// A script is too much to be read.
+    Unread = "unread", Error;
     /// Two pins set the same property of the same element.
     PinClash = "pin-clash", Warning;
     /// A selector matches on some of the pages only.

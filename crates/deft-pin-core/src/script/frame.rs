@@ -37,8 +37,13 @@ impl Frame {
             })
         });
         let source = self.source.replace(['\n', '\r', '\u{2028}', '\u{2029}', ' ', '"', '\''], "%20");
-        // What cannot be read does not run, and in a frame some of it might.
-        let Ok(Some(anatomy)) = anatomy else { return format!("{text}\n//# sourceURL={source}\n") };
+        let anatomy = match anatomy {
+            Ok(Some(anatomy)) => anatomy,
+            // What cannot be read does not run, and in a frame some of it might.
+            Ok(None) => return format!("{text}\n//# sourceURL={source}\n"),
+            // A browser might read it, and it would run unconfined.
+            Err(flaw) => return format!("// left out: {}\n//# sourceURL={source}\n", flaw.message),
+        };
         let (directives, body) = text.split_at(anatomy.body.unwrap_or(anatomy.head));
         let directives = &directives[anatomy.head..];
         let shared: String =

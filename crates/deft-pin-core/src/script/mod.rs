@@ -10,6 +10,7 @@ mod globals;
 mod guards;
 mod inline;
 mod lookups;
+mod nesting;
 mod outside;
 mod personal;
 mod reader;

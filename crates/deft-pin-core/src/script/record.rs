@@ -106,6 +106,13 @@ pub struct ScriptFacts {
     pub listens: Vec<PageEvent>,
     /// Whether it may put other scripts into the page, which nobody can know of here.
     pub inserts_scripts: bool,
-    /// What keeps it from running.
+    /// What keeps it from running, or from being read.
     pub flaws: Vec<ScriptFlaw>,
+}
+
+impl ScriptFacts {
+    /// Whether nothing is known of the script, which a browser may run all the same.
+    pub fn is_unread(&self) -> bool {
+        self.flaws.iter().any(|flaw| flaw.is_too_much)
+    }
 }

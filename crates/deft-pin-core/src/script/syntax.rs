@@ -6,6 +6,7 @@ use oxc_parser::{ParseOptions, Parser};
 use oxc_semantic::SemanticBuilder;
 use oxc_span::SourceType;
 
+use super::nesting::nested_deeper_than;
 use crate::source::Span;
 
 /// A place that keeps a script from running.
@@ -15,16 +16,16 @@ pub struct ScriptFlaw {
     pub message: String,
     /// Where; `None` where the script as a whole cannot be read.
     pub span: Option<Span>,
+    /// Whether it is no mistake, and only too much to be read here: a browser may run it.
+    pub is_too_much: bool,
 }
 
-/// Brackets nested more deeply than this are nobody's script; the parser, which goes down a
-/// level for each, is not sent there.
-const DEEPEST: usize = 1500;
-/// The stack of the thread that parses: a part for any script, and a part for each byte of it,
-/// since a chain of operators goes down a level for each of them.
-const STACK_BYTES: usize = 64 << 20;
-const STACK_BYTES_PER_BYTE: usize = 2048;
-const STACK_BYTES_MOST: usize = 1 << 30;
+/// Scripts nested more deeply than this are not parsed. Browsers stop sooner, but for chains of
+/// operators, which they parse in a loop: Chromium takes some 3,000 brackets, or 15,000 `!` in a row.
+const DEEPEST: usize = 20_000;
+/// The stack of the thread that parses: a part for any script, and a part for each level.
+const STACK_BYTES: usize = 16 << 20;
+const STACK_BYTES_PER_LEVEL: usize = 20 << 10;
 
 /// What keeps a classic script from running (its early errors, ECMA-262 17), in the order of the
 /// text. Any text gets an answer.
@@ -75,11 +76,11 @@ pub(super) fn with_program_as<T: Send>(
     kind: ScriptKind,
     then: impl for<'a> FnOnce(&'a Program<'a>, Vec<ScriptFlaw>) -> T + Send,
 ) -> Result<T, ScriptFlaw> {
-    if let Some(at) = too_deep(text) {
-        let message = "brackets are nested too deeply to be read".to_owned();
-        return Err(ScriptFlaw { message, span: Some(Span::new(at, at + 1)) });
+    if let Some(at) = nested_deeper_than(text, DEEPEST) {
+        let message = "it is nested too deeply to be read".to_owned();
+        return Err(ScriptFlaw { message, span: Some(Span::new(at, at + 1)), is_too_much: true });
     }
-    let stack = (STACK_BYTES + text.len().saturating_mul(STACK_BYTES_PER_BYTE)).min(STACK_BYTES_MOST);
+    let stack = STACK_BYTES + text.len().min(DEEPEST) * STACK_BYTES_PER_LEVEL;
     let parse = || {
         let allocator = Allocator::default();
         let options = ParseOptions {
@@ -97,7 +98,8 @@ pub(super) fn with_program_as<T: Send>(
     };
     std::thread::scope(|scope| {
         let thread = std::thread::Builder::new().stack_size(stack).spawn_scoped(scope, parse);
-        let failed = |message: &str| ScriptFlaw { message: message.to_owned(), span: None };
+        let failed =
+            |message: &str| ScriptFlaw { message: message.to_owned(), span: None, is_too_much: true };
         match thread {
             Ok(thread) => thread.join().map_err(|_| failed("it cannot be read")),
             Err(error) => Err(failed(&format!("it cannot be read: {error}"))),
@@ -110,28 +112,12 @@ pub(super) fn flaw_of(diagnostic: &oxc_diagnostics::OxcDiagnostic) -> ScriptFlaw
         .labels
         .first()
         .map(|label| Span::new(label.offset() as usize, label.offset() as usize + label.len() as usize));
-    ScriptFlaw { message: diagnostic.message.to_string(), span }
-}
-
-/// The first bracket past the deepest level, counted in the plain text: brackets in strings count
-/// too, which makes this a bound and no measure.
-fn too_deep(text: &str) -> Option<usize> {
-    let mut depth = 0usize;
-    for (at, byte) in text.bytes().enumerate() {
-        match byte {
-            b'(' | b'[' | b'{' => depth += 1,
-            b')' | b']' | b'}' => depth = depth.saturating_sub(1),
-            _ => {}
-        }
-        if depth > DEEPEST {
-            return Some(at);
-        }
-    }
-    None
+    ScriptFlaw { message: diagnostic.message.to_string(), span, is_too_much: false }
 }
 
 #[cfg(test)]
 mod tests {
+    use super::super::facts::facts;
     use super::*;
 
     #[test]
@@ -155,8 +141,17 @@ mod tests {
 
     #[test]
     fn scripts_made_to_exhaust_a_parser_get_an_answer() {
-        for unit in ["(", "[", "{", "!", "a?", "a=>", "a=", "-", "`${", "new ", "x.y(", "if(a)"] {
-            syntax_flaws(&unit.repeat(20_000));
+        for unit in [
+            "(", "[", "{", "!", "a?", "a?b:", "a=>", "a=", "-", "`${", "new ", "x.y(", "if(a)",
+            "if(a){}else ", "class extends ", "while(a)", "a:", "a+", "a.b", "a()", "a``", "await ",
+            "yield ", "function f(){", "(class extends ", "{a:", "a??", "a**", "[...", "async()=>", "({a:",
+            "for(;;)", "a,", "a&&",
+        ] {
+            for many in [DEEPEST / 3, DEEPEST * 3] {
+                let text = unit.repeat(if unit == "yield " { many / 25 } else { many });
+                facts(&text, ScriptKind::Classic, &[]);
+                facts(&text, ScriptKind::Confined, &[]);
+            }
         }
     }
 }

@@ -153,7 +153,9 @@ impl PageStep {
         self.timing.execution != Execution::Never
             && match &self.code {
                 StepCode::Sheet => false,
-                StepCode::Script(script) => script.has_unknown_imports,
+                StepCode::Script(script) => {
+                    script.has_unknown_imports || self.all_facts().any(ScriptFacts::is_unread)
+                }
                 StepCode::Unread(kind) => *kind == CodeKind::Script,
             }
     }

@@ -75,7 +75,7 @@ pub(crate) fn declared_families(property: &str, value: &str) -> Option<(Vec<Stri
 }
 
 /// In the value of `font`, where the families begin: after the size and its line height.
-fn families_start(value: &str) -> Option<usize> {
+pub(super) fn families_start(value: &str) -> Option<usize> {
     const SIZES: &[&str] = &[
         "xx-small", "x-small", "small", "medium", "large", "x-large", "xx-large", "xxx-large", "smaller",
         "larger", "normal",

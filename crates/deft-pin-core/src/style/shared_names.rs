@@ -7,6 +7,7 @@ use rustc_hash::FxHashSet;
 
 use super::at_rule::AtRuleKind;
 use super::edit::Edit;
+use super::fonts::families_start;
 use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet};
 use crate::source::Span;
 
@@ -107,20 +108,26 @@ fn scan(
     }
 }
 
-/// The names of the families in a value, by its parts: words in a row are one name.
-fn families(words: &[Word]) -> Vec<(String, Span, bool)> {
-    let mut found: Vec<(String, Span, bool, usize)> = Vec::new();
-    for word in words.iter().filter(|word| word.functions.is_empty()) {
-        match found.last_mut() {
-            Some((name, span, false, part)) if *part == word.part && !word.is_string => {
-                name.push(' ');
-                name.push_str(&word.name);
-                span.end = word.span.end;
-            }
-            _ => found.push((word.name.clone(), word.span, word.is_string, word.part)),
+/// The families in a value, by its parts: words in a row are one name, a string is one alone.
+fn families(words: &[Word]) -> Vec<&[Word]> {
+    let mut found = Vec::new();
+    let mut rest = words;
+    while let Some(first) = rest.first() {
+        let goes_on = |word: &&Word| {
+            !first.is_string && !word.is_string && word.functions.is_empty() && word.part == first.part
+        };
+        let length = 1 + rest[1..].iter().take_while(goes_on).count();
+        if first.functions.is_empty() {
+            found.push(&rest[..length]);
         }
+        rest = &rest[length..];
     }
-    found.into_iter().map(|(name, span, is_string, _)| (name, span, is_string)).collect()
+    found
+}
+
+/// The name that words in a row are.
+fn joined(words: &[Word]) -> String {
+    words.iter().map(|word| word.name.as_str()).collect::<Vec<_>>().join(" ")
 }
 
 /// What the first word of a container query's prelude may be beside a name.
@@ -179,7 +186,7 @@ impl Work<'_> {
                 }
             }
             (AtRuleKind::FontFace, _) => {
-                for (name, ..) in self.face(at) {
+                for name in self.face(at) {
                     self.define(Kind::Font, &name.to_lowercase());
                 }
             }
@@ -187,12 +194,13 @@ impl Work<'_> {
         }
     }
 
-    fn face(&self, at: &AtRule) -> Vec<(String, Span, bool)> {
+    fn face(&self, at: &AtRule) -> Vec<String> {
         let own = at.block.iter().flat_map(|block| &block.items).find_map(|item| match item {
             Item::Declaration(own) if own.name.eq_ignore_ascii_case("font-family") => Some(own),
             _ => None,
         });
-        own.map(|own| families(&words(self.slice(own.value), own.value.start as usize))).unwrap_or_default()
+        let named = own.map(|own| words(self.slice(own.value), own.value.start as usize)).unwrap_or_default();
+        families(&named).into_iter().map(joined).collect()
     }
 
     fn rule(&mut self, rule: &Rule) {
@@ -258,9 +266,12 @@ impl Work<'_> {
         let bare = name.strip_prefix("-webkit-").unwrap_or(&name);
         match bare {
             "font-family" | "font" => {
-                for (family, span, is_string) in families(&all) {
-                    self.family(&family, span, is_string);
-                }
+                // In the shorthand they stand behind the size.
+                let value = self.slice(own.value);
+                let start = if bare == "font" { families_start(value).unwrap_or_default() } else { 0 };
+                let behind = |word: &Word| word.span.start as usize >= own.value.start as usize + start;
+                let first = all.iter().position(behind).unwrap_or(all.len());
+                families(&all[first..]).into_iter().for_each(|family| self.family(family));
             }
             _ if is_container(bare) => {
                 for word in container_words(self.slice(own.value), own.value.start as usize) {
@@ -291,24 +302,15 @@ impl Work<'_> {
         }
     }
 
-    /// A family of one or more words; in the shorthand its first words may be something else.
-    fn family(&mut self, family: &str, span: Span, is_string: bool) {
-        let lower = family.to_lowercase();
-        let known = self.defined.iter().filter(|(kind, _)| *kind == Kind::Font).map(|(_, name)| name);
-        let own = known.filter(|name| lower == **name || !is_string && lower.ends_with(&format!(" {name}")));
-        let Some(own) = own.max_by_key(|name| name.len()).cloned() else { return };
-        let written = self.slice(span);
-        let start = if is_string { span.start } else { span.end - own.len().min(written.len()) as u32 };
-        // Escapes and blanks in between make it another text than its name: then all of it goes.
-        let start = if !is_string && self.slice(Span { start, end: span.end }).to_lowercase() != own {
-            span.start
-        } else {
-            start
-        };
-        let shown = &family[family.len().saturating_sub(own.len())..];
-        let mut text = String::new();
-        let _ = serialize_string(&format!("{} {shown}", self.pin), &mut text);
-        self.edits.push(Edit { span: Span { start, end: span.end }, text });
+    /// A family of one or more words.
+    fn family(&mut self, family: &[Word]) {
+        let name = joined(family);
+        let (Some(first), Some(last)) = (family.first(), family.last()) else { return };
+        if self.has(Kind::Font, &name.to_lowercase()) {
+            let mut text = String::new();
+            let _ = serialize_string(&format!("{} {name}", self.pin), &mut text);
+            self.edits.push(Edit { span: Span { start: first.span.start, end: last.span.end }, text });
+        }
     }
 
     fn rename(&mut self, word: &Word) {
@@ -399,6 +401,10 @@ mod tests {
                 "a{animation:turn 1s;font-family:Sorrel;color:var(--deep)}",
             ),
             ("@keyframes kept{} a{animation:kept 1s}", "@keyframes kept{} a{animation:kept 1s}"),
+            (
+                "@font-face{font-family:ẞ  é} a{font:1em Ünter  ẞ\té,ẞ é;font-family:'ß é',Ünter\n\nẞ é} b{font:small ẞ  é}",
+                "@font-face{font-family:\"p ẞ é\"} a{font:1em Ünter  ẞ\té,\"p ẞ é\";font-family:\"p ß é\",Ünter\n\nẞ é} b{font:small \"p ẞ é\"}",
+            ),
         ];
         for (text, expected) in table {
             let edits = renames(text, &Sheet::parse(text), "p", &["kept".to_owned()]);
