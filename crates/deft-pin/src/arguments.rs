@@ -359,6 +359,9 @@ pub struct Check {
     /// What counts as a failure.
     #[command(flatten)]
     pub fail_on: FailOn,
+    /// Tells every finding, however many of one kind there are in a file.
+    #[arg(long)]
+    pub all: bool,
 }
 
 /// `build`
@@ -393,6 +396,9 @@ pub struct Build {
     /// What counts as a failure.
     #[command(flatten)]
     pub fail_on: FailOn,
+    /// Tells every finding, however many of one kind there are in a file.
+    #[arg(long)]
+    pub all: bool,
 }
 
 impl Build {
@@ -406,6 +412,7 @@ impl Build {
             anyway: false,
             format: Format::Text,
             fail_on: FailOn { fail_on: "error".to_owned() },
+            all: false,
         }
     }
 }

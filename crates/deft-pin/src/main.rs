@@ -7,6 +7,7 @@ mod arguments;
 mod asked;
 mod building;
 mod commands;
+mod disk;
 mod exit;
 mod folder;
 mod outcome;
@@ -20,9 +21,18 @@ use clap::Parser as _;
 use arguments::{Arguments, Command};
 use exit::Exit;
 
+/// Sets up as many threads as there are cores; where none are to be had, this one does it all.
+fn prepare_threads() {
+    if rayon::ThreadPoolBuilder::new().build_global().is_err() {
+        // It fails only where there are threads already, which are then the ones to use.
+        let _ = rayon::ThreadPoolBuilder::new().num_threads(1).use_current_thread().build_global();
+    }
+}
+
 fn main() -> std::process::ExitCode {
     let arguments = Arguments::parse();
     output::prepare(&arguments.common);
+    prepare_threads();
     let common = &arguments.common;
     let done = match &arguments.command {
         Command::Demo(command) => commands::demo::run(common, command),

@@ -6,6 +6,7 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, Result, bail};
 use deft_pin_core::board::Board;
 use deft_pin_core::code::PageId;
+use deft_pin_core::markup::excess;
 use deft_pin_core::site::{Page, ParsedPage, Site};
 use deft_pin_core::source::{FilePath, Files as _, nearest, utf8_text};
 use rayon::prelude::*;
@@ -153,7 +154,13 @@ impl Project {
         let file = &self.site.pages[page].file;
         debug!("reading the page {file}");
         let bytes = self.folder.read(&self.site.path_of(file));
-        bytes.with_context(|| format!("the page `{file}` cannot be read"))
+        let bytes = bytes.with_context(|| format!("the page `{file}` cannot be read"))?;
+        if let Some(what) = excess(&bytes) {
+            bail!(
+                "the page `{file}` has {what}, which is too much to be looked into; take it out of the site's folder"
+            );
+        }
+        Ok(bytes)
     }
 
     /// Reads and parses a page, and does something with it.

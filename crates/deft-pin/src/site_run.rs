@@ -2,7 +2,7 @@
 //! on all cores. Facts come in the order of the site and are folded as they come, so that memory
 //! holds what differs, not all pages.
 
-use std::fs;
+use std::fs::{self, File};
 use std::io;
 use std::path::Path;
 
@@ -12,9 +12,11 @@ use deft_pin_core::code::PageId;
 use deft_pin_core::emit::{Embedding, Emitter, OutputFiles};
 use deft_pin_core::page::SiteContext;
 use deft_pin_core::plan::Plan;
+use deft_pin_core::source::FilePath;
 use rayon::prelude::*;
 use tracing::debug;
 
+use crate::disk::in_folder;
 use crate::output::Progress;
 use crate::project::Project;
 
@@ -97,7 +99,7 @@ impl SiteRun<'_> {
         let file = &self.project.site.pages[id].file;
         if !checker.is_for(id) {
             debug!("no pin is for the page {file}");
-            self.copy(file.as_str())?;
+            self.copy(file)?;
             return Ok(PageOutcome::default());
         }
         let bytes = self.project.read(id)?;
@@ -140,35 +142,28 @@ impl SiteRun<'_> {
         let bar = progress.bar("other files", others.len());
         others.par_iter().try_for_each(|file| {
             bar.inc(1);
-            self.copy(file.as_str())
+            self.copy(file)
         })?;
         bar.finish_and_clear();
         Ok(())
     }
 
-    fn copy(&self, file: &str) -> Result<()> {
-        let Some(target) = self.into.map(|into| into.join(file)) else { return Ok(()) };
-        let source = self.project.site_path().join(file);
-        in_folder(&target, |target| fs::copy(&source, target).map(drop))
-            .with_context(|| format!("`{file}` cannot be copied"))
+    fn copy(&self, file: &FilePath) -> Result<()> {
+        let Some(target) = self.into.map(|into| into.join(file.as_str())) else { return Ok(()) };
+        let project = self.project;
+        let failed = || format!("`{file}` cannot be copied");
+        let source = project.folder.open_file(&project.site.path_of(file)).with_context(failed)?;
+        let copy = |target: &Path| {
+            let mut copied = File::create(target)?;
+            io::copy(&mut &source, &mut copied)?;
+            copied.set_permissions(source.metadata()?.permissions())
+        };
+        in_folder(&target, copy).with_context(failed)
     }
 
     fn write(&self, file: &str, bytes: &[u8]) -> Result<()> {
         let Some(target) = self.into.map(|into| into.join(file)) else { return Ok(()) };
         in_folder(&target, |target| fs::write(target, bytes))
             .with_context(|| format!("`{file}` cannot be written"))
-    }
-}
-
-/// Does something with a file; where its folder is missing, makes that and does it again.
-pub fn in_folder(target: &Path, act: impl Fn(&Path) -> io::Result<()>) -> io::Result<()> {
-    match act(target) {
-        Err(error) if error.kind() == io::ErrorKind::NotFound => {
-            if let Some(folder) = target.parent() {
-                fs::create_dir_all(folder)?;
-            }
-            act(target)
-        }
-        done => done,
     }
 }

@@ -9,9 +9,16 @@ use crate::site::PagePath;
 /// A URL pattern for the paths of pages: `/piers/*`, `/journal/:year/`, `/fares.html`.
 pub struct PagePattern {
     text: String,
-    pattern: UrlPattern,
-    /// The one path that a pattern without wildcards matches, as a URL has it.
-    literal: Option<String>,
+    kind: Kind,
+}
+
+/// A pattern by how it is matched. Most are plain, and a board may have thousands of them: only the
+/// others become expressions.
+enum Kind {
+    /// Texts with any text between one and the next.
+    Plain(Vec<String>),
+    /// Everything that the standard has.
+    Full(Box<UrlPattern>),
 }
 
 impl PagePattern {
@@ -23,12 +30,14 @@ impl PagePattern {
         if !text.starts_with(['/', '*', ':', '{', '(']) {
             return Err("has to start with `/`, as the paths of pages do".to_owned());
         }
+        if is_plain(text) {
+            let parts = text.split('*').map(str::to_owned).collect();
+            return Ok(PagePattern { text: text.to_owned(), kind: Kind::Plain(parts) });
+        }
         let init = UrlPatternInit { pathname: Some(text.to_owned()), ..UrlPatternInit::default() };
         let pattern = UrlPattern::<regex::Regex>::parse(init, UrlPatternOptions::default())
             .map_err(|error| format!("cannot be read: {error}"))?;
-        let plain = !text.contains(['*', ':', '{', '}', '(', ')', '?', '+', '\\', '#', '%']);
-        let literal = plain.then(|| pattern.pathname().to_owned());
-        Ok(PagePattern { text: text.to_owned(), pattern, literal })
+        Ok(PagePattern { text: text.to_owned(), kind: Kind::Full(Box::new(pattern)) })
     }
 
     /// The pattern as it was written.
@@ -43,11 +52,34 @@ impl PagePattern {
 
     /// Whether the pattern matches the path of a URL.
     pub fn matches_url(&self, url: &url::Url) -> bool {
-        match &self.literal {
-            Some(literal) => url.path() == literal,
-            None => self.pattern.test(UrlPatternMatchInput::Url(url.clone())).unwrap_or(false),
+        match &self.kind {
+            Kind::Plain(parts) => has_parts(url.path(), parts),
+            Kind::Full(pattern) => pattern.test(UrlPatternMatchInput::Url(url.clone())).unwrap_or(false),
         }
     }
+}
+
+/// Whether a pattern has nothing but wildcards and what a URL writes as it is.
+fn is_plain(text: &str) -> bool {
+    let is_kept = |c: char| c.is_ascii_alphanumeric() || "/_-.~*".contains(c);
+    text.starts_with('/')
+        && text.chars().all(is_kept)
+        && !text.contains("**")
+        && !text.split(['/', '*']).any(|segment| matches!(segment, "." | ".."))
+}
+
+/// Whether a text has these parts one after the other, from its beginning to its end.
+fn has_parts(text: &str, parts: &[String]) -> bool {
+    let Some((first, others)) = parts.split_first() else { return false };
+    let Some((last, middle)) = others.split_last() else { return text == first };
+    let Some(mut rest) = text.strip_prefix(first.as_str()) else { return false };
+    for part in middle {
+        match rest.find(part.as_str()) {
+            Some(at) => rest = &rest[at + part.len()..],
+            None => return false,
+        }
+    }
+    rest.ends_with(last.as_str())
 }
 
 impl fmt::Debug for PagePattern {
@@ -61,6 +93,7 @@ mod tests {
     use super::*;
     use crate::site::Page;
     use crate::source::FilePath;
+    use proptest::prelude::*;
 
     #[test]
     fn patterns_are_those_of_the_standard() {
@@ -85,6 +118,18 @@ mod tests {
         }
         for bad in ["fares.html", "/(", "/{a", "/:a:a"] {
             assert!(PagePattern::parse(bad).is_err(), "{bad}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn plain_patterns_match_what_the_standard_says(pattern in "/[ab./*-]{0,7}", path in "/[ab./-]{0,9}") {
+            prop_assume!(is_plain(&pattern));
+            let url = url::Url::parse(&format!("https://site.example{path}")).unwrap();
+            let init = UrlPatternInit { pathname: Some(pattern.clone()), ..UrlPatternInit::default() };
+            let full = UrlPattern::<regex::Regex>::parse(init, UrlPatternOptions::default()).unwrap();
+            let expected = full.test(UrlPatternMatchInput::Url(url.clone())).unwrap();
+            prop_assert_eq!(PagePattern::parse(&pattern).unwrap().matches_url(&url), expected);
         }
     }
 }

@@ -49,6 +49,10 @@ pub struct MissingName {
 /// How many of the pages that say the same are asked: pages of one type have much the same names.
 pub(super) const ASKED_PAGES: usize = 64;
 
+/// How much a page is asked at most. Findings past that go without an explanation: there are more of
+/// them than anybody reads.
+const MOST_QUESTIONS: usize = 1000;
+
 /// What is asked, page by page.
 #[derive(Clone, Debug, Default)]
 pub struct Questions(BTreeMap<PageId, BTreeSet<Question>>);
@@ -61,7 +65,10 @@ impl Questions {
 
     /// Asks one page.
     pub(super) fn ask(&mut self, page: PageId, question: Question) {
-        self.0.entry(page).or_default().insert(question);
+        let asked = self.0.entry(page).or_default();
+        if asked.len() < MOST_QUESTIONS {
+            asked.insert(question);
+        }
     }
 
     /// The pages that are asked something, in the order of the site, with what they are asked.
@@ -132,7 +139,7 @@ pub(super) fn explain(page: &PageAnalysis<'_>, question: Question) -> Option<Exp
         }
         Question::MissingMatch(pin, number) => {
             let style = plan.pins[pin].style.as_ref()?;
-            let written = &style.selectors().nth(number as usize)?.written;
+            let written = &style.selector(number)?.written;
             let mut found = missing(page, std::slice::from_ref(written));
             if found.name.is_none() && plan.board.pins[pin].within.is_some() {
                 let mut matcher = Matcher::new();

@@ -23,7 +23,7 @@ impl Place {
     /// A span of a text that is in a file.
     pub fn new(file: &FilePath, text: &SourceText, span: Span) -> Self {
         let file = text.file(span.start).unwrap_or(file).clone();
-        let (start, end) = (text.position(span.start), text.position(span.end));
+        let (start, end) = text.positions(span);
         Place { file, span: text.own_span(span), start, end }
     }
 }
@@ -64,7 +64,7 @@ impl Finding {
         Finding {
             code,
             severity: code.severity(),
-            message: message.into(),
+            message: shortened(message.into()),
             help: None,
             pin: None,
             place,
@@ -79,7 +79,7 @@ impl Finding {
     }
 
     pub(super) fn help(mut self, help: impl Into<String>) -> Self {
-        self.help = Some(help.into());
+        self.help = Some(shortened(help.into()));
         self
     }
 
@@ -94,9 +94,22 @@ impl Finding {
     }
 
     pub(super) fn related(mut self, message: impl Into<String>, place: Place) -> Self {
-        self.related.push(Related { message: message.into(), place });
+        self.related.push(Related { message: shortened(message.into()), place });
         self
     }
+}
+
+/// The most bytes that a sentence keeps: a name in it may be as long as a file.
+const LONGEST: usize = 1200;
+
+/// A sentence with its middle left out where it is too long: how it begins and ends says the most.
+fn shortened(text: String) -> String {
+    if text.len() <= LONGEST {
+        return text;
+    }
+    let (head, tail) =
+        (text.floor_char_boundary(LONGEST / 2), text.ceil_char_boundary(text.len() - LONGEST / 2));
+    format!("{} … {}", &text[..head], &text[tail..])
 }
 
 /// `1 page`, `2 pages`.

@@ -27,6 +27,9 @@ impl Family for Sheets {
             findings.extend(style.losses.iter().map(|loss| sheet.dropped(loss)));
             sheet.bad_selectors(findings);
             sheet.not_confined(findings);
+            if let Some(rules) = input.context.sheets.of_pin(pin) {
+                findings.extend(rules.too_many.iter().map(|span| sheet.too_many(rules.own_span(*span))));
+            }
             let name = input.pin_name(pin);
             findings[first..].iter_mut().for_each(|finding| finding.pin = Some(name.to_owned()));
         }
@@ -108,6 +111,14 @@ impl OneSheet<'_> {
             let help = "import a file beside the board, before any rule; what is on another host can be a library that the pin needs";
             findings.push(Finding::new(Code::NotConfined, self.place(import.span), message).help(help));
         }
+    }
+
+    fn too_many(&self, span: Span) -> Finding {
+        let message =
+            "this comes to more selectors than are looked into: what its rules do is not known here";
+        Finding::new(Code::Unread, self.place(span), message.to_owned())
+            .severity(Severity::Warning)
+            .help("lists of selectors in lists multiply; a class of its own for what they match is shorter")
     }
 
     fn refused(&self, refused: &NotConfined, severity: Severity, follows: &str) -> Finding {

@@ -1,6 +1,8 @@
 //! The proof that what was put into an odd page stands where it is meant to: the new page is
 //! parsed, and its tree is looked at.
 
+use std::ops::Range;
+
 use html5ever::local_name;
 
 use super::tags::is_placed;
@@ -8,10 +10,20 @@ use crate::markup::{ElementRef, Origin, Slot, parse};
 use crate::plan::Placement;
 
 /// The slots whose placements do not stand where they are meant to; none, if all is well.
-pub(super) fn stands_as_meant(bytes: &[u8], placements: &[Placement]) -> Vec<Slot> {
-    let (_, document) = parse(bytes);
+/// `inserted` are the places of the page that were put in.
+pub(super) fn stands_as_meant(
+    bytes: &[u8],
+    placements: &[Placement],
+    inserted: &[Range<usize>],
+) -> Vec<Slot> {
+    let (decoded, document) = parse(bytes);
     let elements: Vec<ElementRef<'_>> = document.elements().collect();
-    let is_own = |element: &&ElementRef<'_>| is_placed(**element);
+    // A page may have such elements by itself, from an earlier build.
+    let is_put_in = |element: ElementRef<'_>| {
+        let start = decoded.origin(element.data().start()) as usize;
+        is_placed(element) && inserted.iter().any(|range| range.contains(&start))
+    };
+    let is_own = |element: &&ElementRef<'_>| is_put_in(**element);
     let placed: Vec<ElementRef<'_>> = elements.iter().filter(is_own).copied().collect();
     let all_slots = || {
         Slot::ALL
@@ -44,7 +56,7 @@ pub(super) fn stands_as_meant(bytes: &[u8], placements: &[Placement]) -> Vec<Slo
         && elements
             .iter()
             .filter(|e| e.id > first.id)
-            .any(|e| !is_placed(*e) && !runs_on(*e) && body.is_some_and(|body| e.is_within(body)))
+            .any(|e| !is_put_in(*e) && !runs_on(*e) && body.is_some_and(|body| e.is_within(body)))
     {
         wrong.push(Slot::Foot);
     }
@@ -53,7 +65,7 @@ pub(super) fn stands_as_meant(bytes: &[u8], placements: &[Placement]) -> Vec<Slo
         && elements
             .iter()
             .take_while(|e| **e != last)
-            .any(|e| *e != body && e.is_within(body) && !is_placed(*e))
+            .any(|e| *e != body && e.is_within(body) && !is_put_in(*e))
     {
         wrong.push(Slot::BodyStart);
     }

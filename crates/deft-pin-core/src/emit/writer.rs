@@ -26,6 +26,22 @@ struct State {
     closed_at: Option<u32>,
 }
 
+/// Bytes of ISO-2022-JP in ASCII, whatever set of characters holds where they are put; behind them
+/// that one holds again (Encoding, "ISO-2022-JP decoder").
+fn unshifted(insertion: Vec<u8>, bytes: &[u8], at: usize) -> Vec<u8> {
+    const ASCII: &[u8] = b"\x1b(B";
+    let sets: [&[u8]; 5] = [ASCII, b"\x1b(J", b"\x1b(I", b"\x1b$@", b"\x1b$B"];
+    let before = &bytes[..at.min(bytes.len())];
+    let escapes = memchr::memrchr_iter(0x1b, before);
+    let set = escapes.filter_map(|escape| sets.iter().find(|set| before[escape..].starts_with(set))).next();
+    match set {
+        None | Some(&ASCII) => insertion,
+        // Another escape right behind would be an error.
+        Some(_) if bytes.get(at) == Some(&0x1b) => [ASCII, &insertion].concat(),
+        Some(set) => [ASCII, &insertion, set].concat(),
+    }
+}
+
 /// How far into a page a browser looks for its encoding (HTML, "prescan a byte stream to determine
 /// its encoding").
 const PRESCAN_BYTES: u32 = 1024;
@@ -54,6 +70,7 @@ impl<'w> Writer<'w> {
             return Err(Refused(lacking));
         }
         let mut out = Vec::with_capacity(bytes.len() + 256 * placements.len());
+        let mut inserted = Vec::new();
         let mut done = 0;
         let mut state = State::default();
         for slot in wanted {
@@ -63,9 +80,13 @@ impl<'w> Writer<'w> {
             let insertion = gap(slot)
                 .zip(elements)
                 .and_then(|(gap, elements)| Some((gap, self.insertion(slot, gap, &elements, &mut state)?)));
-            let Some((gap, insertion)) = insertion else { return Err(Refused(vec![slot])) };
+            let Some((gap, mut insertion)) = insertion else { return Err(Refused(vec![slot])) };
             let at = self.decoded.origin(self.place(slot, gap, insertion.len())) as usize;
+            if self.decoded.encoding() == encoding_rs::ISO_2022_JP {
+                insertion = unshifted(insertion, bytes, at);
+            }
             out.extend_from_slice(bytes.get(done..at).unwrap_or_default());
+            inserted.push(out.len()..out.len() + insertion.len());
             out.extend_from_slice(&insertion);
             done = at.max(done);
         }
@@ -73,7 +94,7 @@ impl<'w> Writer<'w> {
         if self.document.slots().plain() {
             return Ok(out);
         }
-        let wrong = stands_as_meant(&out, placements);
+        let wrong = stands_as_meant(&out, placements, &inserted);
         if wrong.is_empty() { Ok(out) } else { Err(Refused(wrong)) }
     }
 

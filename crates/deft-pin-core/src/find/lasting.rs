@@ -10,7 +10,7 @@ use super::candidates::{
 use super::index::PageIndex;
 use super::quality::{NameQuality, quality};
 use super::reason::Reason;
-use crate::markup::{ElementRef, NamedPart, Names, Selector, names_in};
+use crate::markup::{ElementRef, NamedPart, Names, Selector, names_in, selectors_in};
 
 /// A selector that matches one element of a page and nothing else there.
 #[derive(Clone, Debug)]
@@ -292,12 +292,8 @@ fn weigh(selector: &Selector, found: &mut Vec<Reason>) {
     for component in selector.iter_raw_match_order() {
         match component {
             Component::Combinator(selectors::parser::Combinator::Child) => children += 1,
-            Component::Is(list) | Component::Where(list) | Component::Negation(list) => {
-                inner.extend(list.slice());
-            }
-            Component::Has(list) => inner.extend(list.iter().map(|relative| &relative.selector)),
             component if counts_siblings(component) => add(Reason::Position),
-            _ => {}
+            component => inner.extend(selectors_in(component)),
         }
     }
     if children >= CHAIN {

@@ -79,6 +79,28 @@ fn collect(selector: &Selector, names: &mut Vec<NamedPart>) {
     }
 }
 
+/// The selectors inside of a part of a selector: those in `:is()`, `:not()`, `:has()` and the like.
+pub(crate) fn selectors_in(component: &Component<Names>) -> Vec<&Selector> {
+    match component {
+        Component::Is(list) | Component::Where(list) | Component::Negation(list) => {
+            list.slice().iter().collect()
+        }
+        Component::Has(list) => list.iter().map(|relative| &relative.selector).collect(),
+        Component::NthOf(nth) => nth.selectors().iter().collect(),
+        Component::Slotted(inner) | Component::Host(Some(inner)) => vec![inner],
+        _ => Vec::new(),
+    }
+}
+
+/// How often `&` stands in a selector.
+pub(crate) fn parent_uses(selector: &Selector) -> usize {
+    let of_part = |component: &Component<Names>| match component {
+        Component::ParentSelector => 1,
+        inner => selectors_in(inner).into_iter().map(parent_uses).sum(),
+    };
+    selector.iter_raw_match_order().map(of_part).sum()
+}
+
 /// The addresses in `[href="…"]` that have to be on a page for the selector to match anything there,
 /// those in `:has()` among them.
 pub fn addresses_in(selector: &Selector) -> Vec<&str> {

@@ -4,6 +4,7 @@
 mod anatomy;
 mod ancestor_filter;
 mod document;
+mod excess;
 mod matching;
 mod parse;
 mod reading;
@@ -13,8 +14,10 @@ mod sink;
 mod slots;
 
 pub use anatomy::{NamedPart, addresses_in, key_of, names_in};
+pub(crate) use anatomy::{parent_uses, selectors_in};
 pub use ancestor_filter::{AncestorFilter, AskedAncestors};
 pub use document::{Attribute, Document, Element, ElementRef, Node, NodeData, NodeId, Origin};
+pub use excess::excess;
 pub use html5ever::{LocalName, Namespace, QualName, local_name, ns};
 pub use matching::{Matcher, State};
 pub use parse::parse;

@@ -12,7 +12,7 @@ use crate::board::{Library, Pin, Spanned};
 use crate::code::{Address, CodeKind, LibraryId, Owner, PinId};
 use crate::markup::Slot;
 use crate::script::{Frame, ScriptFile};
-use crate::source::{FilePath, SourceText, Span, nearest, utf8_text};
+use crate::source::{FileError, FilePath, SourceText, Span, nearest, read_code, utf8_text};
 use crate::style::urls;
 
 /// How a pin's script is confined. One that stands before its target waits for the page.
@@ -61,7 +61,7 @@ impl CodeReader<'_> {
     }
 
     fn read(&mut self, owner: Owner, kind: CodeKind, path: &FilePath, place: Span) -> Option<FileText> {
-        let problem = match self.0.files.read(path) {
+        let problem = match read_code(self.0.files, path) {
             Ok(bytes) => match utf8_text(bytes) {
                 Ok(text) => {
                     if kind == CodeKind::Script {
@@ -74,7 +74,7 @@ impl CodeReader<'_> {
                 Err(error) => Problem::NotUtf8 { owner, place, path: path.clone(), at: error },
             },
             Err(error) => {
-                let nearest = self.nearest(path);
+                let nearest = (error == FileError::Missing).then(|| self.nearest(path)).flatten();
                 Problem::Missing { owner, place, path: path.clone(), error, nearest }
             }
         };
@@ -112,12 +112,10 @@ impl CodeReader<'_> {
 
     /// A file of nearly that name: in the same folder, else of the same name elsewhere.
     fn nearest(&self, path: &FilePath) -> Option<FilePath> {
-        let near = self.0.files.list(&path.folder()).unwrap_or_default();
-        let found = nearest(path.as_str(), near.iter().map(FilePath::as_str));
-        let found = found.and_then(|found| FilePath::parse(found).ok());
-        found.or_else(|| {
-            let all = self.0.files.list(&FilePath::root()).unwrap_or_default();
-            all.into_iter().find(|other| other.name().eq_ignore_ascii_case(path.name()))
-        })
+        let all = self.0.listing.get_or_init(|| self.0.files.list(&FilePath::root()).unwrap_or_default());
+        let folder = path.folder();
+        let beside = all.iter().filter(|other| other.below(&folder).is_some()).map(FilePath::as_str);
+        let found = nearest(path.as_str(), beside).and_then(|found| FilePath::parse(found).ok());
+        found.or_else(|| all.iter().find(|other| other.name().eq_ignore_ascii_case(path.name())).cloned())
     }
 }

@@ -3,12 +3,16 @@
 
 use std::sync::Arc;
 
+use cssparser::{Parser, Token};
+
 use crate::code::{BoardAddress, resolve_beside};
-use crate::source::{FilePath, Files, Fragment, SourceText, Span, utf8_text};
-use crate::style::{Flaw, FlawKind, Import, LayerName, StyleRules, flaws};
+use crate::source::{FilePath, Files, Fragment, SourceText, Span, read_code, utf8_text};
+use crate::style::{AtRuleKind, Flaw, FlawKind, Import, LayerName, Rule, Sheet, StyleRules, flaws};
 
 /// Imports of imports deeper than this are not followed.
 const DEEPEST: usize = 16;
+/// The most files that a sheet may take in: each import of a file counts.
+const MOST: usize = 1000;
 /// The most bytes that a sheet may come to by its imports.
 const LONGEST: usize = 16 << 20;
 
@@ -39,7 +43,8 @@ impl Assembly {
 
     /// The file that a place is from, and the folder that its addresses start from.
     pub(super) fn file_at(&self, at: u32) -> Option<&FilePath> {
-        self.fragments.iter().rev().find(|fragment| fragment.at <= at).map(|piece| &piece.file)
+        let after = self.fragments.partition_point(|fragment| fragment.at <= at);
+        self.fragments[..after].last().map(|fragment| &fragment.file)
     }
 
     fn take(&mut self, files: &dyn Files, path: &FilePath, text: &str, way: &mut Vec<FilePath>) {
@@ -47,7 +52,7 @@ impl Assembly {
         let imports = StyleRules::new(text.to_owned()).imports;
         let mut from = 0;
         for import in &imports {
-            if way.len() > DEEPEST || self.text.len() > LONGEST {
+            if way.len() > DEEPEST || self.imported >= MOST || self.text.len() > LONGEST {
                 break;
             }
             let Some((target, inner)) = local(files, path, import) else { continue };
@@ -82,12 +87,32 @@ fn local(files: &dyn Files, path: &FilePath, import: &Import) -> Option<(FilePat
         BoardAddress::Beside(target, suffix) if suffix.is_empty() => target,
         _ => return None,
     };
-    let text = utf8_text(files.read(&target).ok()?).ok()?;
+    let text = utf8_text(read_code(files, &target).ok()?).ok()?;
     // What is left open would take up what comes after it.
     let is_open = |flaw: &Flaw| !matches!(flaw.kind, FlawKind::BadUrl);
     let is_whole = !flaws(&text).iter().any(is_open);
-    let takes_names = text.trim_start().to_ascii_lowercase().starts_with("@namespace");
-    (is_whole && !takes_names).then_some((target, text))
+    let is_namespace = |rule: &Rule| matches!(rule, Rule::At(at) if at.kind() == AtRuleKind::Namespace);
+    let takes_names = Sheet::parse(&text).rules.iter().any(is_namespace);
+    let end = missing_end(&text);
+    (is_whole && !takes_names).then(|| (target, text + end))
+}
+
+/// What ends a rule that the end of its file ends: there it is over (css-syntax-3, "consume a qualified
+/// rule" and "consume an at-rule"), and before another rule it would take that up.
+fn missing_end(text: &str) -> &'static str {
+    let mut input = Parser::new(text);
+    let mut end = "";
+    while let Ok(token) = input.next() {
+        end = match (token, end) {
+            (Token::CurlyBracketBlock, _) => "",
+            (Token::Semicolon, "\n;") => "",
+            (Token::AtKeyword(_), "") => "\n;",
+            (Token::CDO | Token::CDC, "") => "",
+            (_, "") => "\n{}",
+            (_, open) => open,
+        };
+    }
+    end
 }
 
 /// The at-rules that stand around what is imported.
@@ -102,4 +127,53 @@ fn headers(import: &Import) -> Vec<String> {
         headers.push(format!("@layer {}", names.join(".")).trim_end().to_owned());
     }
     headers
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::source::MemoryFiles;
+
+    #[test]
+    fn a_rule_that_the_end_of_its_file_ends_takes_up_nothing() {
+        // The end of the imported sheet, and what has to stand behind it.
+        let table = [
+            ("p{}", ""),
+            ("@layer x", "\n;"),
+            ("@layer x;", ""),
+            ("@layer x /* y */ ", "\n;"),
+            ("@media screen", "\n;"),
+            ("@media screen{p{}}", ""),
+            (".broken", "\n{}"),
+            (".broken;", "\n{}"),
+            (".broken; .next", "\n{}"),
+            ("p{} .broken", "\n{}"),
+            ("@import 'y.css' screen", "\n;"),
+            ("a;{}", ""),
+            ("<!-- -->", ""),
+            ("/* x */", ""),
+            ("@x{} y", "\n{}"),
+            ("", ""),
+        ];
+        for (text, end) in table {
+            assert_eq!(missing_end(text), end, "{text}");
+            let both = format!("{text}{end}\n.next{{color:red}}");
+            let rules = StyleRules::new(both.clone()).rules;
+            let last = rules.last().map(|rule| both[rule.prelude.range()].trim().to_owned());
+            assert_eq!(last.as_deref(), Some(".next"), "{text}");
+        }
+    }
+
+    #[test]
+    fn a_tree_of_imports_is_cut_where_it_has_too_many() {
+        let mut files = MemoryFiles::default();
+        for level in 0..16 {
+            files.insert(&format!("{level}.css"), format!("@import '{}.css';", level + 1).repeat(3));
+        }
+        files.insert("16.css", "p{color:red}");
+        let text = "@import '0.css';";
+        let assembly = Assembly::of(&files, &FilePath::parse("a.css").unwrap(), text);
+        assert_eq!(assembly.imported, MOST);
+        assert!(assembly.into_text().as_str().contains("@import"));
+    }
 }

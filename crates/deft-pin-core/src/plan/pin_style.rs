@@ -5,7 +5,8 @@ use crate::board::Pin;
 use crate::markup::{Selector, SelectorError, parse_selectors};
 use crate::source::Span;
 use crate::style::{
-    AtRuleKind, Edit, Fence, Loss, NotConfined, Rule, Sheet, UrlUse, fence, losses, members, urls,
+    AtRuleKind, Edit, Fence, Loss, MOST_SELECTORS, NotConfined, Rule, Sheet, UrlUse, fence, losses, members,
+    urls,
 };
 
 /// A pin's sheet, read and confined.
@@ -36,6 +37,8 @@ pub struct RuleSelectors {
     pub prelude: Span,
     /// Its complex selectors.
     pub selectors: Vec<FencedSelector>,
+    /// The number of the first of them, counted over the whole sheet.
+    pub first: u32,
 }
 
 /// A complex selector, as it was written and as it is confined to the target.
@@ -81,6 +84,8 @@ impl PinStyle {
             None => Vec::new(),
         };
         let mut fenced = fenced.iter().peekable();
+        let mut first = 0;
+        let mut spare = MOST_SELECTORS;
         for rule in top_rules(&sheet) {
             let written = style.file.text.slice(rule);
             let list = match parse_selectors(written) {
@@ -90,26 +95,39 @@ impl PinStyle {
                     continue;
                 }
             };
+            if spare < list.len() {
+                break;
+            }
+            spare -= list.len();
             let confined = fenced
                 .next_if(|fenced| fenced.prelude == rule)
                 .and_then(|fenced| parse_selectors(&fenced.selectors).ok());
             let confined = confined.unwrap_or_else(|| list.clone());
             let spans = members(written).into_iter().map(|span| span.shifted(rule.start as usize));
             let pairs = list.slice().iter().zip(confined.slice()).zip(spans);
-            let selectors = pairs
+            let selectors: Vec<_> = pairs
                 .map(|((written, fenced), span)| FencedSelector {
                     span,
                     written: written.clone(),
                     fenced: fenced.clone(),
                 })
                 .collect();
-            style.rules.push(RuleSelectors { prelude: rule, selectors });
+            let next = first + selectors.len() as u32;
+            style.rules.push(RuleSelectors { prelude: rule, selectors, first });
+            first = next;
         }
         style
     }
 }
 
 impl PinStyle {
+    /// The complex selector of a number, counted over the whole sheet.
+    pub fn selector(&self, number: u32) -> Option<&FencedSelector> {
+        let after = self.rules.partition_point(|rule| rule.first <= number);
+        let rule = self.rules[..after].last()?;
+        rule.selectors.get((number - rule.first) as usize)
+    }
+
     /// Its complex selectors, in order; places in them are counted over the whole sheet.
     pub fn selectors(&self) -> impl Iterator<Item = &FencedSelector> {
         self.rules.iter().flat_map(|rule| &rule.selectors)

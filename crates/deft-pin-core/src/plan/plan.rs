@@ -56,9 +56,10 @@ impl<'p> CodeSource<'p> {
 impl<'b> Plan<'b> {
     /// Reads what the board names, and puts it in order.
     pub fn new(board: &'b Board, files: &dyn Files) -> Self {
-        let mut reader = CodeReader(AssetReader { files, assets: SheetAssets::new(), problems: Vec::new() });
+        let mut reader = CodeReader(AssetReader::of(files));
         let libraries = board.libraries.map(|(id, library)| reader.library(id, library));
         let pins = board.pins.map(|(id, pin)| reader.pin(id, pin));
+        reader.0.follow();
         let AssetReader { assets: sheet_assets, mut problems, .. } = reader.0;
         let needs = Needs::of(board, &libraries, &pins);
         let (library_order, circles) = ordered(board.libraries.len(), |id| &needs.before[id]);

@@ -1,5 +1,6 @@
 //! Files that sheets load: images, fonts, imported sheets. They go along into the output.
 
+use std::cell::OnceCell;
 use std::collections::BTreeMap;
 
 use super::problem::Problem;
@@ -43,11 +44,34 @@ pub(super) struct AssetReader<'a> {
     pub(super) files: &'a dyn Files,
     pub(super) assets: SheetAssets,
     pub(super) problems: Vec<Problem>,
+    /// Every file beside the board, for the names of those that are not there.
+    pub(super) listing: OnceCell<Vec<FilePath>>,
+    /// Sheets that were loaded, and whose own addresses are still to be followed.
+    waiting: Vec<(Owner, FilePath, String)>,
 }
 
-impl AssetReader<'_> {
-    /// Reads what the addresses of a sheet mean, as far as that is beside the board. Imported
-    /// sheets are followed.
+impl<'a> AssetReader<'a> {
+    pub(super) fn of(files: &'a dyn Files) -> Self {
+        AssetReader {
+            files,
+            assets: SheetAssets::new(),
+            problems: Vec::new(),
+            listing: OnceCell::new(),
+            waiting: Vec::new(),
+        }
+    }
+
+    /// Follows the addresses in the sheets that other sheets load.
+    pub(super) fn follow(&mut self) {
+        while let Some((owner, path, text)) = self.waiting.pop() {
+            let inner = self.load(Sheet { owner, path: &path }, &urls(&text));
+            if let Some(file) = self.assets.get_mut(&path) {
+                file.urls = inner;
+            }
+        }
+    }
+
+    /// Reads what the addresses of a sheet mean, as far as that is beside the board.
     pub(super) fn load(&mut self, sheet: Sheet<'_>, uses: &[UrlUse]) -> Vec<LocalUrl> {
         let mut found = Vec::new();
         for url in uses {
@@ -90,13 +114,7 @@ impl AssetReader<'_> {
         let text = (path.extension().eq_ignore_ascii_case("css"))
             .then(|| String::from_utf8(bytes.clone()).ok())
             .flatten();
-        // In place before its own addresses are followed, so that sheets that import each other end.
         self.assets.insert(path.clone(), SheetAsset { bytes, urls: Vec::new() });
-        if let Some(text) = text {
-            let inner = self.load(Sheet { owner, path }, &urls(&text));
-            if let Some(file) = self.assets.get_mut(path) {
-                file.urls = inner;
-            }
-        }
+        self.waiting.extend(text.map(|text| (owner, path.clone(), text)));
     }
 }

@@ -5,7 +5,7 @@ use oxc_ast_visit::{Visit, walk};
 
 use super::syntax::with_program;
 use crate::source::Span;
-use crate::style::{Edit, apply};
+use crate::style::{Edit, apply, with_backslash};
 
 /// The same script with nothing in it that the tokenizer of a page would take for its end
 /// (`</script`) or for the start of an escaped part (`<!--`): HTML, "restrictions for
@@ -19,8 +19,10 @@ pub fn inline_safe(text: &str) -> Option<String> {
         if !flaws.is_empty() {
             return None;
         }
-        let mut literals = Literals { spans: Vec::new(), raw: Vec::new() };
+        let mut literals = Literals::default();
         literals.visit_program(program);
+        let Literals { spans, patterns, raw } = &mut literals;
+        [spans, patterns, raw].into_iter().for_each(|spans| spans.sort_unstable());
         let edits =
             places.iter().map(|&at| edit_at(text, program, &literals, at)).collect::<Option<Vec<_>>>()?;
         let safe = apply(text, edits);
@@ -39,35 +41,41 @@ fn dangers(text: &str) -> impl Iterator<Item = usize> + '_ {
 }
 
 fn edit_at(text: &str, program: &Program<'_>, literals: &Literals, at: usize) -> Option<Edit> {
-    let inside = |span: &Span| span.range().contains(&at);
-    let comment = program.comments.iter().any(|c| inside(&Span { start: c.span.start, end: c.span.end }));
-    let less_than = Span::new(at, at + 1);
-    if literals.raw.iter().any(inside) {
+    let inside = |spans: &[Span]| {
+        let before = spans.partition_point(|span| span.start as usize <= at);
+        spans[..before].last().is_some_and(|span| at < span.end as usize)
+    };
+    let before = program.comments.partition_point(|comment| comment.span.start as usize <= at);
+    let comment = program.comments[..before].last().filter(|comment| at < comment.span.end as usize);
+    if inside(&literals.raw) {
         // A tag function sees the text as it is written, so no other writing will do.
         return None;
     }
-    if literals.spans.iter().any(inside) {
-        return Some(Edit { span: less_than, text: "\\x3C".to_owned() });
+    // What looks behind itself, `(?<!--`, has to keep its `<`.
+    if inside(&literals.patterns) && text[..at].ends_with("(?") {
+        return Some(Edit { span: Span::new(at + 2, at + 3), text: "\\x2D".to_owned() });
+    }
+    if inside(&literals.spans) || inside(&literals.patterns) {
+        return Some(Edit { span: with_backslash(text, at), text: "\\x3C".to_owned() });
     }
     let opens_comment = text[at..].starts_with("<!--");
     match (comment, opens_comment) {
         // A comment that is opened the old way (ECMA-262 B.1.1), or one in a comment.
-        (_, true) if !comment || starts_comment(program, at) => {
+        (comment, true) if comment.is_none_or(|comment| comment.span.start as usize == at) => {
             Some(Edit { span: Span::new(at, at + 4), text: "//".to_owned() })
         }
-        (true, _) => Some(Edit::insert(Span::at(at + 1).start, "\\")),
+        (Some(_), _) => Some(Edit::insert(Span::at(at + 1).start, "\\")),
         // Less than, and a regular expression.
-        (false, _) => Some(Edit::insert(Span::at(at + 1).start, " ")),
+        (None, _) => Some(Edit::insert(Span::at(at + 1).start, " ")),
     }
 }
 
-fn starts_comment(program: &Program<'_>, at: usize) -> bool {
-    program.comments.iter().any(|comment| comment.span.start as usize == at)
-}
-
 /// The literals in which a character can be written as an escape, and those in which it cannot.
+#[derive(Default)]
 struct Literals {
     spans: Vec<Span>,
+    /// Regular expressions.
+    patterns: Vec<Span>,
     raw: Vec<Span>,
 }
 
@@ -78,7 +86,7 @@ impl<'a> Visit<'a> for Literals {
 
     fn visit_reg_exp_literal(&mut self, literal: &RegExpLiteral<'a>) {
         // The slash that opens a regular expression is no part of what it matches.
-        self.spans.push(Span { start: literal.span.start + 1, end: literal.span.end });
+        self.patterns.push(Span { start: literal.span.start + 1, end: literal.span.end });
     }
 
     fn visit_template_element(&mut self, element: &TemplateElement<'a>) {
@@ -106,6 +114,13 @@ mod tests {
             ("a = /x<\\/b<!--/u", Some("a = /x<\\/b\\x3C!--/u")),
             ("a() // </script> <!--\nb", Some("a() // <\\/script> <\\!--\nb")),
             ("<!-- old\na()", Some("// old\na()")),
+            (r"a('\</script>')", Some(r"a('\x3C/script>')")),
+            (r"a('\\</script>')", Some(r"a('\\\x3C/script>')")),
+            (r"a = /\<!--/.test(b)", Some(r"a = /\x3C!--/.test(b)")),
+            (r"a = /\\<!--/.test(b)", Some(r"a = /\\\x3C!--/.test(b)")),
+            (r"a = /[<!--]/.test(b)", Some(r"a = /[\x3C!--]/.test(b)")),
+            ("a = /(?<!--)b/.test(c)", Some("a = /(?<!\\x2D-)b/.test(c)")),
+            (r"a(`\</script>`)", Some(r"a(`\x3C/script>`)")),
             ("String.raw`</script>`", None),
             ("a <b", Some("a <b")),
             ("a('</script>'", None),

@@ -51,8 +51,17 @@ struct Scan<'t> {
     is_new_line: bool,
 }
 
-/// The place of the first token that is nested more deeply than that, if any is.
-pub(super) fn nested_deeper_than(text: &str, most: usize) -> Option<usize> {
+/// Where a script is nested too deeply.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct TooDeep {
+    /// The byte of the text.
+    pub(super) at: usize,
+    /// How many brackets are open there.
+    pub(super) brackets: usize,
+}
+
+/// The first token that is nested more deeply than that, if any is.
+pub(super) fn nested_deeper_than(text: &str, most: usize) -> Option<TooDeep> {
     if text.len() <= most {
         return None;
     }
@@ -66,7 +75,7 @@ pub(super) fn nested_deeper_than(text: &str, most: usize) -> Option<usize> {
     };
     while let Some(start) = scan.token() {
         if scan.total > most {
-            return Some(start);
+            return Some(TooDeep { at: start, brackets: scan.levels.len() - 1 });
         }
     }
     None

@@ -6,7 +6,7 @@ use oxc_parser::{ParseOptions, Parser};
 use oxc_semantic::SemanticBuilder;
 use oxc_span::SourceType;
 
-use super::nesting::nested_deeper_than;
+use super::nesting::{TooDeep, nested_deeper_than};
 use crate::source::Span;
 
 /// A place that keeps a script from running.
@@ -23,6 +23,8 @@ pub struct ScriptFlaw {
 /// Scripts nested more deeply than this are not parsed. Browsers stop sooner, but for chains of
 /// operators, which they parse in a loop: Chromium takes some 3,000 brackets, or 15,000 `!` in a row.
 const DEEPEST: usize = 20_000;
+/// So many brackets in each other no browser reads.
+const DEEPEST_BRACKETS: usize = 8_000;
 /// The stack of the thread that parses: a part for any script, and a part for each level.
 const STACK_BYTES: usize = 16 << 20;
 const STACK_BYTES_PER_LEVEL: usize = 20 << 10;
@@ -76,9 +78,10 @@ pub(super) fn with_program_as<T: Send>(
     kind: ScriptKind,
     then: impl for<'a> FnOnce(&'a Program<'a>, Vec<ScriptFlaw>) -> T + Send,
 ) -> Result<T, ScriptFlaw> {
-    if let Some(at) = nested_deeper_than(text, DEEPEST) {
+    if let Some(TooDeep { at, brackets }) = nested_deeper_than(text, DEEPEST) {
         let message = "it is nested too deeply to be read".to_owned();
-        return Err(ScriptFlaw { message, span: Some(Span::new(at, at + 1)), is_too_much: true });
+        let is_too_much = brackets < DEEPEST_BRACKETS;
+        return Err(ScriptFlaw { message, span: Some(Span::new(at, at + 1)), is_too_much });
     }
     let stack = STACK_BYTES + text.len().min(DEEPEST) * STACK_BYTES_PER_LEVEL;
     let parse = || {
@@ -137,6 +140,15 @@ mod tests {
             let found: Vec<_> = syntax_flaws(text).iter().map(|f| f.span.map_or(999, |s| s.start)).collect();
             assert_eq!(found, places, "{text}: {:?}", syntax_flaws(text));
         }
+    }
+
+    #[test]
+    fn what_no_browser_reads_is_told_from_what_is_not_read_here() {
+        let flaws = |text: &str| syntax_flaws(text).first().map(|flaw| flaw.is_too_much);
+        assert_eq!(flaws(&"(".repeat(DEEPEST)), Some(false));
+        assert_eq!(flaws(&format!("a{}", "+a".repeat(DEEPEST))), Some(true));
+        assert_eq!(flaws(&format!("a{}", "+a".repeat(DEEPEST / 3))), None);
+        assert_eq!(flaws(&format!("{}{}", "[".repeat(2000), "]".repeat(2000))), None);
     }
 
     #[test]

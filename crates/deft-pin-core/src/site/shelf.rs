@@ -10,7 +10,7 @@ use encoding_rs::{Encoding, UTF_8};
 
 use super::pages::Site;
 use crate::script::{Frame, ScriptFile};
-use crate::source::{FilePath, Files, decode_script, decode_sheet};
+use crate::source::{FilePath, Files, decode_script, decode_sheet, read_code};
 use crate::style::StyleRules;
 
 /// How many different texts that stand in pages are kept: templates have them alike on every page.
@@ -59,7 +59,7 @@ impl<'a> Shelf<'a> {
     /// counts where the sheet says none itself.
     pub fn sheet(&self, file: &FilePath, environment: &'static Encoding) -> Option<ShelfSheet> {
         self.sheets.get((file.clone(), environment), |(file, _)| {
-            let bytes = self.files.read(&self.site.path_of(file)).ok()?;
+            let bytes = read_code(self.files, &self.site.path_of(file)).ok()?;
             let (text, encoding) = decode_sheet(&bytes, environment);
             Some(ShelfSheet { rules: Arc::new(StyleRules::new(text)), encoding })
         })
@@ -68,7 +68,7 @@ impl<'a> Shelf<'a> {
     /// A classic script; none where it cannot be read. `environment` is the encoding of the page.
     pub fn script(&self, file: &FilePath, environment: &'static Encoding) -> Option<Arc<ScriptFile>> {
         self.scripts.get((file.clone(), environment), |(file, _)| {
-            let bytes = self.files.read(&self.site.path_of(file)).ok()?;
+            let bytes = read_code(self.files, &self.site.path_of(file)).ok()?;
             Some(Arc::new(ScriptFile::new(decode_script(&bytes, environment))))
         })
     }

@@ -118,9 +118,29 @@ pub enum FileError {
     /// The name leads, through a link, to something outside the folder.
     #[error("it is a link that leads out of the folder")]
     Outside,
-    /// It is there, and cannot be read: it is a folder, or it is not ours to read, or it is too large.
+    /// It is larger than [`LARGEST_FILE`], or [`LARGEST_CODE`] for code.
+    #[error("it is larger than {} MB, the most that is read", .0 >> 20)]
+    TooLarge(u64),
+    /// It is there, and cannot be read: it is a folder, or it is not ours to read.
     #[error("it cannot be read: {0}")]
     Unreadable(String),
+}
+
+/// The most bytes that a file may have to be read. Files that are only copied may be larger.
+pub const LARGEST_FILE: u64 = 64 << 20;
+/// The most bytes that a sheet or a script may have to be looked into.
+pub const LARGEST_CODE: u64 = 16 << 20;
+
+/// Reads a sheet or a script.
+///
+/// # Errors
+/// It is not there, cannot be read, or is too large to be looked into.
+pub fn read_code(files: &dyn Files, path: &FilePath) -> Result<Vec<u8>, FileError> {
+    let bytes = files.read(path)?;
+    if bytes.len() as u64 > LARGEST_CODE {
+        return Err(FileError::TooLarge(LARGEST_CODE));
+    }
+    Ok(bytes)
 }
 
 /// Files below one folder.

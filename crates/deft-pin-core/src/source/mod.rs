@@ -6,7 +6,7 @@ mod nearest;
 mod text;
 
 pub use encoding::{Decoded, decode_script, decode_sheet, utf8_text};
-pub use files::{FileError, FilePath, Files, MemoryFiles, PathError};
+pub use files::{FileError, FilePath, Files, LARGEST_CODE, LARGEST_FILE, MemoryFiles, PathError, read_code};
 pub use nearest::nearest;
 pub(crate) use text::offset;
 pub use text::{Fragment, LineIndex, Position, SourceText, Span};

@@ -98,7 +98,9 @@ impl SourceText {
 
     /// A span as one of the file that it is from.
     pub fn own_span(&self, span: Span) -> Span {
-        let Some(fragment) = self.fragment(span.start) else { return span };
+        let Some(fragment) = self.fragment(span.start) else {
+            return Span { start: span.start, end: span.end.max(span.start) };
+        };
         let end = Span::at(fragment.own.as_str().len()).end;
         let own = |at: u32| (at - fragment.at + fragment.from).min(end);
         Span { start: own(span.start), end: own(span.end.max(span.start)) }
@@ -114,6 +116,14 @@ impl SourceText {
         self.text.get(span.range()).unwrap_or_default()
     }
 
+    /// The lines and columns where a span begins and ends, in the file that its beginning is from.
+    pub fn positions(&self, span: Span) -> (Position, Position) {
+        let own = self.own_span(span);
+        let text = self.fragment(span.start).map_or(self, |fragment| &fragment.own);
+        let start = text.position(own.start);
+        (start, text.position(own.end).max(start))
+    }
+
     /// The line and column of a byte offset.
     pub fn position(&self, at: u32) -> Position {
         if let Some(fragment) = self.fragment(at) {
@@ -123,9 +133,16 @@ impl SourceText {
     }
 }
 
-/// Where the lines of a text start.
+/// Where the lines of a text start, and how many characters stand before each stretch of it.
 #[derive(Clone, Debug)]
-pub struct LineIndex(Vec<u32>);
+pub struct LineIndex {
+    starts: Vec<u32>,
+    /// The characters before each [`STRETCH`] bytes; none where every byte is a character.
+    characters: Vec<u32>,
+}
+
+/// How many bytes are counted at once.
+const STRETCH: usize = 1024;
 
 impl LineIndex {
     /// Finds the lines of a text: they start after LF, after CR LF, and after a CR alone.
@@ -137,16 +154,39 @@ impl LineIndex {
                 starts.push(offset(at + 1));
             }
         }
-        LineIndex(starts)
+        let mut before = 0;
+        let counted = |stretch: &[u8]| {
+            let characters = before;
+            before += offset(count(stretch));
+            characters
+        };
+        let characters =
+            if text.is_ascii() { Vec::new() } else { bytes.chunks(STRETCH).map(counted).collect() };
+        LineIndex { starts, characters }
     }
 
     /// The line and column of a byte offset of that text.
     pub fn position(&self, text: &str, at: u32) -> Position {
-        let line = self.0.partition_point(|&start| start <= at).max(1);
-        let start = self.0[line - 1] as usize;
-        let before = &text[start..text.floor_char_boundary(at as usize)];
-        Position { line: offset(line), column: offset(before.chars().count() + 1) }
+        let line = self.starts.partition_point(|&start| start <= at).max(1);
+        let start = self.starts[line - 1] as usize;
+        let at = text.floor_char_boundary(at as usize);
+        let before = self.characters_before(text, at) - self.characters_before(text, start);
+        Position { line: offset(line), column: offset(before + 1) }
     }
+
+    fn characters_before(&self, text: &str, at: usize) -> usize {
+        match self.characters.get(at / STRETCH) {
+            Some(before) => *before as usize + count(&text.as_bytes()[at - at % STRETCH..at]),
+            // At the end of a text that fills its stretches, or with a character in every byte.
+            None if !self.characters.is_empty() => text.chars().count(),
+            None => at,
+        }
+    }
+}
+
+/// How many characters begin in some bytes of UTF-8.
+fn count(bytes: &[u8]) -> usize {
+    bytes.iter().filter(|byte| **byte & 0xc0 != 0x80).count()
 }
 
 #[cfg(test)]
@@ -158,6 +198,17 @@ mod tests {
         let text = SourceText::new("a\r\nbé\rc\nd".to_owned());
         for (at, line, column) in [(0, 1, 1), (1, 1, 2), (3, 2, 1), (6, 2, 3), (7, 3, 1), (9, 4, 1)] {
             assert_eq!(text.position(at), Position { line, column }, "at byte {at}");
+        }
+        // Over the stretches that are counted at once, in one line and in many.
+        for unit in ["é", "ab\n", "aé\nẞb\r\n", "x"] {
+            let text = unit.repeat(STRETCH);
+            let index = LineIndex::new(&text);
+            let (mut line, mut column) = (1, 1);
+            for (at, character) in text.char_indices() {
+                assert_eq!(index.position(&text, offset(at)), Position { line, column }, "{unit:?} at {at}");
+                (line, column) = if character == '\n' { (line + 1, 1) } else { (line, column + 1) };
+            }
+            assert_eq!(index.position(&text, offset(text.len())), Position { line, column }, "{unit:?}");
         }
     }
 }

@@ -3,7 +3,7 @@
 
 use super::at_rule::AtRuleKind;
 use super::condition::{Condition, ConditionTest};
-use super::declaration::{StyleDeclaration, style_declaration};
+use super::declaration::{Declarations, StyleDeclaration};
 use super::list::members;
 use super::media::MediaList;
 use super::rule::{
@@ -13,7 +13,8 @@ use super::sharing::has_states;
 use super::sheet::{AtRule, Block, Item, Rule, Sheet, StyleRule};
 use super::supports::{rest_of, supports};
 use crate::markup::{
-    AskedAncestors, Selector, SelectorList, parse_nested_selectors, parse_scoped_selectors, parse_selectors,
+    AskedAncestors, Selector, SelectorList, parent_uses, parse_nested_selectors, parse_scoped_selectors,
+    parse_selectors,
 };
 use crate::source::Span;
 
@@ -30,15 +31,26 @@ pub(super) struct CompiledSheet {
     pub(super) definitions: Vec<Definition>,
     /// Custom properties that it registers, and whether they are inherited.
     pub(super) registered: Vec<(String, bool)>,
+    /// The selectors of the rules that are too many to be looked into.
+    pub(super) too_many: Vec<Span>,
 }
+
+/// How many selectors a sheet may have. Each run of declarations has all of its rule's.
+pub(crate) const MOST_SELECTORS: usize = 250_000;
+/// How many selectors one rule may come to with its nesting written out: lists in lists multiply.
+const MOST_WRITTEN_OUT: usize = 10_000;
 
 /// Compiles a sheet. Any text gives rules.
 pub(super) fn compile(text: &str) -> CompiledSheet {
     let sheet = Sheet::parse(text);
-    // Each run of declarations has all of its rule's selectors: more of them than this is
-    // nobody's sheet, and rules behind them are left out.
-    let spare = (1 << 18) + 16 * text.len();
-    let mut compiler = Compiler { text, out: CompiledSheet::default(), anonymous: 0, body: false, spare };
+    let mut compiler = Compiler {
+        text,
+        out: CompiledSheet::default(),
+        anonymous: 0,
+        body: false,
+        spare: MOST_SELECTORS,
+        declarations: Declarations::of(text),
+    };
     let around = Around::default();
     for rule in &sheet.rules {
         compiler.rule(rule, &around);
@@ -60,6 +72,8 @@ struct Around {
 struct Parent {
     /// What `&` stands for: its selectors without those of pseudo-elements.
     list: SelectorList,
+    /// How many selectors that comes to with its own nesting written out.
+    written_out: usize,
     /// Its own selectors, for declarations that stand in conditions nested in it.
     prelude: Span,
     selectors: Vec<(Selector, Span)>,
@@ -74,6 +88,7 @@ struct Compiler<'t> {
     body: bool,
     /// How many more selectors there may be.
     spare: usize,
+    declarations: Declarations<'t>,
 }
 
 impl<'t> Compiler<'t> {
@@ -93,22 +108,30 @@ impl<'t> Compiler<'t> {
 
     fn style_rule(&mut self, rule: &StyleRule, around: &Around) {
         let written = self.slice(rule.prelude);
+        let mut written_out = 0;
         let parsed = match (&around.parent, around.scopes.is_empty()) {
-            (Some(parent), _) => {
-                parse_nested_selectors(written).map(|list| list.replace_parent_selector(&parent.list))
-            }
+            (Some(parent), _) => parse_nested_selectors(written).map(|list| {
+                let uses: usize = list.slice().iter().map(parent_uses).sum();
+                written_out = uses.saturating_mul(parent.written_out);
+                list.replace_parent_selector(&parent.list)
+            }),
             (None, false) => parse_scoped_selectors(written),
             (None, true) => parse_selectors(written),
         };
         // An invalid selector takes all of the rule with it (Selectors 4, 3.9), what is nested
         // in it included.
         let Ok(list) = parsed else { return };
+        written_out = written_out.saturating_add(list.len());
+        let is_nested = around.parent.is_some();
+        if is_nested && written_out > MOST_WRITTEN_OUT || self.spare < list.len() {
+            return self.out.too_many.push(rule.prelude);
+        }
         let spans = members(written).into_iter().map(|span| span.shifted(rule.prelude.start as usize));
         let selectors: Vec<(Selector, Span)> = list.slice().iter().cloned().zip(spans).collect();
         let elements: Vec<_> =
             list.slice().iter().filter(|selector| !selector.has_pseudo_element()).cloned().collect();
-        let parent =
-            Parent { list: SelectorList::from_iter(elements.into_iter()), prelude: rule.prelude, selectors };
+        let list = SelectorList::from_iter(elements.into_iter());
+        let parent = Parent { list, written_out, prelude: rule.prelude, selectors };
         let inside = Around { parent: Some(parent), ..around.clone() };
         self.block(&rule.block, &inside);
     }
@@ -118,7 +141,7 @@ impl<'t> Compiler<'t> {
         let mut run = Vec::new();
         for item in &block.items {
             match item {
-                Item::Declaration(declaration) => run.push(style_declaration(self.text, declaration)),
+                Item::Declaration(declaration) => run.push(self.declarations.read(declaration)),
                 Item::Rule(rule) => {
                     self.flush(&mut run, around);
                     self.rule(rule, around);
@@ -208,11 +231,11 @@ impl<'t> Compiler<'t> {
                 if let Ok(list) = parse_scoped_selectors(":where(:scope)") {
                     let span = at.prelude;
                     let selectors = list.slice().iter().cloned().map(|selector| (selector, span)).collect();
-                    let bare = Parent { list, prelude: span, selectors };
+                    let bare = Parent { list, written_out: 1, prelude: span, selectors };
                     for item in &block.items {
                         match item {
                             Item::Declaration(declaration) => {
-                                let mut run = vec![style_declaration(self.text, declaration)];
+                                let mut run = vec![self.declarations.read(declaration)];
                                 self.flush(
                                     &mut run,
                                     &Around { parent: Some(bare.clone()), ..inside.clone() },

@@ -1,5 +1,7 @@
 //! Declarations as the cascade has them: those of style rules, and those of style attributes.
 
+use rustc_hash::FxHashMap;
+
 use super::property_id::PropertyId;
 use super::sheet::{Block, Declaration, Item, Rule, Sheet};
 use super::values::{Validity, validity};
@@ -28,22 +30,39 @@ impl StyleDeclaration {
     }
 }
 
-/// A declaration as the cascade has it.
-pub(super) fn style_declaration(text: &str, declaration: &Declaration) -> StyleDeclaration {
-    let property = PropertyId::of(&declaration.name);
-    let mut value = declaration.value;
-    if declaration.important {
-        let whole = &text[value.range()];
-        let end = whole.rfind('!').unwrap_or(whole.len());
-        value.end = value.start + whole[..end].trim_end().len() as u32;
+/// The declarations of a text as the cascade has them, each judged once for all that say the same.
+pub(super) struct Declarations<'t> {
+    text: &'t str,
+    judged: FxHashMap<(PropertyId, &'t str), Validity>,
+}
+
+impl<'t> Declarations<'t> {
+    pub(super) fn of(text: &'t str) -> Self {
+        Declarations { text, judged: FxHashMap::default() }
     }
-    let judged = validity(property.name(), &text[value.range()], false);
-    StyleDeclaration {
-        property,
-        span: declaration.span,
-        value,
-        important: declaration.important,
-        validity: judged,
+
+    /// A declaration as the cascade has it.
+    pub(super) fn read(&mut self, declaration: &Declaration) -> StyleDeclaration {
+        let property = PropertyId::of(&declaration.name);
+        let mut value = declaration.value;
+        if declaration.important {
+            let whole = &self.text[value.range()];
+            let end = whole.rfind('!').unwrap_or(whole.len());
+            value.end = value.start + whole[..end].trim_end().len() as u32;
+        }
+        let written = &self.text[value.range()];
+        let judge = || validity(property.name(), written, false);
+        let validity = match property.is_custom() {
+            true => judge(),
+            false => *self.judged.entry((property.clone(), written)).or_insert_with(judge),
+        };
+        StyleDeclaration {
+            property,
+            span: declaration.span,
+            value,
+            important: declaration.important,
+            validity,
+        }
     }
 }
 
@@ -53,7 +72,8 @@ fn declarations(text: &str, block: &Block) -> Vec<StyleDeclaration> {
         Item::Declaration(declaration) => Some(declaration),
         Item::Rule(_) => None,
     });
-    own.map(|declaration| style_declaration(text, declaration)).collect()
+    let mut declarations = Declarations::of(text);
+    own.map(|declaration| declarations.read(declaration)).collect()
 }
 
 /// The declarations of a style attribute.

@@ -147,6 +147,11 @@ pub struct NotConfined {
 /// # Errors
 /// Everything in the sheet that would reach past the target and cannot be left out alone.
 pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<FencedSheet, Vec<NotConfined>> {
+    let selectors = sheet.rules.iter().map(|rule| count_selectors(text, rule)).sum::<usize>();
+    if selectors.saturating_mul(fence.inside.len()) > LONGEST {
+        let why = "with the target's selector in each of its rules it would come to more than 32 MB; a class of its own for the target is shorter";
+        return Err(vec![NotConfined { span: Span::new(0, text.len()), what: "the sheet".to_owned(), why }]);
+    }
     let spare = longest_fenced(text, &fence.inside) / 4;
     let mut work = Work {
         text,
@@ -191,6 +196,25 @@ pub struct FencedSheet {
     pub fenced: Vec<Fenced>,
     /// What was left out of it.
     pub left_out: Vec<NotConfined>,
+}
+
+/// The most bytes that the target's selector may take in a sheet.
+const LONGEST: usize = 32 << 20;
+
+/// How many selectors a rule has, and those in it.
+fn count_selectors(text: &str, rule: &Rule) -> usize {
+    let (own, block) = match rule {
+        Rule::Style(style) => (
+            1 + memchr::memchr_iter(b',', text[style.prelude.range()].as_bytes()).count(),
+            Some(&style.block),
+        ),
+        Rule::At(at) => (0, at.block.as_ref()),
+    };
+    let inner = block.into_iter().flat_map(|block| &block.items).map(|item| match item {
+        Item::Rule(rule) => count_selectors(text, rule),
+        Item::Declaration(_) => 0,
+    });
+    own + inner.sum::<usize>()
 }
 
 /// The most bytes that a sheet may have once it is fenced: rules that are parted repeat their

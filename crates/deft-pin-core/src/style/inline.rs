@@ -13,7 +13,7 @@ pub fn inline_safe(text: &str) -> Option<String> {
         return Some(text.to_owned());
     }
     let mut edits = Vec::new();
-    scan(&mut Parser::new(text), &places, &mut edits);
+    scan(&mut Parser::new(text), text, &places, &mut edits);
     let safe = apply(text, edits);
     let harmless = dangers(&safe).next().is_none();
     harmless.then_some(safe)
@@ -25,25 +25,32 @@ fn dangers(text: &str) -> impl Iterator<Item = usize> + '_ {
         .filter(|&at| bytes.len() >= at + 7 && bytes[at..at + 7].eq_ignore_ascii_case(b"</style"))
 }
 
-fn scan(input: &mut Parser<'_>, places: &[usize], edits: &mut Vec<Edit>) {
+/// A character with the backslash that escapes it already, if one does.
+pub(crate) fn with_backslash(text: &str, at: usize) -> Span {
+    let backslashes = text[..at].bytes().rev().take_while(|byte| *byte == b'\\').count();
+    Span::new(at - backslashes % 2, at + 1)
+}
+
+fn scan(input: &mut Parser<'_>, text: &str, places: &[usize], edits: &mut Vec<Edit>) {
     loop {
         let start = input.position().byte_index();
         let Ok(token) = input.next_including_whitespace_and_comments().cloned() else { return };
         let end = input.position().byte_index();
-        let inside = places.iter().filter(|&&at| start <= at && at < end);
+        let from = places.partition_point(|&at| at < start);
+        let inside = places[from..].iter().take_while(|&&at| at < end);
         match token {
             Token::Comment(_) => edits.extend(inside.map(|&at| Edit::insert(Span::at(at + 1).start, "\\"))),
             // An escape and the blank that ends it (css-syntax-3, 4.3.7).
             Token::QuotedString(_) | Token::UnquotedUrl(_) => {
-                edits
-                    .extend(inside.map(|&at| Edit { span: Span::new(at, at + 1), text: "\\3c ".to_owned() }));
+                let escape = |&at: &usize| Edit { span: with_backslash(text, at), text: "\\3c ".to_owned() };
+                edits.extend(inside.map(escape));
             }
             Token::Function(_)
             | Token::ParenthesisBlock
             | Token::SquareBracketBlock
             | Token::CurlyBracketBlock => {
                 let _: Result<(), ParseError<()>> = input.parse_nested_block(|input| {
-                    scan(input, places, edits);
+                    scan(input, text, places, edits);
                     Ok(())
                 });
             }
@@ -61,6 +68,9 @@ mod tests {
         let table = [
             ("a{content:'</style>'}", Some("a{content:'\\3c /style>'}")),
             ("a{b:url(x</STYLE>)}/* </style> */", Some("a{b:url(x\\3c /STYLE>)}/* <\\/style> */")),
+            (r"a{content:'\</style>'}", Some(r"a{content:'\3c /style>'}")),
+            (r"a{content:'\\</style>'}", Some(r"a{content:'\\\3c /style>'}")),
+            (r"a{b:url(\</style>)}", Some(r"a{b:url(\3c /style>)}")),
             ("a </style> {}", None),
             ("a{b:c}", Some("a{b:c}")),
         ];

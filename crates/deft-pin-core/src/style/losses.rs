@@ -3,9 +3,10 @@
 //! Only what is certain is here: whether a value fits its property is another question.
 
 use cssparser::{Parser, Token};
+use rustc_hash::FxHashMap;
 
 use super::at_rule::AtRuleKind;
-use super::declaration::style_declaration;
+use super::declaration::Declarations;
 use super::properties::{is_descriptor, is_property, nearest_property};
 use super::sheet::{Block, Declaration, Item, Rule, Sheet, Skipped};
 use super::tokens::{Bracket, FlawKind, flaws};
@@ -99,7 +100,7 @@ pub fn losses(text: &str, sheet: &Sheet) -> Vec<Loss> {
             found.push(skipped_loss(text, skipped));
         }
     }
-    let mut walk = Walk { text, found };
+    let mut walk = Walk { text, found, declarations: Declarations::of(text), nearest: FxHashMap::default() };
     for rule in &sheet.rules {
         walk.rule(rule, Around::Nothing);
     }
@@ -119,6 +120,9 @@ enum Around<'s> {
 struct Walk<'t> {
     text: &'t str,
     found: Vec<Loss>,
+    declarations: Declarations<'t>,
+    /// The nearest properties of names that are none.
+    nearest: FxHashMap<String, Option<&'static str>>,
 }
 
 impl<'t> Walk<'t> {
@@ -153,7 +157,8 @@ impl<'t> Walk<'t> {
         match around {
             Around::Nothing => return lose(LossKind::OutsideRule, declaration.span),
             Around::StyleRule if !is_property(name) => {
-                let kind = LossKind::UnknownProperty { name: name.clone(), nearest: nearest_property(name) };
+                let near = self.nearest.entry(name.clone()).or_insert_with(|| nearest_property(name));
+                let kind = LossKind::UnknownProperty { name: name.clone(), nearest: *near };
                 return lose(kind, declaration.name_span());
             }
             Around::AtRule(at_rule) if !is_descriptor(at_rule, name) && !is_property(name) => {
@@ -173,7 +178,7 @@ impl<'t> Walk<'t> {
             return;
         }
         let is_style = matches!(around, Around::StyleRule);
-        let judged = style_declaration(self.text, declaration);
+        let judged = self.declarations.read(declaration);
         if is_style
             && judged.validity == Validity::Dropped
             && !has_flaw(&self.text[declaration.value.range()])

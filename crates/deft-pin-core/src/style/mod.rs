@@ -37,6 +37,7 @@ mod values;
 pub use applied::{Applied, AppliedDeclaration, DeclarationSource, Outcome, Step, layer_name};
 pub use at_rule::AtRuleKind;
 pub use cascade::Cascade;
+pub(crate) use compile::MOST_SELECTORS;
 pub use condition::{Condition, ConditionTest};
 pub use declaration::StyleDeclaration;
 pub use edit::{Edit, apply};
@@ -44,6 +45,7 @@ pub use fence::{Fence, Fenced, FencedSheet, NotConfined, Strength, fence, longes
 pub(crate) use fonts::declared_families;
 pub use fonts::{FontUse, families_in_url, font_uses, is_installed};
 pub use inline::inline_safe;
+pub(crate) use inline::with_backslash;
 pub use likeness::Likeness;
 pub use list::members;
 pub use losses::{Loss, LossKind, losses};

@@ -3,9 +3,8 @@
 use std::borrow::Cow;
 use std::cmp::Ordering;
 use std::fmt;
-use std::sync::LazyLock;
+use std::sync::{Arc, LazyLock};
 
-use html5ever::LocalName;
 use rustc_hash::FxHashMap;
 
 use super::properties::{Flow, longhand_names, properties};
@@ -19,7 +18,7 @@ enum Name {
     /// Its place in the table.
     Known(u16),
     /// As it is written.
-    Other(LocalName),
+    Other(Arc<str>),
 }
 
 /// The properties of the table, by name.
@@ -39,7 +38,7 @@ static TABLE: LazyLock<Table> = LazyLock::new(|| {
     let longhands: Vec<Vec<&str>> = names.iter().map(|name| longhand_names(name)).collect();
     let id_of = |name: &&str| match numbers.get(*name) {
         Some(number) => PropertyId(Name::Known(*number)),
-        None => PropertyId(Name::Other(LocalName::from(*name))),
+        None => PropertyId(Name::Other(Arc::from(*name))),
     };
     let is_mapped = |name: &&str| Flow::default().mapped(name) != **name;
     Table {
@@ -63,7 +62,7 @@ impl PropertyId {
         };
         match TABLE.numbers.get(&*name) {
             Some(number) => PropertyId(Name::Known(*number)),
-            None => PropertyId(Name::Other(LocalName::from(&*name))),
+            None => PropertyId(Name::Other(Arc::from(&*name))),
         }
     }
 

@@ -20,7 +20,7 @@ pub struct StyleRules {
     /// The sheet's text, for what is shown of it.
     pub text: SourceText,
     /// The text as it was before it was edited, and the edits.
-    written: Option<(SourceText, Vec<Edit>)>,
+    written: Option<Written>,
     /// Its style rules, in the order in which they appear.
     pub rules: Vec<CascadeRule>,
     /// What matters for the order of layers, in order.
@@ -34,6 +34,8 @@ pub struct StyleRules {
     /// Where its selectors are found by what an element needs to match them: the place of the rule
     /// and that of the selector in it.
     pub(super) index: SelectorIndex<(u32, u32)>,
+    /// The selectors of the rules that are too many to be looked into.
+    pub too_many: Vec<Span>,
     names: OnceLock<FxHashMap<NamedPart, Span>>,
     sharing: OnceLock<SharingFacts>,
     /// Whether some rule sets `writing-mode` or `direction`.
@@ -50,6 +52,7 @@ impl StyleRules {
             imports: compiled.imports,
             definitions: compiled.definitions,
             registered: compiled.registered,
+            too_many: compiled.too_many,
             ..StyleRules::default()
         };
         out.text = SourceText::new(text);
@@ -68,7 +71,7 @@ impl StyleRules {
     pub fn edited(written: &SourceText, mut edits: Vec<Edit>) -> Self {
         edits.sort_by_key(|edit| edit.span);
         let mut rules = StyleRules::new(apply(written.as_str(), edits.clone()));
-        rules.written = Some((written.clone(), edits));
+        rules.written = Some(Written::new(written.clone(), &edits));
         rules
     }
 
@@ -94,21 +97,21 @@ impl StyleRules {
     pub fn position(&self, at: u32) -> Position {
         match &self.written {
             None => self.text.position(at),
-            Some((written, edits)) => written.position(before(edits, at)),
+            Some(written) => written.text.position(written.before(at)),
         }
     }
 
     /// The file that a place is from, where the sheet is made of several.
     pub fn file(&self, at: u32) -> Option<&FilePath> {
-        let (written, edits) = self.written.as_ref()?;
-        written.file(before(edits, at))
+        let written = self.written.as_ref()?;
+        written.text.file(written.before(at))
     }
 
     /// A span as one of the file that it is from.
     pub fn own_span(&self, span: Span) -> Span {
         match &self.written {
             None => span,
-            Some((written, _)) => written.own_span(self.source(span).1),
+            Some(written) => written.text.own_span(written.span_before(span)),
         }
     }
 
@@ -116,9 +119,7 @@ impl StyleRules {
     pub fn written(&self, span: Span) -> &str {
         match &self.written {
             None => self.text.slice(span),
-            Some((written, edits)) => {
-                written.slice(Span { start: before(edits, span.start), end: before(edits, span.end) })
-            }
+            Some(written) => written.text.slice(written.span_before(span)),
         }
     }
 
@@ -126,26 +127,53 @@ impl StyleRules {
     pub fn source(&self, span: Span) -> (&str, Span) {
         match &self.written {
             None => (self.text.as_str(), span),
-            Some((written, edits)) => {
-                (written.as_str(), Span { start: before(edits, span.start), end: before(edits, span.end) })
-            }
+            Some(written) => (written.text.as_str(), written.span_before(span)),
         }
     }
 }
 
-/// Where a place of an edited text was before the edits.
-fn before(edits: &[Edit], at: u32) -> u32 {
-    let mut shift = 0i64;
-    for edit in edits {
-        let start = i64::from(edit.span.start) + shift;
-        let end = start + edit.text.len() as i64;
-        if i64::from(at) < start {
-            break;
-        }
-        if i64::from(at) < end {
-            return edit.span.start;
-        }
-        shift += edit.text.len() as i64 - i64::from(edit.span.end - edit.span.start);
+/// The text of a sheet as it was before it was edited.
+#[derive(Debug)]
+struct Written {
+    text: SourceText,
+    /// The edits, in order.
+    edits: Vec<Edited>,
+}
+
+/// An edit, by where it stands in the edited text.
+#[derive(Debug)]
+struct Edited {
+    start: u32,
+    end: u32,
+    /// The place in the text before the edits, and how much of it was replaced.
+    from: u32,
+    length: u32,
+}
+
+impl Written {
+    fn new(text: SourceText, edits: &[Edit]) -> Self {
+        let mut shift = 0i64;
+        let edited = |edit: &Edit| {
+            let start = (i64::from(edit.span.start) + shift) as u32;
+            let (written, length) = (edit.text.len() as u32, edit.span.end - edit.span.start);
+            shift += i64::from(written) - i64::from(length);
+            Edited { start, end: start + written, from: edit.span.start, length }
+        };
+        let edits = edits.iter().map(edited).collect();
+        Written { text, edits }
     }
-    (i64::from(at) - shift).max(0) as u32
+
+    /// Where a place of the edited text was before.
+    fn before(&self, at: u32) -> u32 {
+        let after = self.edits.partition_point(|edit| edit.start <= at);
+        match self.edits[..after].last() {
+            None => at,
+            Some(edit) if at < edit.end => edit.from,
+            Some(edit) => edit.from + edit.length + (at - edit.end),
+        }
+    }
+
+    fn span_before(&self, span: Span) -> Span {
+        Span { start: self.before(span.start), end: self.before(span.end) }
+    }
 }

@@ -6,6 +6,7 @@ use anyhow::Result;
 
 use crate::arguments::{Build, Common, Format};
 use crate::building::{Built, build};
+use crate::disk::shown;
 use crate::exit::Exit;
 use crate::outcome::exit_for;
 use crate::output::{self, Notes};
@@ -18,8 +19,8 @@ pub fn run(common: &Common, command: &Build) -> Result<Exit> {
     let project = Project::of_board(&common.board, notes)?;
     let Built { outcome, is_written } = build(&project, notes, command)?;
     match command.format {
-        Format::Json => output::print(&output::build_json(&project, &outcome, is_written)?),
-        Format::Text => anstream::eprint!("{}", output::findings(&outcome.findings, &project.folder)),
+        Format::Json => output::print(&output::build_json(&project, &outcome, is_written, command.all)?)?,
+        Format::Text => output::say(&output::findings(&outcome.findings, &project.folder, command.all)),
     }
     let (worst, words) = output::tally(&outcome.findings);
     if !outcome.findings.is_empty() {
@@ -30,7 +31,7 @@ pub fn run(common: &Common, command: &Build) -> Result<Exit> {
             "{} and {} to {}: {} customised with {}, {:.2} s",
             output::counted(project.site.pages.len(), "page"),
             output::counted(project.site.others.len(), "other file"),
-            command.out.display(),
+            shown(&command.out),
             output::counted(outcome.customised, "page"),
             output::counted(outcome.placements, "placement"),
             started.elapsed().as_secs_f64()

@@ -17,9 +17,11 @@ pub fn run(common: &Common, command: &Check) -> Result<Exit> {
     let project = Project::of_board(&common.board, notes)?;
     let outcome = look(&project, notes)?;
     match command.format {
-        CheckFormat::Json => output::print(&output::check_json(&project, &outcome)?),
-        CheckFormat::Sarif => output::print(&output::check_sarif(&outcome)?),
-        CheckFormat::Text => anstream::print!("{}", output::findings(&outcome.findings, &project.folder)),
+        CheckFormat::Json => output::print(&output::check_json(&project, &outcome, command.all)?)?,
+        CheckFormat::Sarif => output::print(&output::check_sarif(&outcome, command.all)?)?,
+        CheckFormat::Text => {
+            output::print(&output::findings(&outcome.findings, &project.folder, command.all))?;
+        }
     }
     say_sum(&project, &outcome, started, notes);
     Ok(exit_for(&outcome, command.fail_on.severity()))

@@ -5,9 +5,12 @@ use clap::CommandFactory as _;
 
 use crate::arguments::{Arguments, Completions};
 use crate::exit::Exit;
+use crate::output;
 
 /// Prints the completions for a shell.
 pub fn run(command: &Completions) -> Result<Exit> {
-    clap_complete::generate(command.shell, &mut Arguments::command(), "deft-pin", &mut std::io::stdout());
+    let mut script = Vec::new();
+    clap_complete::generate(command.shell, &mut Arguments::command(), "deft-pin", &mut script);
+    output::print(&String::from_utf8_lossy(&script))?;
     Ok(Exit::Good)
 }

@@ -11,11 +11,12 @@ use include_dir::{Dir, DirEntry, include_dir};
 
 use crate::arguments::{Build, Common, Demo};
 use crate::building::{Built, build};
+use crate::disk::write_new;
 use crate::exit::Exit;
 use crate::outcome::look;
 use crate::output::{self, Notes};
 use crate::project::Project;
-use crate::site_run::{RunOutcome, in_folder};
+use crate::site_run::RunOutcome;
 
 static FILES: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/demo");
 
@@ -30,7 +31,7 @@ pub fn run(common: &Common, command: &Demo) -> Result<Exit> {
     let right = Project::of_board(&command.dir.join("deft-pin.toml"), notes)?;
     let out = command.dir.join("out");
     let Built { outcome: built, is_written } = build(&right, notes, &Build::of(out.clone()))?;
-    anstream::println!("{}", telling(&shown.to_string(), &faulty, &wrong.findings, &right, &built));
+    output::print(&(telling(&shown.to_string(), &faulty, &wrong.findings, &right, &built) + "\n"))?;
     if !is_written {
         bail!("the demo's own board has findings: {}", output::tally(&built.findings).1);
     }
@@ -107,8 +108,14 @@ fn unpack(dir: &Path) -> Result<()> {
         }
     }
     for (path, bytes) in &files {
-        in_folder(&dir.join(path), |target| fs::write(target, bytes))
-            .with_context(|| format!("the demo cannot be unpacked into `{}`", dir.display()))?;
+        let target = dir.join(path);
+        let failed = || format!("the demo cannot be unpacked into `{}`", dir.display());
+        if let Some(folder) = target.parent() {
+            fs::create_dir_all(folder).with_context(failed)?;
+        }
+        if fs::symlink_metadata(&target).is_err() {
+            write_new(&target, bytes).with_context(failed)?;
+        }
     }
     Ok(())
 }

@@ -9,8 +9,10 @@ use deft_pin_core::code::PageId;
 use deft_pin_core::markup::parse;
 use deft_pin_core::site::{PagePath, Site};
 use deft_pin_core::source::{FilePath, Files as _};
+use toml_writer::{ToTomlValue as _, TomlStringBuilder};
 
 use crate::arguments::{Common, Init};
+use crate::disk::{shown, write_new};
 use crate::exit::Exit;
 use crate::folder::Folder;
 use crate::output::{self, Notes};
@@ -49,8 +51,12 @@ pub fn run(common: &Common, command: &Init) -> Result<Exit> {
         bail!("there is no page in `{}`: no file ends in .html or .htm", command.site.display());
     }
     let text = starter(&folder, &listed);
-    fs::write(board, &text).with_context(|| format!("the board `{}` cannot be written", board.display()))?;
-    anstream::println!("{}: a board for {}", board.display(), output::counted(listed.pages.len(), "page"));
+    write_new(board, text.as_bytes())?;
+    output::print(&format!(
+        "{}: a board for {}\n",
+        shown(board),
+        output::counted(listed.pages.len(), "page")
+    ))?;
     Notes::of(common).note("take the # off an example, give it your own files, and run `deft-pin check`");
     Ok(Exit::Good)
 }
@@ -77,7 +83,11 @@ fn starter(folder: &Folder, site: &Site) -> String {
         quoted(&root)
     );
     text.push_str(&format!("# The site has {} pages", site.pages.len()));
-    let shown: Vec<_> = folders.iter().take(4).map(|(folder, count)| format!("{folder} ({count})")).collect();
+    let shown: Vec<_> = folders
+        .iter()
+        .take(4)
+        .map(|(folder, count)| format!("{} ({count})", output::plain(folder)))
+        .collect();
     if !shown.is_empty() {
         text.push_str(&format!(", most of them in {}", shown.join(", ")));
     }
@@ -139,8 +149,7 @@ fn selector(name: &str) -> String {
 }
 
 fn quoted(text: &str) -> String {
-    // JSON's strings are basic strings of TOML, but for what needs no escape in either.
-    serde_json::to_string(text).unwrap_or_default()
+    TomlStringBuilder::new(text).as_basic().to_toml_value()
 }
 
 /// The folders at the top of the site that hold most of its pages.

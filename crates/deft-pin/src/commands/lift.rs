@@ -13,6 +13,7 @@ use deft_pin_core::style::{Cascade, Viewport};
 
 use crate::arguments::{Common, Lift};
 use crate::asked::{selector, unmatched};
+use crate::disk::write_new;
 use crate::exit::Exit;
 use crate::output::{self, Notes};
 use crate::project::Project;
@@ -51,20 +52,18 @@ pub fn run(common: &Common, command: &Lift) -> Result<Exit> {
         Options { name, resolve: command.resolve, inherited: command.inherited, address: &address_of };
     let lifted = lift(&options, sheets, &mut cascade, element);
     let line = page.parsed().line_of(element);
-    let from = format!("/* From {path}, line {line}: {} */\n", address(&index, element));
-    let css = from.replace("*/ */", "*/") + &lifted.css;
+    // Both may hold what would end the comment.
+    let from = format!("From {path}, line {line}: {}", address(&index, element)).replace("*/", "*\\/");
+    let css = format!("/* {from} */\n{}", lifted.css);
     let mut left_out = lifted.left_out;
     left_out.extend(sheets.unread.iter().map(|unread| format!("`{unread}`: it was not looked into")));
     for what in left_out {
         notes.warning(&what);
     }
     match &command.out {
-        None => output::print(&css),
+        None => output::print_code(&css)?,
         Some(out) => {
-            if fs::symlink_metadata(out).is_ok() {
-                bail!("there is a file `{}` already, and it stays as it is", out.display());
-            }
-            fs::write(out, &css).with_context(|| format!("`{}` cannot be written", out.display()))?;
+            write_new(out, css.as_bytes())?;
             notes.note(&format!("{}: {}", out.display(), output::counted(css.lines().count(), "line")));
         }
     }

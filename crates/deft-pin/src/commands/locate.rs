@@ -60,7 +60,7 @@ pub fn run(common: &Common, command: &Locate) -> Result<Exit> {
     let mut found = found(&project, groups, wanted)?;
     if command.copy {
         let best = found.first().and_then(|found| found.ways.first());
-        output::print(&format!("{}\n", best.map(|way| way.selector.as_str()).unwrap_or_default()));
+        output::print_code(&format!("{}\n", best.map(|way| way.selector.as_str()).unwrap_or_default()))?;
         return Ok(Exit::Good);
     }
     look_elsewhere(&project, &filters, &mut found, progress)?;
@@ -68,7 +68,7 @@ pub fn run(common: &Common, command: &Locate) -> Result<Exit> {
         Format::Json => output::located_json(&found, total)?,
         Format::Text => output::located(&command.wanted, &found, total),
     };
-    output::print(&answer);
+    output::print(&answer)?;
     Ok(Exit::Good)
 }
 

@@ -1,13 +1,12 @@
 //! `order`: the timeline of a page.
 
-use std::fs;
-
-use anyhow::{Context as _, Result};
+use anyhow::Result;
 use deft_pin_core::check::{FaultScope, timeline_faults};
 use deft_pin_core::page::SiteContext;
 use deft_pin_core::plan::Plan;
 
 use crate::arguments::{Common, Format, Order};
+use crate::disk::write_again;
 use crate::exit::Exit;
 use crate::output::{self, Timed};
 use crate::project::Project;
@@ -23,12 +22,11 @@ pub fn run(common: &Common, command: &Order) -> Result<Exit> {
     let faults = timeline_faults(&page, FaultScope::Page);
     let timed = Timed { page: &page, faults: &faults };
     if let Some(file) = &command.svg {
-        fs::write(file, output::order_svg(&timed))
-            .with_context(|| format!("the picture `{}` cannot be written", file.display()))?;
+        write_again(file, output::order_svg(&timed).as_bytes(), output::is_order_svg)?;
     }
     output::print(&match command.format {
         Format::Json => output::order_json(&timed)?,
         Format::Text => output::order(&timed),
-    });
+    })?;
     Ok(Exit::Good)
 }

@@ -65,7 +65,7 @@ pub fn run(common: &Common, command: &Reach) -> Result<Exit> {
     output::print(&match command.format {
         Format::Json => output::reach_json(&pins)?,
         Format::Text => output::reached(&pins, project.site.pages.len()),
-    });
+    })?;
     Ok(Exit::Good)
 }
 

@@ -46,8 +46,8 @@ fn all(
         .map(|(page, survey)| PageAnswer { page, survey, marker: markers.of(&survey.features), on: None })
         .collect();
     match command.format {
-        Format::Json => output::print(&output::survey_json(&answers)?),
-        Format::Text => output::print(&output::survey_pages(&answers, &markers, command.all)),
+        Format::Json => output::print(&output::survey_json(&answers)?)?,
+        Format::Text => output::print(&output::survey_pages(&answers, &markers, command.all))?,
     }
     Ok(())
 }
@@ -79,8 +79,8 @@ fn one(
     let marker: Marker = markers.of(&found.features);
     let answer = PageAnswer { page, survey: &found, marker, on: Some(&on) };
     match command.format {
-        Format::Json => output::print(&output::survey_json(&[answer])?),
-        Format::Text => output::print(&output::survey_page(&answer, command.ids, command.all)),
+        Format::Json => output::print(&output::survey_json(&[answer])?)?,
+        Format::Text => output::print(&output::survey_page(&answer, command.ids, command.all))?,
     }
     Ok(())
 }

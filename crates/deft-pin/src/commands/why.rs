@@ -50,7 +50,7 @@ pub fn run(common: &Common, command: &Why) -> Result<Exit> {
         Format::Text => {
             output::why(&asked, &answer, command.property.as_deref(), command.pseudo.as_deref(), page.text())
         }
-    });
+    })?;
     Ok(Exit::Good)
 }
 

@@ -6,11 +6,13 @@ use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
 use anstyle::Style;
 use deft_pin_core::board::Mistake;
-use deft_pin_core::check::{Finding, Place, Severity};
+use deft_pin_core::check::{Code, Finding, Place, Severity};
 use deft_pin_core::site::PagePath;
-use deft_pin_core::source::{FilePath, Files, Span};
+use deft_pin_core::source::{FilePath, Files, SourceText, Span};
+use serde::Serialize;
 
 use super::notes::{ERROR, FAINT, NOTE, WARNING};
+use super::say;
 use super::text::{columns, counted, plain, wrapped};
 
 fn style_of(severity: Severity) -> Style {
@@ -21,17 +23,55 @@ fn style_of(severity: Severity) -> Style {
     }
 }
 
-/// Draws findings, one below the other, with the lines that they are about.
-pub fn findings(findings: &[Finding], files: &dyn Files) -> String {
-    let mut sources: HashMap<FilePath, String> = HashMap::new();
-    let mut drawn = String::new();
+/// How many findings of one code are told about one file, unless all of them are asked for.
+const TOLD: usize = 20;
+
+/// Findings that are not told, for there are many like them.
+#[derive(Debug, Serialize)]
+pub struct Untold {
+    /// Their code.
+    pub code: &'static str,
+    /// Their file.
+    pub file: String,
+    /// How many they are.
+    pub count: usize,
+}
+
+/// The findings to tell: all, or the first of each code in each file; and how many others there are.
+pub fn told(findings: &[Finding], all: bool) -> (Vec<&Finding>, Vec<Untold>) {
+    let mut counts: HashMap<(Code, &FilePath), usize> = HashMap::new();
+    let mut told = Vec::new();
     for finding in findings {
+        let count = counts.entry((finding.code, &finding.place.file)).or_default();
+        *count += 1;
+        if all || *count <= TOLD {
+            told.push(finding);
+        }
+    }
+    let over = counts.into_iter().filter(|(_, count)| !all && *count > TOLD);
+    let mut untold: Vec<Untold> = over
+        .map(|((code, file), count)| Untold {
+            code: code.name(),
+            file: file.to_string(),
+            count: count - TOLD,
+        })
+        .collect();
+    untold.sort_by(|a, b| (&a.file, a.code).cmp(&(&b.file, b.code)));
+    (told, untold)
+}
+
+/// Draws findings, one below the other, with the lines that they are about.
+pub fn findings(findings: &[Finding], files: &dyn Files, all: bool) -> String {
+    let mut sources: HashMap<FilePath, SourceText> = HashMap::new();
+    let mut drawn = String::new();
+    let (told, untold) = told(findings, all);
+    for finding in told {
         for place in
             std::iter::once(&finding.place).chain(finding.related.iter().map(|related| &related.place))
         {
             sources.entry(place.file.clone()).or_insert_with(|| {
                 let text = String::from_utf8_lossy(&files.read(&place.file).unwrap_or_default()).into_owned();
-                text.strip_prefix('\u{feff}').map(str::to_owned).unwrap_or(text)
+                SourceText::new(text.strip_prefix('\u{feff}').map(str::to_owned).unwrap_or(text))
             });
         }
         let style = style_of(finding.severity);
@@ -55,6 +95,12 @@ pub fn findings(findings: &[Finding], files: &dyn Files) -> String {
             ));
         }
         drawn.push('\n');
+    }
+    for Untold { code, file, count } in &untold {
+        drawn.push_str(&format!(
+            "{FAINT}and {count} more of {code} in {}; --all tells them{FAINT:#}\n\n",
+            plain(file)
+        ));
     }
     drawn
 }
@@ -80,30 +126,46 @@ fn level(severity: Severity) -> Level<'static> {
 
 fn snippet(
     place: &Place,
-    sources: &HashMap<FilePath, String>,
+    sources: &HashMap<FilePath, SourceText>,
     severity: Severity,
     label: Option<&str>,
 ) -> String {
-    let source = sources.get(&place.file).map(String::as_str).unwrap_or_default();
+    let none = SourceText::default();
+    let source = sources.get(&place.file).unwrap_or(&none);
     drawn_snippet(source, place.file.as_str(), place.span, severity, label)
 }
 
+/// How much of a line is drawn around the part that is marked, in bytes.
+const SHOWN_AROUND: usize = 2000;
+
 /// A few lines of a file, with a part of them marked. Of a part over many lines the first is
 /// marked.
-fn drawn_snippet(source: &str, file: &str, span: Span, severity: Severity, label: Option<&str>) -> String {
+fn drawn_snippet(
+    text: &SourceText,
+    file: &str,
+    span: Span,
+    severity: Severity,
+    label: Option<&str>,
+) -> String {
+    let source = text.as_str();
     let start = floor(source, span.start as usize);
-    let first_line = source[start..].find(['\n', '\r']).map_or(source.len(), |length| start + length);
+    let ahead = floor(source, start + 3 * SHOWN_AROUND);
+    let first_line = source[start..ahead].find(['\n', '\r']).map_or(ahead, |length| start + length);
     let end = floor(source, (span.end as usize).min(first_line)).max(start);
     // A file of one endless line would be drawn whole: a part of it is enough.
-    let from =
-        source[..start].rfind('\n').map_or(0, |at| at + 1).max(floor(source, start.saturating_sub(2000)));
-    let to = floor(source, first_line.min(end + 2000));
-    let line = source[..from].matches('\n').count() + 1;
-    let mut annotation = AnnotationKind::Primary.span(start - from..end.max(start) - from);
+    let farthest = floor(source, start.saturating_sub(SHOWN_AROUND));
+    let from = source[farthest..start].rfind('\n').map_or(farthest, |at| farthest + at + 1);
+    let end = floor(source, end.min(start + SHOWN_AROUND));
+    let to = floor(source, first_line.min(end + SHOWN_AROUND));
+    let line = text.position(start as u32).line as usize;
+    // What a terminal would obey is shown by its escapes, which are longer.
+    let [before, marked, after] =
+        [from..start, start..end, end..to].map(|part| plain(&source[part]).into_owned());
+    let mut annotation = AnnotationKind::Primary.span(before.len()..before.len() + marked.len());
     if let Some(label) = label {
         annotation = annotation.label(plain(label));
     }
-    let part = source[from..to].to_owned();
+    let part = before + &marked + &after;
     let group = Group::with_level(level(severity))
         .element(Snippet::source(part).line_start(line).path(plain(file)).annotation(annotation));
     let mark = style_of(severity);
@@ -128,18 +190,16 @@ fn floor(text: &str, at: usize) -> usize {
 
 /// Shows every mistake of a board on standard error.
 pub fn mistakes(file: &str, text: &str, mistakes: &[Mistake]) {
-    for mistake in mistakes {
-        anstream::eprintln!("{ERROR}board{ERROR:#} {}", wrapped(&mistake.message, "", "  "));
-        anstream::eprint!("{}", drawn_snippet(text, file, mistake.span, Severity::Error, None));
+    let source = SourceText::new(text.to_owned());
+    for mistake in mistakes.iter().take(TOLD) {
+        say(&format!("{ERROR}board{ERROR:#} {}\n", wrapped(&mistake.message, "", "  ")));
+        say(&drawn_snippet(&source, file, mistake.span, Severity::Error, None));
         if let Some(help) = &mistake.help {
-            anstream::eprintln!("{}", wrapped(help, "  → ", "    "));
+            say(&format!("{}\n", wrapped(help, "  → ", "    ")));
         }
-        anstream::eprintln!();
+        say("\n");
     }
-    anstream::eprintln!(
-        "{ERROR}{}{ERROR:#} in the board; nothing was done",
-        counted(mistakes.len(), "mistake")
-    );
+    say(&format!("{ERROR}{}{ERROR:#} in the board; nothing was done\n", counted(mistakes.len(), "mistake")));
 }
 
 /// Shows one mistake of a board that only its folder brings to light.

@@ -3,6 +3,8 @@
 use deft_pin_core::check::{Finding, Place, Severity};
 use serde::Serialize;
 
+use super::findings::{Untold, told};
+use super::text::is_obeyed;
 use crate::project::Project;
 use crate::site_run::RunOutcome;
 
@@ -11,6 +13,8 @@ struct CheckAnswer<'a> {
     version: u32,
     pages: usize,
     findings: Vec<FindingAnswer<'a>>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    untold: Vec<Untold>,
 }
 
 #[derive(Serialize)]
@@ -21,6 +25,8 @@ struct BuildAnswer<'a> {
     placements: usize,
     written: bool,
     findings: Vec<FindingAnswer<'a>>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    untold: Vec<Untold>,
 }
 
 #[derive(Serialize)]
@@ -83,25 +89,43 @@ impl<'a> From<&'a Finding> for FindingAnswer<'a> {
     }
 }
 
-/// An answer's text, with the end of its last line.
+/// An answer's text, with the end of its last line. What a terminal would obey stands in it as
+/// escapes, which mean the same (RFC 8259, "Strings").
 pub(super) fn printed(answer: &impl Serialize) -> serde_json::Result<String> {
-    Ok(serde_json::to_string_pretty(answer)? + "\n")
+    let text = serde_json::to_string_pretty(answer)? + "\n";
+    let is_kept = |c: char| c == '\n' || !is_obeyed(c);
+    if text.chars().all(is_kept) {
+        return Ok(text);
+    }
+    let mut safe = String::with_capacity(text.len());
+    for c in text.chars() {
+        if is_kept(c) { safe.push(c) } else { safe.push_str(&format!("\\u{:04x}", u32::from(c))) }
+    }
+    Ok(safe)
 }
 
 /// The answer of `check`.
-pub fn check_json(project: &Project, outcome: &RunOutcome) -> serde_json::Result<String> {
-    let findings = outcome.findings.iter().map(Into::into).collect();
-    printed(&CheckAnswer { version: 1, pages: project.site.pages.len(), findings })
+pub fn check_json(project: &Project, outcome: &RunOutcome, all: bool) -> serde_json::Result<String> {
+    let (told, untold) = told(&outcome.findings, all);
+    let findings = told.into_iter().map(Into::into).collect();
+    printed(&CheckAnswer { version: 1, pages: project.site.pages.len(), findings, untold })
 }
 
 /// The answer of `build`.
-pub fn build_json(project: &Project, outcome: &RunOutcome, written: bool) -> serde_json::Result<String> {
+pub fn build_json(
+    project: &Project,
+    outcome: &RunOutcome,
+    written: bool,
+    all: bool,
+) -> serde_json::Result<String> {
+    let (told, untold) = told(&outcome.findings, all);
     printed(&BuildAnswer {
         version: 1,
         pages: project.site.pages.len(),
         customised: outcome.customised,
         placements: outcome.placements,
         written,
-        findings: outcome.findings.iter().map(Into::into).collect(),
+        findings: told.into_iter().map(Into::into).collect(),
+        untold,
     })
 }

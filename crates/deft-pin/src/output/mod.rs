@@ -1,6 +1,11 @@
 //! What people and programs are shown: answers on standard output, everything else on standard
 //! error.
 
+use std::borrow::Cow;
+use std::io::{ErrorKind, IsTerminal as _, Write as _};
+
+use anyhow::{Context as _, Result};
+
 mod findings;
 mod json;
 mod locate;
@@ -24,13 +29,39 @@ pub use progress::Progress;
 pub use reach::{PinReach, ReachedElement, ReachedPage, RuleReach, reach_json, reached};
 pub use sarif::check_sarif;
 pub use survey::{PageAnswer, survey_json, survey_page, survey_pages};
-pub use svg::order_svg;
-pub use text::{counted, cut, wrapped};
+pub use svg::{is_order_svg, order_svg};
+pub use text::{counted, cut, plain, wrapped};
 pub use why::{Asked, WhyElement, why, why_json};
 
 /// Prints an answer to standard output. A reader that has seen enough and gone is no failure.
-pub fn print(answer: &str) {
-    use std::io::Write as _;
+///
+/// # Errors
+/// It cannot be written.
+pub fn print(answer: &str) -> Result<()> {
     let mut out = anstream::stdout().lock();
-    let _ = out.write_all(answer.as_bytes()).and_then(|()| out.flush());
+    written(out.write_all(answer.as_bytes()).and_then(|()| out.flush()))
+}
+
+/// Prints code, to the byte; on a terminal, without what that would obey.
+///
+/// # Errors
+/// It cannot be written.
+pub fn print_code(code: &str) -> Result<()> {
+    let mut out = std::io::stdout().lock();
+    let shown = if out.is_terminal() { text::plain_lines(code) } else { Cow::Borrowed(code) };
+    written(out.write_all(shown.as_bytes()).and_then(|()| out.flush()))
+}
+
+/// What came of writing the answer.
+pub fn written(done: std::io::Result<()>) -> Result<()> {
+    match done {
+        Err(error) if error.kind() == ErrorKind::BrokenPipe => Ok(()),
+        done => done.context("the answer cannot be written"),
+    }
+}
+
+/// Says something beside the answer, on standard error. Where nobody can be told there, nobody is.
+pub fn say(text: &str) {
+    let mut out = anstream::stderr().lock();
+    let _ = out.write_all(text.as_bytes()).and_then(|()| out.flush());
 }

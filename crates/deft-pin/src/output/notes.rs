@@ -5,8 +5,10 @@ use anyhow::Error;
 use std::path::Path;
 use tracing_subscriber::filter::LevelFilter;
 
+use super::say;
 use super::text::{plain, wrapped};
 use crate::arguments::{Color, Common};
+use crate::disk::shown;
 use crate::folder::Listing;
 use crate::project::BadBoard;
 
@@ -58,7 +60,7 @@ pub fn failure(error: &Error) {
             text.push_str(&format!(": {cause}"));
         }
     }
-    anstream::eprintln!("{ERROR}deft-pin{ERROR:#} {}", wrapped(&text, "", "  ").trim_start());
+    say(&format!("{ERROR}deft-pin{ERROR:#} {}\n", wrapped(&text, "", "  ").trim_start()));
 }
 
 /// How many of the files that are left out are named.
@@ -80,14 +82,14 @@ impl Notes {
     pub fn warning(self, text: &str) {
         if !self.is_quiet {
             let text = wrapped(text, "         ", "         ");
-            anstream::eprintln!("{WARNING}left out{WARNING:#} {}", text.trim_start());
+            say(&format!("{WARNING}left out{WARNING:#} {}\n", text.trim_start()));
         }
     }
 
     /// Says which files of a folder were left out.
     pub fn left_out(self, listing: &Listing, root: &Path) {
         for (path, why) in listing.left_out.iter().take(LEFT_OUT_SHOWN) {
-            self.warning(&format!("`{}`: {why}", path.strip_prefix(root).unwrap_or(path).display()));
+            self.warning(&format!("`{}`: {why}", shown(path.strip_prefix(root).unwrap_or(path))));
         }
         match listing.left_out.len().saturating_sub(LEFT_OUT_SHOWN) {
             0 => {}
@@ -98,14 +100,14 @@ impl Notes {
     /// Says what is going on.
     pub fn note(self, text: &str) {
         if !self.is_quiet {
-            anstream::eprintln!("{}", plain(text));
+            say(&format!("{}\n", plain(text)));
         }
     }
 
     /// Sums a run up, in the colour of how it went.
     pub fn summary(self, style: Style, head: &str, rest: &str) {
         if !self.is_quiet {
-            anstream::eprintln!("{style}{}{style:#} {}", plain(head), plain(rest));
+            say(&format!("{style}{}{style:#} {}\n", plain(head), plain(rest)));
         }
     }
 }

@@ -30,7 +30,8 @@ impl Progress {
             }
             bar.set_message(what.to_owned());
             let late = bar.downgrade();
-            std::thread::spawn(move || {
+            // Where there is no thread to be had, there is no bar.
+            let _ = std::thread::Builder::new().spawn(move || {
                 std::thread::sleep(PATIENCE);
                 if let Some(bar) = late.upgrade().filter(|bar| !bar.is_finished()) {
                     bar.set_draw_target(ProgressDrawTarget::stderr());

@@ -4,16 +4,19 @@ use deft_pin_core::check::{Code, Finding, Place, Severity};
 use deft_pin_core::code::encode_segment;
 use serde_json::{Value, json};
 
+use super::findings::told;
 use super::json::printed;
 use crate::site_run::RunOutcome;
 
 /// The answer of `check`, for what reads SARIF.
-pub fn check_sarif(outcome: &RunOutcome) -> serde_json::Result<String> {
-    let mut codes: Vec<Code> = outcome.findings.iter().map(|finding| finding.code).collect();
+pub fn check_sarif(outcome: &RunOutcome, all: bool) -> serde_json::Result<String> {
+    let (told, untold) = told(&outcome.findings, all);
+    let mut codes: Vec<Code> = told.iter().map(|finding| finding.code).collect();
     codes.sort_by_key(|code| code.name());
     codes.dedup();
     let rules: Vec<Value> = codes.iter().map(|code| json!({ "id": code.name() })).collect();
-    let results: Vec<Value> = outcome.findings.iter().map(|finding| result(finding, &codes)).collect();
+    let results: Vec<Value> = told.iter().map(|finding| result(finding, &codes)).collect();
+    let properties = if untold.is_empty() { json!({}) } else { json!({ "untold": untold }) };
     printed(&json!({
         "$schema": "https://json.schemastore.org/sarif-2.1.0.json",
         "version": "2.1.0",
@@ -21,6 +24,7 @@ pub fn check_sarif(outcome: &RunOutcome) -> serde_json::Result<String> {
             "tool": { "driver": { "name": "Deft Pin", "version": env!("CARGO_PKG_VERSION"), "rules": rules } },
             "columnKind": "unicodeCodePoints",
             "results": results,
+            "properties": properties,
         }],
     }))
 }

@@ -45,6 +45,14 @@ struct Note {
     text: String,
 }
 
+/// How each of these pictures begins.
+const HEAD: &str = "<svg xmlns=\"http://www.w3.org/2000/svg\" class=\"deft-pin-order\"";
+
+/// Whether a file is such a picture, which a later one may replace.
+pub fn is_order_svg(bytes: &[u8]) -> bool {
+    bytes.starts_with(HEAD.as_bytes())
+}
+
 /// The picture of a page's timeline, as SVG 1.1.
 pub fn order_svg(all: &Timed<'_>) -> String {
     let notes: Vec<Vec<Note>> = (0..all.steps().len()).map(|at| notes(all, at)).collect();
@@ -77,7 +85,7 @@ pub fn order_svg(all: &Timed<'_>) -> String {
     }
     let height = y + 20;
     let mut out = format!(
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {WIDTH} {height}\" width=\"{WIDTH}\" height=\"{height}\" role=\"img\">\n<title>What runs when on {page}</title>\n<style>{STYLE}</style>\n<defs><marker id=\"tip\" viewBox=\"0 0 6 6\" refX=\"5\" refY=\"3\" markerWidth=\"6\" markerHeight=\"6\" orient=\"auto\"><path d=\"M0 0 6 3 0 6z\" class=\"faint\"/></marker></defs>\n<text class=\"page\" x=\"24\" y=\"34\">{page}</text>\n",
+        "{HEAD} viewBox=\"0 0 {WIDTH} {height}\" width=\"{WIDTH}\" height=\"{height}\" role=\"img\">\n<title>What runs when on {page}</title>\n<style>{STYLE}</style>\n<defs><marker id=\"tip\" viewBox=\"0 0 6 6\" refX=\"5\" refY=\"3\" markerWidth=\"6\" markerHeight=\"6\" orient=\"auto\"><path d=\"M0 0 6 3 0 6z\" class=\"faint\"/></marker></defs>\n<text class=\"page\" x=\"24\" y=\"34\">{page}</text>\n",
         page = escaped(all.path()),
     );
     out.push_str(&legend(all));
@@ -230,6 +238,9 @@ fn arrow(class: &str, from: &Bar, to: &Bar, has_tip: bool) -> String {
     )
 }
 
+/// A text as XML 1.0 holds it ("Character Data and Markup").
 fn escaped(text: &str) -> String {
-    plain(text).replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;")
+    // The two that are no characters there.
+    let text = plain(text).replace(['\u{fffe}', '\u{ffff}'], "\u{fffd}");
+    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;")
 }

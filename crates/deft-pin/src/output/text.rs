@@ -11,23 +11,43 @@ pub fn columns() -> usize {
     terminal.clamp(40, WIDTH)
 }
 
-/// A text without anything that a terminal would obey: control characters, and those that turn
-/// the direction of writing.
+/// What a terminal would obey, or what turns the direction of writing: control characters of both sets,
+/// and the marks of Unicode's bidirectional algorithm.
+pub fn is_obeyed(c: char) -> bool {
+    c.is_control()
+        || matches!(c, '\u{61c}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
+}
+
+/// A text in one line without anything that a terminal would obey: that is shown by its escapes.
 pub fn plain(text: &str) -> Cow<'_, str> {
-    let obeyed = |c: char| {
-        c.is_control()
-            || matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
-    };
-    if text.contains(obeyed) {
-        let safe = text.chars().map(|c| match c {
-            '\n' | '\t' | '\r' => ' ',
-            c if obeyed(c) => '\u{fffd}',
-            c => c,
-        });
-        Cow::Owned(safe.collect())
+    if text.contains(is_obeyed) {
+        Cow::Owned(shown(text, |c| matches!(c, '\n' | '\t' | '\r'), " "))
     } else {
         Cow::Borrowed(text)
     }
+}
+
+/// The same in the lines that it has.
+pub fn plain_lines(text: &str) -> Cow<'_, str> {
+    let is_kept = |c: char| matches!(c, '\n' | '\t');
+    if text.contains(|c| is_obeyed(c) && !is_kept(c)) {
+        let lines: Vec<String> = text.split('\n').map(|line| shown(line, |c| c == '\t', "\t")).collect();
+        Cow::Owned(lines.join("\n"))
+    } else {
+        Cow::Borrowed(text)
+    }
+}
+
+fn shown(text: &str, is_blank: impl Fn(char) -> bool, blank: &str) -> String {
+    let mut shown = String::with_capacity(text.len());
+    for c in text.chars() {
+        match c {
+            c if is_blank(c) => shown.push_str(blank),
+            c if is_obeyed(c) => shown.extend(c.escape_unicode()),
+            c => shown.push(c),
+        }
+    }
+    shown
 }
 
 /// `1 page`, `2 pages`.
