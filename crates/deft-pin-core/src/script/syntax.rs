@@ -6,7 +6,7 @@ use oxc_parser::{ParseOptions, Parser};
 use oxc_semantic::SemanticBuilder;
 use oxc_span::SourceType;
 
-use super::nesting::{TooDeep, nested_deeper_than};
+use super::nesting::{TooDeep, nesting};
 use crate::source::Span;
 
 /// A place that keeps a script from running.
@@ -78,12 +78,12 @@ pub(super) fn with_program_as<T: Send>(
     kind: ScriptKind,
     then: impl for<'a> FnOnce(&'a Program<'a>, Vec<ScriptFlaw>) -> T + Send,
 ) -> Result<T, ScriptFlaw> {
-    if let Some(TooDeep { at, brackets }) = nested_deeper_than(text, DEEPEST) {
+    let levels = nesting(text, DEEPEST).map_err(|TooDeep { at, brackets }| {
         let message = "it is nested too deeply to be read".to_owned();
         let is_too_much = brackets < DEEPEST_BRACKETS;
-        return Err(ScriptFlaw { message, span: Some(Span::new(at, at + 1)), is_too_much });
-    }
-    let stack = STACK_BYTES + text.len().min(DEEPEST) * STACK_BYTES_PER_LEVEL;
+        ScriptFlaw { message, span: Some(Span::new(at, at + 1)), is_too_much }
+    })?;
+    let stack = STACK_BYTES + levels * STACK_BYTES_PER_LEVEL;
     let parse = || {
         let allocator = Allocator::default();
         let options = ParseOptions {
