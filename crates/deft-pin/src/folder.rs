@@ -173,3 +173,68 @@ impl Files for Folder {
         Ok(self.walk(folder)?.files)
     }
 }
+
+#[cfg(all(test, unix))]
+mod tests {
+    use super::*;
+    use std::os::unix::fs::symlink;
+
+    fn path(text: &str) -> FilePath {
+        FilePath::parse(text).unwrap()
+    }
+
+    #[test]
+    fn a_link_that_is_put_there_after_the_listing_is_not_followed() {
+        let outside = tempfile::tempdir().unwrap();
+        fs::write(outside.path().join("a.html"), "theirs").unwrap();
+        let inside = tempfile::tempdir().unwrap();
+        fs::create_dir_all(inside.path().join("site/d")).unwrap();
+        fs::write(inside.path().join("site/d/a.html"), "mine").unwrap();
+        fs::write(inside.path().join("site/b.html"), "mine").unwrap();
+        let folder = Folder::open(inside.path()).unwrap();
+        assert_eq!(folder.walk(&path("site")).unwrap().files, [path("site/b.html"), path("site/d/a.html")]);
+        // A folder and a file become links that lead outside, by either way.
+        fs::remove_dir_all(inside.path().join("site/d")).unwrap();
+        symlink(outside.path(), inside.path().join("site/d")).unwrap();
+        fs::remove_file(inside.path().join("site/b.html")).unwrap();
+        let way = pathdiff(outside.path(), &inside.path().join("site"));
+        symlink(way.join("a.html"), inside.path().join("site/b.html")).unwrap();
+        for file in ["site/d/a.html", "site/b.html"] {
+            assert_eq!(folder.read(&path(file)), Err(FileError::Outside), "{file}");
+            assert!(folder.open_file(&path(file)).is_err());
+        }
+        // The folder itself is exchanged: what was opened first stays.
+        fs::rename(inside.path().join("site"), inside.path().join("old")).unwrap();
+        symlink(outside.path(), inside.path().join("site")).unwrap();
+        assert_eq!(folder.read(&path("site/a.html")), Err(FileError::Outside));
+    }
+
+    /// The way from a folder to another by `..`.
+    fn pathdiff(to: &Path, from: &Path) -> PathBuf {
+        let up = from.components().skip(1).map(|_| "..");
+        up.collect::<PathBuf>().join(to.strip_prefix("/").unwrap())
+    }
+
+    #[test]
+    fn links_to_files_inside_are_files() {
+        let inside = tempfile::tempdir().unwrap();
+        let root = fs::canonicalize(inside.path()).unwrap();
+        fs::create_dir_all(root.join("d")).unwrap();
+        fs::write(root.join("d/a.html"), "mine").unwrap();
+        symlink("d/a.html", root.join("near.html")).unwrap();
+        symlink(root.join("d/a.html"), root.join("whole.html")).unwrap();
+        symlink(root.join("d"), root.join("folder")).unwrap();
+        symlink("none", root.join("nowhere.html")).unwrap();
+        symlink("loop.html", root.join("loop.html")).unwrap();
+        let folder = Folder::open(inside.path()).unwrap();
+        let listing = folder.walk(&FilePath::root()).unwrap();
+        assert_eq!(listing.files, [path("d/a.html"), path("near.html"), path("whole.html")]);
+        assert_eq!(listing.left_out.len(), 3);
+        for file in ["near.html", "whole.html"] {
+            assert_eq!(folder.read(&path(file)).unwrap(), b"mine");
+        }
+        for file in ["nowhere.html", "loop.html", "d", "d/a.html/x", "none"] {
+            assert!(folder.read(&path(file)).is_err(), "{file}");
+        }
+    }
+}

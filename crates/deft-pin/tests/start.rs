@@ -153,3 +153,34 @@ fn every_finding_is_documented_with_an_example() {
         assert!(part.contains("```toml") && part.contains(&format!(" {code}")), "{code} has no example");
     }
 }
+
+#[test]
+fn every_limit_and_promise_names_a_test_that_is_there() {
+    let root = std::path::Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../.."));
+    let mut code = String::new();
+    let mut waiting = vec![root.join("crates")];
+    while let Some(folder) = waiting.pop() {
+        for entry in std::fs::read_dir(folder).unwrap().flatten() {
+            match entry.path() {
+                path if path.is_dir() => waiting.push(path),
+                path if path.extension().is_some_and(|extension| extension == "rs") => {
+                    code += &std::fs::read_to_string(path).unwrap();
+                }
+                _ => {}
+            }
+        }
+    }
+    let text = std::fs::read_to_string(root.join("docs/limits.md")).unwrap();
+    let rows = text.lines().filter(|line| line.starts_with("| ") && line.contains(" | "));
+    let mut count = 0;
+    for row in rows.filter(|row| !row.contains("| test |")) {
+        let last = row.trim_end_matches('|').rsplit('|').next().unwrap();
+        let names: Vec<&str> = last.split('`').skip(1).step_by(2).collect();
+        assert!(!names.is_empty(), "no test is named: {row}");
+        for name in names {
+            assert!(code.contains(&format!("fn {name}(")), "there is no test `{name}`");
+        }
+        count += 1;
+    }
+    assert!(count > 20, "{count} rows");
+}
