@@ -431,6 +431,11 @@ fn nothing_reaches_a_terminal_that_it_obeys() {
         }
     }
     assert!(!session.read("a.svg").contains(is_obeyed));
+    let sarif = session.run("check --format sarif");
+    assert!(
+        !sarif.stdout.contains(is_obeyed)
+            && !sarif.json()["runs"][0]["results"].as_array().unwrap().is_empty()
+    );
     // In a pipe code comes to the byte.
     session.write("site/index.html", "<!doctype html><style>p { content: '\u{9b}\u{202e}' }</style><p>x");
     assert!(session.good("lift / p --as x --site site").stdout.contains("content: '\u{9b}\u{202e}'"));
@@ -506,6 +511,42 @@ fn the_same_goes_in_and_the_same_comes_out() {
             assert_eq!(run(1 + turn % 8), first, "{command}");
         }
     }
+}
+
+#[test]
+fn a_missing_address_is_told_in_the_sheet_that_has_it() {
+    let session = Session::with(&[
+        (
+            "deft-pin.toml",
+            "[site]\nroot = 'site'\n[library.l]\nstyle = 'l/l.css'\n[pin.a]\nstyle = 'a.css'\nneeds = ['l']\n",
+        ),
+        ("site/index.html", PAGE),
+        ("a.css", "@import 'in/b.css';\np { color: red }"),
+        ("in/b.css", "p { top: 0 }\np { background: url(none.png) }"),
+        ("l/l.css", "@import 'm.css';\n.a { left: 0 }"),
+        ("l/m.css", "\n\n.a { background: url('gone.png') }"),
+    ]);
+    let answer = session.run("check --format json").json();
+    let missing =
+        answer["findings"].as_array().unwrap().iter().filter(|finding| finding["code"] == "missing-file");
+    let told: Vec<_> =
+        missing.map(|own| (own["file"].as_str().unwrap(), own["line"].as_u64().unwrap())).collect();
+    assert_eq!(told, [("in/b.css", 2), ("l/m.css", 3)], "{answer}");
+}
+
+#[test]
+fn where_there_is_no_room_for_a_stack_that_is_told() {
+    let session = Session::with(&[("deft-pin.toml", &board("script = 'a.js'")), ("site/index.html", PAGE)]);
+    session.write("a.js", format!("a{}", "+a".repeat(9_000)));
+    let limited = format!("ulimit -v 330000; exec {} check", env!("CARGO_BIN_EXE_deft-pin"));
+    let mut command = Command::new("sh");
+    command.args(["-c", &limited]).current_dir(session.path(".")).env("RAYON_NUM_THREADS", "2");
+    let output = command.output().unwrap();
+    let told = String::from_utf8_lossy(&output.stdout) + String::from_utf8_lossy(&output.stderr);
+    assert_eq!(output.status.code(), Some(1), "{told}");
+    assert!(told.contains("error unread") && !told.contains("panicked"), "{told}");
+    // With room it is read.
+    assert!(!session.run("check").stdout.contains("unread"));
 }
 
 #[test]

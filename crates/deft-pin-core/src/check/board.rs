@@ -9,7 +9,7 @@ use super::page_checker::PageChecker;
 use crate::board::{PagePattern, Spanned};
 use crate::code::{Id as _, LibraryId, Owner, PinId};
 use crate::plan::{LibraryFile, Plan, Problem};
-use crate::source::{FileError, FilePath, Span, nearest};
+use crate::source::{FileError, FilePath, SourceText, Span, nearest};
 
 pub(super) struct Board;
 
@@ -197,7 +197,14 @@ fn in_sheet(
     };
     let place = match texts.iter().find(|text| text.path == *file) {
         Some(text) => Place::new(file, &text.text, span),
-        None => input.on_board(texts.first().map_or(Span::at(0), |text| text.place)),
+        // A sheet that another one loads.
+        None => match plan.sheet_assets.get(file) {
+            Some(asset) => {
+                let text = SourceText::new(String::from_utf8_lossy(&asset.bytes).into_owned());
+                Place::new(file, &text, span)
+            }
+            None => input.on_board(texts.first().map_or(Span::at(0), |text| text.place)),
+        },
     };
     Finding::new(code, place, message)
         .severity(Severity::Warning)

@@ -199,6 +199,26 @@ mod tests {
         for (at, line, column) in [(0, 1, 1), (1, 1, 2), (3, 2, 1), (6, 2, 3), (7, 3, 1), (9, 4, 1)] {
             assert_eq!(text.position(at), Position { line, column }, "at byte {at}");
         }
+        // Of several files, a span is one of the file that it begins in.
+        let own = |text: &str| Arc::new(SourceText::new(text.to_owned()));
+        let piece = |at, name: &str, text: &str, from| Fragment {
+            at,
+            file: FilePath::parse(name).unwrap(),
+            own: own(text),
+            from,
+        };
+        let whole = SourceText::assembled(
+            "p{} q{}\nr{}".to_owned(),
+            vec![
+                piece(0, "a.css", "p{} @import 'b';\nr{}", 0),
+                piece(4, "b.css", "q{}", 0),
+                piece(7, "a.css", "p{} @import 'b';\nr{}", 16),
+            ],
+        );
+        for (start, end) in [(0, 3), (0, 11), (4, 11), (5, 8), (8, 11), (3, 2)] {
+            let (from, to) = whole.positions(Span { start, end });
+            assert!(from <= to, "{start} to {end}: {from:?} to {to:?}");
+        }
         // Over the stretches that are counted at once, in one line and in many.
         for unit in ["é", "ab\n", "aé\nẞb\r\n", "x"] {
             let text = unit.repeat(STRETCH);
