@@ -25,8 +25,9 @@ pub struct StyleDeclaration {
 impl StyleDeclaration {
     /// Whether it takes no part on a page, given the text that it stands in.
     pub fn is_dropped(&self, text: &SourceText, quirks: bool) -> bool {
+        let is_none = |validity| matches!(validity, Validity::Dropped | Validity::Elsewhere);
         let in_quirks = || validity(self.property.name(), text.slice(self.value), true);
-        self.validity == Validity::Dropped && !(quirks && in_quirks() != Validity::Dropped)
+        is_none(self.validity) && !(quirks && !is_none(in_quirks()))
     }
 }
 

@@ -1,14 +1,19 @@
-//! Whether a browser takes a declaration's value or drops it, by the grammars that the standards
-//! publish. What they do not cover is unknown, never dropped.
+//! Whether a browser takes a declaration's value or drops it: by what Chromium says of words, by the
+//! grammars that the standards publish, and by what these say in words. What they do not cover is
+//! unknown, never dropped.
 //!
 //! It is long since a grammar is matched by functions that call each other in turn (a sequence, any
 //! order, repetition, a type), and since its test lists values by the hundred.
 
-use cssparser::{ParseError, Parser, Token};
+use cssparser::Parser;
 
+use super::component::{Tok, any, tokens};
 use super::grammar::{Node, of_property, of_type};
-use super::properties::property;
+use super::keywords::{is_known, takes_names, takes_word};
+use super::math::{Unit, fits, is_math};
+use super::properties::{Property, property};
 use super::truth::Truth;
+use super::value_rules::{breaks_rule, has_wrong_substitution, is_color_space};
 
 /// What becomes of a declaration.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -17,6 +22,9 @@ pub enum Validity {
     Taken,
     /// A browser drops it.
     Dropped,
+    /// Chromium drops it, and another engine takes or took it, or may come to: it takes no part in a
+    /// page, and is no mistake.
+    Elsewhere,
     /// The grammars do not tell.
     Unknown,
 }
@@ -28,7 +36,12 @@ pub fn validity(name: &str, value: &str, quirks: bool) -> Validity {
         return Validity::Taken;
     }
     let Some(known) = property(name) else {
-        return if name.starts_with('-') { Validity::Unknown } else { Validity::Dropped };
+        return match name.split('-').nth(1) {
+            // Old names of some properties, by which they still go.
+            Some("epub") if name.starts_with('-') => Validity::Unknown,
+            _ if name.starts_with('-') => Validity::Elsewhere,
+            _ => Validity::Dropped,
+        };
     };
     let Ok(tokens) = tokens(&mut Parser::new(value)) else { return Validity::Dropped };
     match tokens.as_slice() {
@@ -36,9 +49,44 @@ pub fn validity(name: &str, value: &str, quirks: bool) -> Validity {
         [Tok::Word(word)] if is_wide(word) => return Validity::Taken,
         _ => {}
     }
+    if has_wrong_substitution(&tokens) {
+        return Validity::Dropped;
+    }
     // What is put in at run time is judged then (css-variables-1, 3.1).
     if any(&tokens, &|token| matches!(token, Tok::Function(name, _) if is_substituted(name))) {
         return Validity::Taken;
+    }
+    let is_svg = is_svg_length(known.name);
+    let svg = Quirks { unitless: is_svg, hashless: false, is_svg };
+    let quirks = if quirks { Quirks::of(known.name) } else { svg };
+    match tokens.as_slice() {
+        [Tok::Word(word)] if !quirks.hashless && !word.starts_with("--") => of_word(known, word, &tokens),
+        _ => of_components(known, &tokens, quirks),
+    }
+}
+
+/// Judges a word alone: Chromium has said itself which it takes.
+fn of_word(known: &Property, word: &str, tokens: &[Tok]) -> Validity {
+    match takes_word(known.name, word) {
+        Some(true) => Validity::Taken,
+        Some(false) if takes_names(known.name) => Validity::Dropped,
+        Some(false) if word.starts_with('-') => Validity::Elsewhere,
+        // A standard's, and not Chromium's yet.
+        Some(false) => match of_components(known, tokens, Quirks::default()) {
+            Validity::Taken | Validity::Elsewhere => Validity::Elsewhere,
+            _ => Validity::Dropped,
+        },
+        None => of_components(known, tokens, Quirks::default()),
+    }
+}
+
+/// Judges the components of a value by the property's grammar, and by what no grammar writes down.
+fn of_components(known: &Property, tokens: &[Tok], quirks: Quirks) -> Validity {
+    if any(tokens, &is_other_engines) {
+        return Validity::Elsewhere;
+    }
+    if breaks_rule(known.name, tokens) {
+        return Validity::Dropped;
     }
     // Of an alias that has no grammar of its own, the longhand's counts.
     let grammar = of_property(known.name).or_else(|| match known.longhands.as_slice() {
@@ -46,35 +94,62 @@ pub fn validity(name: &str, value: &str, quirks: bool) -> Validity {
         _ => None,
     });
     let Some(grammar) = grammar else { return Validity::Unknown };
-    let svg = Quirks { unitless: is_svg_length(known.name), hashless: false };
-    let quirks = if quirks { Quirks::of(known.name) } else { svg };
     let mut matching = Matching { quirks, steps: 0, unknown: false };
-    if matching.all(grammar, &tokens) {
-        return Validity::Taken;
+    if matching.all(grammar, tokens) {
+        // What Chromium does not know it drops.
+        return if is_known(known.name) { Validity::Taken } else { Validity::Elsewhere };
     }
     // Browsers keep spellings of old that no standard lists.
     let is_vendors = |token: &Tok| match token {
         Tok::Word(name) | Tok::Function(name, _) => name.starts_with('-') && !name.starts_with("--"),
         _ => false,
     };
-    if matching.unknown || any(&tokens, &is_vendors) || is_kept(known.name, &tokens) {
+    // So they do with words that no grammar has: a list of them may be taken as each is.
+    let is_kept_word = |token: &Tok| match token {
+        // In the name of a font any words may stand in a row.
+        Tok::Word(_) if known.name == "font-family" => {
+            tokens.iter().filter(|token| matches!(token, Tok::Word(_))).count() > 1
+        }
+        Tok::Word(word) if is_wide(word) => false,
+        Tok::Word(word) => takes_word(known.name, word) == Some(true),
+        Tok::Comma => true,
+        _ => false,
+    };
+    let has_kept_words = tokens.iter().all(is_kept_word)
+        && tokens.iter().any(|token| {
+            matches!(token, Tok::Word(_)) && !Matching::default().all(grammar, std::slice::from_ref(token))
+        });
+    if matching.unknown || any(tokens, &is_vendors) || has_kept_words || is_kept(known.name, tokens) {
         return Validity::Unknown;
     }
     Validity::Dropped
+}
+
+/// Functions of other engines, and those that Chromium had once.
+fn is_other_engines(token: &Tok) -> bool {
+    const KEPT: &[&str] = &[
+        "-webkit-linear-gradient", "-webkit-repeating-linear-gradient", "-webkit-radial-gradient",
+        "-webkit-repeating-radial-gradient", "-webkit-gradient", "-webkit-image-set", "-webkit-cross-fade",
+        "-webkit-calc",
+    ];
+    let Tok::Function(name, _) = token else { return false };
+    name.starts_with('-')
+        && !name.starts_with("--")
+        && !KEPT.iter().any(|kept| name.eq_ignore_ascii_case(kept))
 }
 
 /// Whether a browser supports a declaration, as `@supports` asks.
 pub(super) fn supported(name: &str, value: &str) -> Truth {
     match validity(name, value, false) {
         Validity::Taken => Truth::Yes,
-        Validity::Dropped => Truth::No,
+        Validity::Dropped | Validity::Elsewhere => Truth::No,
         Validity::Unknown => Truth::AtRunTime,
     }
 }
 
 /// The CSS-wide keywords (css-cascade-5, 7.3).
 fn is_wide(word: &str) -> bool {
-    let wide = ["initial", "inherit", "unset", "revert", "revert-layer"];
+    let wide = ["initial", "inherit", "unset", "revert", "revert-layer", "revert-rule"];
     wide.iter().any(|keyword| word.eq_ignore_ascii_case(keyword))
 }
 
@@ -99,70 +174,30 @@ fn is_kept(property: &str, tokens: &[Tok]) -> bool {
     const APART: &[&str] = &[
         "-webkit-animation-duration", "-webkit-background-clip", "-webkit-clip-path", "-webkit-mask",
         "-webkit-mask-clip", "-webkit-perspective", "alignment-baseline", "baseline-shift", "border-shape",
-        "contain-intrinsic-size", "d", "fill", "offset", "offset-path", "ruby-overhang", "shape-outside",
-        "speak", "stroke", "timeline-trigger", "clip",
+        "contain-intrinsic-size", "d", "font-feature-settings", "fill", "offset", "offset-path",
+        "ruby-overhang", "shape-outside", "speak", "stroke", "timeline-trigger", "clip",
     ];
+    // Chromium takes more than the standards write: images beside texts, and percentages of a step
+    // anywhere.
+    let is_more = |token: &Tok| match token {
+        Tok::Function(name, _) => name.eq_ignore_ascii_case("linear"),
+        Tok::Url => property == "content",
+        _ => false,
+    };
+    if any(tokens, &is_more) {
+        return true;
+    }
     let is_word = |kept: &[&str]| {
         any(tokens, &|token| match token {
             Tok::Word(word) => kept.iter().any(|own| word.eq_ignore_ascii_case(own)),
             _ => false,
         })
     };
-    // A comma too many at the end of some shorthands is passed over.
+    // A comma too many is passed over in some shorthands.
     matches!(tokens.last(), Some(Tok::Comma))
+        || property.starts_with("border") && tokens.iter().any(|token| matches!(token, Tok::Comma))
         || APART.contains(&property)
         || WORDS.iter().any(|(name, kept)| *name == property && is_word(kept))
-}
-
-/// A component of a value (css-syntax-3, 5.3), without blanks and comments.
-#[derive(Debug, Clone)]
-enum Tok {
-    Word(String),
-    Function(String, Vec<Tok>),
-    Number(f64, bool),
-    Percentage(f64),
-    Dimension(f64, String),
-    Text,
-    Url,
-    Hash(String),
-    Comma,
-    Mark(char),
-    Block(char, Vec<Tok>),
-}
-
-fn any(tokens: &[Tok], test: &dyn Fn(&Tok) -> bool) -> bool {
-    tokens.iter().any(|token| {
-        test(token)
-            || match token {
-                Tok::Function(_, inner) | Tok::Block(_, inner) => any(inner, test),
-                _ => false,
-            }
-    })
-}
-
-fn tokens(input: &mut Parser<'_>) -> Result<Vec<Tok>, ParseError<()>> {
-    let mut found = Vec::new();
-    while let Ok(token) = input.next().cloned() {
-        let mut nested = || input.parse_nested_block(tokens);
-        found.push(match token {
-            Token::Ident(word) => Tok::Word(word.to_string()),
-            Token::Function(name) => Tok::Function(name.to_string(), nested()?),
-            Token::Number { value, int_value, .. } => Tok::Number(value.into(), int_value.is_some()),
-            Token::Percentage { unit_value, .. } => Tok::Percentage(f64::from(unit_value) * 100.0),
-            Token::Dimension { value, unit, .. } => Tok::Dimension(value.into(), unit.to_ascii_lowercase()),
-            Token::QuotedString(_) => Tok::Text,
-            Token::UnquotedUrl(_) => Tok::Url,
-            Token::Hash(name) | Token::IDHash(name) => Tok::Hash(name.to_string()),
-            Token::Comma => Tok::Comma,
-            Token::Delim(mark) => Tok::Mark(mark),
-            Token::Colon => Tok::Mark(':'),
-            Token::ParenthesisBlock => Tok::Block('(', nested()?),
-            Token::SquareBracketBlock => Tok::Block('[', nested()?),
-            Token::CurlyBracketBlock => Tok::Block('{', nested()?),
-            _ => return Err(ParseError::unexpected_token()),
-        });
-    }
-    Ok(found)
 }
 
 /// What quirks mode allows for a property (quirks, 3.2 and 3.4).
@@ -170,6 +205,8 @@ fn tokens(input: &mut Parser<'_>) -> Result<Vec<Tok>, ParseError<()>> {
 struct Quirks {
     unitless: bool,
     hashless: bool,
+    /// Whether it is a length of SVG, which needs no unit anywhere.
+    is_svg: bool,
 }
 
 impl Quirks {
@@ -215,7 +252,7 @@ impl Quirks {
                 | "border-left-color"
                 | "color"
         );
-        Quirks { unitless, hashless }
+        Quirks { unitless, hashless, is_svg: false }
     }
 }
 
@@ -240,6 +277,7 @@ const STEPS: usize = 20_000;
 /// The most grammars inside of grammars.
 const DEPTH: usize = 120;
 
+#[derive(Default)]
 struct Matching {
     quirks: Quirks,
     steps: usize,
@@ -398,11 +436,19 @@ impl Matching {
         then: Then<'_>,
     ) -> bool {
         let next = tokens.get(at);
+        if let Some(Tok::Function(function, inner)) = next
+            && self.is_newer(name, function, inner, depth)
+        {
+            return then(self, at + 1);
+        }
         if let Some(fits) = self.basic(name, range, next) {
             return fits && then(self, at + 1);
         }
         // The radius of a basic shape may be a percentage alone (css-shapes-1, 3.1).
-        if name == "radial-size" && matches!(next, Some(Tok::Percentage(_))) && then(self, at + 1) {
+        if name == "radial-size"
+            && self.basic("length-percentage", None, next) == Some(true)
+            && then(self, at + 1)
+        {
             return true;
         }
         match of_type(name) {
@@ -412,6 +458,30 @@ impl Matching {
                 self.unknown |= next.is_some();
                 false
             }
+        }
+    }
+
+    /// Whether a function is a color or an image by a standard that the grammars are older than
+    /// (css-color-5).
+    fn is_newer(&mut self, name: &str, function: &str, inner: &[Tok], depth: usize) -> bool {
+        let is = |wanted: &str| function.eq_ignore_ascii_case(wanted);
+        let mut is_type = |name: &str, tokens: &[Tok]| {
+            self.of_type(name, None, tokens, 0, depth + 1, &mut |_, end| end == tokens.len())
+        };
+        match name {
+            "color" if is("contrast-color") => is_type("color", inner),
+            "color" if inner.first().is_some_and(|first| first.is_word("from")) => {
+                let Some((origin, rest)) = inner[1..].split_first() else { return false };
+                is_type("color", std::slice::from_ref(origin)) && has_channels(function, rest)
+            }
+            "image" if is("light-dark") => {
+                let mut parts = inner.split(|token| matches!(token, Tok::Comma));
+                let mut is_image =
+                    |part: &[Tok]| matches!(part, [word] if word.is_word("none")) || is_type("image", part);
+                let is_pair = parts.clone().count() == 2;
+                is_pair && parts.all(&mut is_image)
+            }
+            _ => false,
         }
     }
 
@@ -442,8 +512,14 @@ impl Matching {
             Some(Tok::Percentage(value)) => units.contains(&Unit::Percentage) && within(*value),
             Some(Tok::Dimension(value, unit)) => units.contains(&Unit::of(unit)) && within(*value),
             Some(Tok::Function(function, inner)) if is_math(function) => {
-                fits_math(inner, units)
-                    || self.quirks.unitless && units[0] == Unit::Length && fits_math(inner, &[Unit::Number])
+                let fits = fits(function, inner, units, &[]);
+                self.unknown |= fits.is_none();
+                // Lengths of SVG are numbers too.
+                let is_number = || {
+                    self.quirks.is_svg
+                        && super::math::fits(function, inner, &[Unit::Number], &[]) == Some(true)
+                };
+                fits == Some(true) || units[0] == Unit::Length && is_number()
             }
             _ => false,
         })
@@ -455,7 +531,7 @@ impl Matching {
             _ => None,
         };
         Some(match name {
-            "string" | "string-token" | "target-name" => matches!(next, Some(Tok::Text)),
+            "string" | "string-token" | "target-name" => matches!(next, Some(Tok::Text(_))),
             "ident" | "ident-token" => word.is_some(),
             // Never a CSS-wide keyword (css-values-4, 4.2).
             "custom-ident" => {
@@ -478,7 +554,7 @@ impl Matching {
                 Some(Tok::Url) => true,
                 Some(Tok::Function(function, inner)) => {
                     let is_url = function.eq_ignore_ascii_case("url") || function.eq_ignore_ascii_case("src");
-                    is_url && matches!(inner.first(), Some(Tok::Text))
+                    is_url && matches!(inner.first(), Some(Tok::Text(_)))
                 }
                 _ => false,
             },
@@ -491,88 +567,46 @@ impl Matching {
     }
 }
 
-fn is_hex(text: &str, lengths: &[usize]) -> bool {
-    lengths.contains(&text.len()) && text.bytes().all(|b| b.is_ascii_hexdigit())
-}
-
-/// The kinds of units.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Unit {
-    Number,
-    Percentage,
-    Length,
-    Angle,
-    Time,
-    Frequency,
-    Resolution,
-    Flex,
-    Other,
-}
-
-impl Unit {
-    fn of(unit: &str) -> Self {
-        match unit {
-            "deg" | "grad" | "rad" | "turn" => Unit::Angle,
-            "s" | "ms" => Unit::Time,
-            "hz" | "khz" => Unit::Frequency,
-            "dpi" | "dpcm" | "dppx" | "x" => Unit::Resolution,
-            "fr" => Unit::Flex,
-            "em" | "rem" | "ex" | "rex" | "cap" | "rcap" | "ch" | "rch" | "ic" | "ric" | "lh" | "rlh"
-            | "px" | "cm" | "mm" | "q" | "in" | "pt" | "pc" | "cqw" | "cqh" | "cqi" | "cqb" | "cqmin"
-            | "cqmax" => Unit::Length,
-            unit => {
-                let viewport =
-                    unit.strip_prefix(['s', 'l', 'd']).filter(|rest| rest.starts_with('v')).unwrap_or(unit);
-                match viewport {
-                    "vw" | "vh" | "vi" | "vb" | "vmin" | "vmax" => Unit::Length,
-                    _ => Unit::Other,
-                }
+/// Whether these are the channels of a relative color, as its function has them (css-color-5, "relative
+/// colors").
+fn has_channels(function: &str, tokens: &[Tok]) -> bool {
+    let function = function.to_ascii_lowercase();
+    let (names, tokens): ([&str; 4], &[Tok]) = match function.as_str() {
+        "rgb" | "rgba" => (["r", "g", "b", "alpha"], tokens),
+        "hsl" | "hsla" => (["h", "s", "l", "alpha"], tokens),
+        "hwb" => (["h", "w", "b", "alpha"], tokens),
+        "lab" | "oklab" => (["l", "a", "b", "alpha"], tokens),
+        "lch" | "oklch" => (["l", "c", "h", "alpha"], tokens),
+        "color" => match tokens.split_first() {
+            Some((Tok::Word(space), rest)) if space.to_ascii_lowercase().starts_with("xyz") => {
+                (["x", "y", "z", "alpha"], rest)
             }
+            Some((Tok::Word(space), rest)) if is_color_space(space) => (["r", "g", "b", "alpha"], rest),
+            _ => return false,
+        },
+        _ => return false,
+    };
+    let is_channel = |token: &Tok| match token {
+        Tok::Number(..) | Tok::Percentage(_) => true,
+        Tok::Dimension(_, unit) => names.contains(&"h") && Unit::of(unit) == Unit::Angle,
+        Tok::Word(word) => {
+            word.eq_ignore_ascii_case("none") || names.iter().any(|own| word.eq_ignore_ascii_case(own))
         }
-    }
-}
-
-/// Math functions (css-values-4, 10).
-fn is_math(function: &str) -> bool {
-    const MATH: &[&str] = &[
-        "calc", "-webkit-calc", "min", "max", "clamp", "round", "mod", "rem", "sin", "cos", "tan", "asin",
-        "acos", "atan", "atan2", "pow", "sqrt", "hypot", "log", "exp", "abs", "sign", "progress",
-        "sibling-count", "sibling-index",
-    ];
-    MATH.iter().any(|name| function.eq_ignore_ascii_case(name))
-}
-
-/// Whether a calculation may come to one of some units. Where units are divided, or a function
-/// changes them, it may come to any.
-fn fits_math(tokens: &[Tok], units: &[Unit]) -> bool {
-    let changes = |token: &Tok| match token {
-        Tok::Function(name, _) => {
-            !["calc", "min", "max", "clamp", "abs"].iter().any(|own| name.eq_ignore_ascii_case(own))
+        Tok::Function(name, inner) if is_math(name) => {
+            let units = [Unit::Number, Unit::Percentage, Unit::Angle];
+            units.iter().any(|unit| fits(name, inner, &[*unit], &names) != Some(false))
         }
-        Tok::Mark('/') => true,
         _ => false,
     };
-    if any(tokens, &changes) {
-        return true;
+    match tokens {
+        [a, b, c] => [a, b, c].into_iter().all(is_channel),
+        [a, b, c, Tok::Mark('/'), alpha] => [a, b, c, alpha].into_iter().all(is_channel),
+        _ => false,
     }
-    let mut found = Vec::new();
-    collect_units(tokens, &mut found);
-    let fits = |unit: &Unit| *unit == Unit::Number || units.contains(unit);
-    found.iter().all(fits) && found.iter().any(|unit| units.contains(unit))
 }
 
-fn collect_units(tokens: &[Tok], found: &mut Vec<Unit>) {
-    for token in tokens {
-        match token {
-            Tok::Number(..) => found.push(Unit::Number),
-            // `pi`, `e`, `infinity`
-            Tok::Word(_) => found.push(Unit::Number),
-            Tok::Percentage(_) => found.push(Unit::Percentage),
-            Tok::Dimension(_, unit) => found.push(Unit::of(unit)),
-            Tok::Function(_, inner) | Tok::Block(_, inner) => collect_units(inner, found),
-            _ => {}
-        }
-    }
+fn is_hex(text: &str, lengths: &[usize]) -> bool {
+    lengths.contains(&text.len()) && text.bytes().all(|b| b.is_ascii_hexdigit())
 }
 
 #[cfg(test)]

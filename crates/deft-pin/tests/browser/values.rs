@@ -3,6 +3,7 @@
 use deft_pin_core::style::{StyleRules, Validity, properties, validity};
 use serde_json::json;
 
+use crate::dice::{Dice, cases};
 use crate::driver::Browser;
 
 /// Values of many kinds: each is right for some property and wrong for most.
@@ -64,6 +65,101 @@ fn what_is_said_of_a_value_is_what_chromium_does() {
     hold(&browser, &pairs, 8);
 }
 
+/// Declarations as people write them, right and wrong, a line each.
+fn declarations() -> Vec<(&'static str, &'static str)> {
+    include_str!("declarations.txt").lines().filter_map(|line| line.split_once(": ")).collect()
+}
+
+/// What Chromium makes of declarations in a sheet.
+fn taken(browser: &Browser, pairs: &[(String, String)]) -> Vec<bool> {
+    let script = "const style = document.head.appendChild(document.createElement('style')); \
+        const found = arguments[0].map(([name, value]) => { style.textContent = `x { ${name}: ${value}\n}`; \
+        const rule = style.sheet.cssRules[0]; return !!rule && rule.style.length > 0 }); style.remove(); return found";
+    let found = browser.run(script, vec![json!(pairs)]);
+    found.as_array().unwrap().iter().map(|taken| taken.as_bool().unwrap()).collect()
+}
+
+/// What is said and Chromium does not do: what is called dropped, and what is called taken.
+fn wrong(pairs: &[(String, String)], taken: &[bool]) -> [Vec<String>; 2] {
+    let mut wrong = [Vec::new(), Vec::new()];
+    for ((name, value), taken) in pairs.iter().zip(taken) {
+        let row = || format!("{name}: {value}");
+        match validity(name, value, false) {
+            Validity::Dropped | Validity::Elsewhere if *taken => wrong[0].push(row()),
+            Validity::Taken if !taken => wrong[1].push(row()),
+            _ => {}
+        }
+    }
+    wrong
+}
+
+#[test]
+fn declarations_that_people_write_are_judged_as_chromium_judges_them() {
+    let browser = Browser::open();
+    browser.go("data:text/html,<!doctype html>");
+    let pairs: Vec<_> =
+        declarations().into_iter().map(|(name, value)| (name.to_owned(), value.to_owned())).collect();
+    assert!(pairs.len() > 800);
+    let [dropped, kept] = wrong(&pairs, &taken(&browser, &pairs));
+    assert!(dropped.is_empty() && kept.is_empty(), "called dropped: {dropped:#?}\ncalled taken: {kept:#?}");
+}
+
+/// The same declarations with mistakes put into them.
+#[test]
+fn declarations_with_mistakes_in_them_are_judged_as_chromium_judges_them() {
+    let browser = Browser::open();
+    browser.go("data:text/html,<!doctype html>");
+    let mut dice = Dice::seeded(13);
+    let rows = declarations();
+    let words = |value: &str| -> Vec<String> {
+        let mut words = vec![String::new()];
+        for c in value.chars() {
+            let is_own = |c: char| " ,/()".contains(c);
+            if is_own(c) || words.last().unwrap().ends_with(is_own) {
+                words.push(String::new());
+            }
+            words.last_mut().unwrap().push(c);
+        }
+        words
+    };
+    let all: Vec<String> = rows
+        .iter()
+        .flat_map(|(_, value)| words(value))
+        .filter(|word| !" ,/()".contains(word.as_str()))
+        .collect();
+    let is_whole = |value: &str| {
+        let mut depth = 0;
+        let closes = value.chars().all(|c| {
+            depth += i32::from(c == '(') - i32::from(c == ')');
+            depth >= 0
+        });
+        closes && depth == 0 && value.matches('"').count() % 2 == 0 && !value.contains([';', '!', '{'])
+    };
+    let mut pairs = Vec::new();
+    while pairs.len() < cases(3000) {
+        let (name, value) = rows[dice.below(rows.len())];
+        let mut words = words(value);
+        let at = dice.below(words.len());
+        match dice.below(7) {
+            0 => drop(words.remove(at)),
+            1 => words.insert(at, words[at].clone()),
+            2 => words.insert(at, dice.pick(&[", ", " / ", " 1px ", " none ", " auto "]).to_owned()),
+            3 => words[at] = all[dice.below(all.len())].clone(),
+            4 => words.push(format!(" {}", all[dice.below(all.len())])),
+            5 => words[at] = format!("-{}", words[at]),
+            _ => words[at] = format!("calc({}{})", words[at], dice.pick(&["", " + 1px", " * 2", " -2px"])),
+        }
+        let value = words.concat().trim().to_owned();
+        if !value.is_empty() && is_whole(&value) {
+            pairs.push((name.to_owned(), value));
+        }
+    }
+    let [dropped, kept] = wrong(&pairs, &taken(&browser, &pairs));
+    println!("{} mutated: {dropped:#?} called dropped, {kept:#?} called taken", pairs.len());
+    assert!(dropped.len() * 2000 <= pairs.len(), "{dropped:#?}");
+    assert!(kept.len() * 200 <= pairs.len(), "{kept:#?}");
+}
+
 /// The declarations of real sheets: run by `scripts/real-sheets.sh`, which names their folder.
 #[test]
 #[ignore = "needs sheets that scripts/real-sheets.sh fetches"]
@@ -102,8 +198,10 @@ fn hold(browser: &Browser, pairs: &[(&str, &str)], open_most: usize) {
                 open += 1;
                 *left.entry(*name).or_insert(0) += 1;
             }
-            (Validity::Taken, true) | (Validity::Dropped, false) => agree += 1,
-            (Validity::Dropped, true) => wrongly_dropped.push(format!("{name}: {value}")),
+            (Validity::Taken, true) | (Validity::Dropped | Validity::Elsewhere, false) => agree += 1,
+            (Validity::Dropped | Validity::Elsewhere, true) => {
+                wrongly_dropped.push(format!("{name}: {value}"))
+            }
             (Validity::Taken, false) => wrongly_taken.push(format!("{name}: {value}")),
         }
     }

@@ -1,0 +1,82 @@
+//! The words that Chromium takes alone as the value of a property, as it says itself.
+
+use std::sync::LazyLock;
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+/// Made by `scripts/keyword-table.sh`.
+const TABLE: &str = include_str!("../../data/keywords.txt");
+
+/// The words of a property.
+struct Keywords {
+    words: FxHashSet<&'static str>,
+    /// Whether it takes the names of colours too.
+    has_colors: bool,
+    /// Whether it takes any word but these.
+    is_open: bool,
+}
+
+static KEYWORDS: LazyLock<FxHashMap<&'static str, Keywords>> = LazyLock::new(|| {
+    let rows = TABLE.lines().filter(|line| !line.starts_with('#')).filter_map(|line| line.split_once('\t'));
+    let read = |(name, words): (&'static str, &'static str)| {
+        let words = words.split(' ').filter(|word| !word.is_empty());
+        let keywords = Keywords {
+            has_colors: words.clone().any(|word| word == "@color"),
+            is_open: words.clone().any(|word| word == "*"),
+            words: words.map(|word| word.trim_start_matches('!')).collect(),
+        };
+        (name, keywords)
+    };
+    rows.map(read).collect()
+});
+
+/// Whether Chromium knows a property.
+pub(super) fn is_known(property: &str) -> bool {
+    KEYWORDS.contains_key(property)
+}
+
+/// Whether a property takes names that authors make up, and so says of no word that it is none but of
+/// those that are reserved.
+pub(super) fn takes_names(property: &str) -> bool {
+    KEYWORDS.get(property).is_some_and(|keywords| keywords.is_open)
+}
+
+/// Whether Chromium takes a word alone as the value of a property; `None` where it does not know the
+/// property, or was not asked about the word. Words that every property takes are no matter of this.
+pub(super) fn takes_word(property: &str, word: &str) -> Option<bool> {
+    let keywords = KEYWORDS.get(property)?;
+    let word = word.to_ascii_lowercase();
+    let has = |keywords: &Keywords| keywords.words.contains(word.as_str());
+    Some(match keywords.is_open {
+        true => !has(keywords),
+        false => {
+            let is_taken = has(keywords) || keywords.has_colors && KEYWORDS.get("@color").is_some_and(has);
+            if !is_taken && !KEYWORDS.get("@asked").is_some_and(has) {
+                return None;
+            }
+            is_taken
+        }
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn words_are_taken_as_chromium_takes_them() {
+        for (property, word, expected) in [
+            ("cursor", "hand", Some(false)),
+            ("cursor", "GRAB", Some(true)),
+            ("writing-mode", "tb-rl", Some(true)),
+            ("color", "rebeccapurple", Some(true)),
+            ("color", "center", Some(false)),
+            ("animation-name", "turn", Some(true)),
+            ("animation-name", "default", Some(false)),
+            ("no-such-property", "none", None),
+            ("cursor", "no-such-word", None),
+        ] {
+            assert_eq!(takes_word(property, word), expected, "{property}: {word}");
+        }
+    }
+}
