@@ -67,6 +67,9 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ["style = 'p.css'", "body{color:red}} body{margin:0}", "", "dropped-declaration", "error", "}", "closes nothing",""],
         ["style = 'p.css'", "body{// x\n color:red}", "", "dropped-declaration", "error", "// x", "starts no comment",""],
         ["style = 'p.css'", "body:hovr{}", "", "bad-selector", "error", "body:hovr", "did you mean `:hover`?",""],
+        ["style = 'p.css'", "body, body::-moz-selection{}", "", "bad-selector", "warning", "body::-moz-selection", "give this selector a rule of its own",""],
+        ["style = 'p.css'", "body::before:hover{}", "", "bad-selector", "error", "body::before:hover", "put that before the pseudo-element",""],
+        ["style = 'p.css'", "body{width: calc(100%-10px)}", "", "dropped-declaration", "error", "width: calc(100%-10px)", "is no value of `width`",""],
         ["style = 'p.css'", "// x\nbody{}", "", "bad-selector", "error", "// x", "write `/* … */`",""],
         ["script = 'p.js'", "", "let a = ;", "bad-syntax", "error", ";", "runs none of it",""],
         ["script = 'p.js'", "", "f(", "bad-syntax", "error", "(", "runs none of it",""],
@@ -198,8 +201,12 @@ fn styles_that_come_to_little_are_told() {
         <main id=m><h2 class=title>t</h2><p class=offer>o</p></main><script>f('more', 'is-open')</script>";
     let site = "@font-face { font-family: Quay; src: url(q.woff2) }\n.bar { position: sticky; z-index: 50 }\n\
         .offer.is-shown { display: block }";
-    let table: [(&str, &str, &[&str]); 25] = [
+    let table: [(&str, &str, &[&str]); 29] = [
         ("", "h2.is-open { top: 0 }", &["at-run-time"]),
+        ("", "h2::-moz-selection { top: 0 }", &[]),
+        ("", "h2 { color: rgb(from teal r g b / .5); width: -moz-available; writing-mode: tb-rl }", &[]),
+        ("", "h2 { background: -moz-linear-gradient(top, red, blue) }", &[]),
+        ("", "h2 { z-index: sibling-index(); order: if(style(--x): 1; else: 2) }", &[]),
         ("adds = ['is-open']", "h2.is-open { top: 0 }", &[]),
         ("adds = ['is-late']", "h2.is-open { top: 0 }", &["at-run-time"]),
         ("adds = ['never']\nwithin = '.never'", "h2 { top: 0 }", &[]),

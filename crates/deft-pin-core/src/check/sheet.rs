@@ -7,7 +7,7 @@ use super::family::{Family, NoFact};
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
-use crate::markup::parse_selectors;
+use crate::markup::{SelectorError, parse_selectors};
 use crate::plan::PinStyle;
 use crate::source::Span;
 use crate::style::{Bracket, FlawKind, Loss, LossKind, NotConfined, members};
@@ -68,6 +68,10 @@ impl OneSheet<'_> {
                 // A stray brace or an open quote in the selector is told already.
                 continue;
             }
+            if error.is_other_engines {
+                findings.extend(self.other_engines(text, place, error));
+                continue;
+            }
             let found = if text.starts_with("//") || text.contains("\n//") {
                 finding("`//` starts no comment in CSS: it becomes part of the next selector, and that rule is dropped".to_owned())
                     .help("write `/* … */`")
@@ -86,6 +90,21 @@ impl OneSheet<'_> {
                 _ => found,
             });
         }
+    }
+
+    /// A rule for another engine is no mistake; one that others share with it is dropped with it
+    /// (Selectors 4, "invalid selectors and error handling").
+    fn other_engines(&self, text: &str, span: Span, error: &SelectorError) -> Option<Finding> {
+        let is_for_others =
+            |member: &Span| parse_selectors(&text[member.range()]).is_err_and(|error| error.is_other_engines);
+        if members(text).iter().all(is_for_others) {
+            return None;
+        }
+        let message = format!(
+            "{error}: a browser that does not drops the whole rule, and the other selectors of the list with it"
+        );
+        let finding = Finding::new(Code::BadSelector, self.place(span), message).severity(Severity::Warning);
+        Some(finding.help("give this selector a rule of its own"))
     }
 
     fn not_confined(&self, findings: &mut Vec<Finding>) {

@@ -2,9 +2,10 @@
 //! wrong with a selector that is none.
 
 use cssparser::{Parser as CssParser, ParserState, Token};
-use selectors::parser::{ParseRelative, Parser, SelectorParseErrorKind};
+use selectors::attr::ParsedCaseSensitivity;
+use selectors::parser::{Component, ParseRelative, Parser, SelectorParseErrorKind};
 
-use super::selector::{Names, PseudoClass, PseudoElement, SelectorList};
+use super::selector::{Names, PseudoClass, PseudoElement, Selector, SelectorList};
 use crate::source::nearest;
 
 /// Parses selectors as a style rule of a page may have them.
@@ -12,66 +13,95 @@ struct SelectorParser;
 
 /// Why a selector is not one.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
-#[error("{0}")]
-pub struct SelectorError(String);
+#[error("{message}")]
+pub struct SelectorError {
+    message: String,
+    /// Whether it is one in another engine than Chromium, and was written for that.
+    pub is_other_engines: bool,
+}
+
+impl SelectorError {
+    fn new(message: impl Into<String>) -> Self {
+        SelectorError { message: message.into(), is_other_engines: false }
+    }
+
+    fn other_engines(what: &str) -> Self {
+        SelectorError { message: format!("only other browsers know `{what}`"), is_other_engines: true }
+    }
+}
 
 impl From<SelectorParseErrorKind> for SelectorError {
     fn from(kind: SelectorParseErrorKind) -> Self {
         use SelectorParseErrorKind as Kind;
-        SelectorError(
-            match kind {
-                Kind::EmptySelector => "a selector is missing",
-                Kind::DanglingCombinator => "it ends in a combinator with nothing after it",
-                Kind::UnsupportedPseudoClassOrElement => "there is no such pseudo-class or pseudo-element",
-                Kind::PseudoElementExpectedColon
-                | Kind::PseudoElementExpectedIdent
-                | Kind::NoIdentForPseudo => "a colon has no name of a pseudo-class after it",
-                Kind::ClassNeedsIdent => {
-                    "a dot has no class name after it that CSS can read: names do not start with a digit"
-                }
-                Kind::ExpectedNamespace => "it uses a namespace prefix that nothing declares",
-                Kind::NoQualifiedNameInAttributeSelector
-                | Kind::UnexpectedTokenInAttributeSelector
-                | Kind::ExpectedBarInAttr
-                | Kind::BadValueInAttr
-                | Kind::InvalidQualNameInAttr => "what stands in the square brackets is no attribute test",
-                Kind::InvalidState => "a pseudo-element or a combinator stands where none may",
-                Kind::NonCompoundSelector => "a combinator stands where none may",
-                Kind::NonPseudoElementAfterSlotted
-                | Kind::InvalidPseudoElementAfterSlotted
-                | Kind::InvalidPseudoElementInsideWhere => "a pseudo-element stands where none may",
-                Kind::UnexpectedIdent | Kind::ExplicitNamespaceUnexpectedToken => {
-                    "a name stands where none may"
-                }
+        SelectorError::new(match kind {
+            Kind::EmptySelector => "a selector is missing",
+            Kind::DanglingCombinator => "it ends in a combinator with nothing after it",
+            Kind::UnsupportedPseudoClassOrElement => "there is no such pseudo-class or pseudo-element",
+            Kind::PseudoElementExpectedColon | Kind::PseudoElementExpectedIdent | Kind::NoIdentForPseudo => {
+                "a colon has no name of a pseudo-class after it"
             }
-            .to_owned(),
-        )
+            Kind::ClassNeedsIdent => {
+                "a dot has no class name after it that CSS can read: names do not start with a digit"
+            }
+            Kind::ExpectedNamespace => "it uses a namespace prefix that nothing declares",
+            Kind::NoQualifiedNameInAttributeSelector
+            | Kind::UnexpectedTokenInAttributeSelector
+            | Kind::ExpectedBarInAttr
+            | Kind::BadValueInAttr
+            | Kind::InvalidQualNameInAttr => "what stands in the square brackets is no attribute test",
+            Kind::InvalidState => "a pseudo-element or a combinator stands where none may",
+            Kind::NonCompoundSelector => "a combinator stands where none may",
+            Kind::NonPseudoElementAfterSlotted
+            | Kind::InvalidPseudoElementAfterSlotted
+            | Kind::InvalidPseudoElementInsideWhere => "a pseudo-element stands where none may",
+            Kind::UnexpectedIdent | Kind::ExplicitNamespaceUnexpectedToken => "a name stands where none may",
+        })
     }
 }
 
 /// States of a running page, by the names of their pseudo-classes.
 const RUN_TIME_STATES: &[&str] = &[
-    "active", "active-view-transition", "autofill", "blank", "buffering", "checked", "current", "default",
-    "defined", "focus", "focus-visible", "focus-within", "fullscreen", "future", "has-slotted", "hover",
-    "in-range", "indeterminate", "interest-source", "interest-target", "invalid", "local-link", "modal",
-    "muted", "open", "out-of-range", "past", "paused", "picture-in-picture", "placeholder-shown", "playing",
-    "popover-open", "read-only", "read-write", "seeking", "stalled", "target", "target-current",
-    "target-within", "user-invalid", "user-valid", "valid", "visited", "volume-locked", "xr-overlay",
+    "active", "active-view-transition", "autofill", "checked", "current", "default", "defined", "focus",
+    "focus-visible", "focus-within", "fullscreen", "future", "hover", "in-range", "indeterminate",
+    "interest-source", "interest-target", "invalid", "modal", "open", "out-of-range", "past",
+    "picture-in-picture", "placeholder-shown", "popover-open", "read-only", "read-write", "target",
+    "target-after", "target-before", "target-current", "user-invalid", "user-valid", "valid", "visited",
+    "xr-overlay",
+];
+
+/// States of the parts of scroll bars.
+const SCROLLBAR_STATES: &[&str] = &[
+    "corner-present", "decrement", "double-button", "end", "horizontal", "increment", "no-button",
+    "single-button", "start", "vertical", "window-inactive",
+];
+
+/// States that a standard has, and Chromium has not.
+const OTHER_STATES: &[&str] = &[
+    "blank", "buffering", "has-slotted", "heading", "local-link", "muted", "paused", "playing", "seeking",
+    "stalled", "target-within", "user-error", "volume-locked",
+];
+
+/// Pseudo-classes with a prefix that Chromium knows.
+const PREFIXED_STATES: &[&str] =
+    &["-webkit-autofill", "-webkit-drag", "-webkit-full-page-media", "-webkit-full-screen"];
+
+/// Pseudo-elements that take no pseudo-class behind them.
+const WITHOUT_STATES: &[&str] = &[
+    "after", "backdrop", "before", "cue", "first-letter", "first-line", "grammar-error", "marker",
+    "placeholder", "spelling-error", "target-text",
 ];
 
 /// Pseudo-elements of the standards, by name.
 const PSEUDO_ELEMENTS: &[&str] = &[
-    "after", "backdrop", "before", "checkmark", "column", "cue", "cue-region", "details-content",
-    "file-selector-button", "first-letter", "first-line", "grammar-error", "marker", "picker-icon",
-    "placeholder", "scroll-marker", "scroll-marker-group", "search-text", "selection", "spelling-error",
-    "target-text", "view-transition",
+    "after", "backdrop", "before", "checkmark", "column", "cue", "details-content", "file-selector-button",
+    "first-letter", "first-line", "grammar-error", "marker", "picker-icon", "placeholder", "scroll-marker",
+    "scroll-marker-group", "search-text", "selection", "spelling-error", "target-text", "view-transition",
 ];
 
 /// Pseudo-elements that take an argument.
 const FUNCTIONAL_PSEUDO_ELEMENTS: &[&str] = &[
-    "cue", "cue-region", "highlight", "picker", "scroll-button", "view-transition-group",
-    "view-transition-group-children", "view-transition-image-pair", "view-transition-new",
-    "view-transition-old",
+    "cue", "highlight", "picker", "scroll-button", "view-transition-group", "view-transition-group-children",
+    "view-transition-image-pair", "view-transition-new", "view-transition-old",
 ];
 
 type Problem = cssparser::ParseError<SelectorError>;
@@ -87,13 +117,17 @@ fn unknown(mark: &str, name: &str, known: &[&[&'static str]]) -> Problem {
     let kind = if mark == ":" { "pseudo-class" } else { "pseudo-element" };
     let near = nearest(name, known.iter().flat_map(|names| names.iter().copied()));
     let hint = near.map(|near| format!("; did you mean `{mark}{near}`?")).unwrap_or_default();
-    cssparser::ParseError::custom(SelectorError(format!("there is no {kind} `{mark}{name}`{hint}")))
+    cssparser::ParseError::custom(SelectorError::new(format!("there is no {kind} `{mark}{name}`{hint}")))
 }
 
-/// Names with a vendor's prefix are taken as they come: which of them a browser knows is its own
-/// affair, and no standard tells.
+/// Whether a name has a vendor's prefix, or is a state that authors name.
 fn is_prefixed(name: &str) -> bool {
     name.starts_with('-')
+}
+
+/// A pseudo-class or a pseudo-element of other engines.
+fn other_engines(what: &str) -> Problem {
+    cssparser::ParseError::custom(SelectorError::other_engines(what))
 }
 
 impl<'i> Parser<'i> for SelectorParser {
@@ -125,7 +159,7 @@ impl<'i> Parser<'i> for SelectorParser {
     }
 
     fn is_is_alias(&self, name: &str) -> bool {
-        name.eq_ignore_ascii_case("-webkit-any") || name.eq_ignore_ascii_case("-moz-any")
+        name.eq_ignore_ascii_case("-webkit-any")
     }
 
     fn parse_host(&self) -> bool {
@@ -135,13 +169,25 @@ impl<'i> Parser<'i> for SelectorParser {
     fn parse_non_ts_pseudo_class(&self, name: &str) -> Result<PseudoClass, Problem> {
         let name = name.to_ascii_lowercase();
         Ok(match name.as_str() {
-            "link" | "any-link" => PseudoClass::Link,
+            "link" | "any-link" | "-webkit-any-link" => PseudoClass::Link,
             "enabled" => PseudoClass::Enabled,
             "disabled" => PseudoClass::Disabled,
             "required" => PseudoClass::Required,
             "optional" => PseudoClass::Optional,
-            known if RUN_TIME_STATES.contains(&known) || is_prefixed(known) => {
+            known
+                if [RUN_TIME_STATES, SCROLLBAR_STATES, PREFIXED_STATES]
+                    .iter()
+                    .any(|all| all.contains(&known)) =>
+            {
                 PseudoClass::RunTime { written: name }
+            }
+            element if element.starts_with("-webkit-scrollbar") => {
+                let message =
+                    format!("`:{name}` is no pseudo-class: a pseudo-element has two colons, `::{name}`");
+                return Err(cssparser::ParseError::custom(SelectorError::new(message)));
+            }
+            other if OTHER_STATES.contains(&other) || is_prefixed(other) => {
+                return Err(other_engines(&format!(":{name}")));
             }
             _ => return Err(unknown(":", &name, &[RUN_TIME_STATES, OTHER_PSEUDO_CLASSES])),
         })
@@ -155,24 +201,40 @@ impl<'i> Parser<'i> for SelectorParser {
     ) -> Result<PseudoClass, Problem> {
         let name = name.to_ascii_lowercase();
         if name == "lang" {
-            let ranges = input.parse_comma_separated(|input| {
-                Ok::<_, Problem>(input.expect_ident_or_string()?.as_ref().to_ascii_lowercase())
-            })?;
+            // Chromium takes one language, as a word.
+            let range = input.try_parse(|input| input.expect_ident().map(|word| word.to_ascii_lowercase()));
+            let Ok(range) = range else { return Err(other_engines(":lang(\"…\")")) };
+            if input.try_parse(|input| input.expect_comma()).is_ok() {
+                return Err(other_engines(":lang() of several languages"));
+            }
+            let ranges = vec![range];
             return Ok(PseudoClass::Lang(ranges));
         }
-        let known =
-            ["dir", "state", "active-view-transition-type", "current", "heading", "nth-col", "nth-last-col"];
-        if !known.contains(&name.as_str()) && !is_prefixed(&name) {
+        let known = ["dir", "state", "active-view-transition-type", "host-context"];
+        let others = ["current", "heading", "nth-col", "nth-last-col"];
+        if others.contains(&name.as_str()) || is_prefixed(&name) {
+            return Err(other_engines(&format!(":{name}()")));
+        }
+        if !known.contains(&name.as_str()) {
             return Err(unknown(":", &name, &[OTHER_PSEUDO_CLASSES]));
         }
         let arguments = arguments(input).ok_or_else(|| unknown(":", &name, &[OTHER_PSEUDO_CLASSES]))?;
+        if arguments.trim().is_empty() {
+            return Err(cssparser::ParseError::custom(SelectorError::new(format!(
+                "`:{name}()` lacks its argument"
+            ))));
+        }
         Ok(PseudoClass::RunTime { written: format!("{name}({arguments})") })
     }
 
     fn parse_pseudo_element(&self, name: &str) -> Result<PseudoElement, Problem> {
         let name = name.to_ascii_lowercase();
-        if PSEUDO_ELEMENTS.contains(&name.as_str()) || is_prefixed(&name) {
+        // Of its own engine's names Chromium takes any.
+        if PSEUDO_ELEMENTS.contains(&name.as_str()) || name.starts_with("-webkit-") {
             return Ok(PseudoElement(name));
+        }
+        if is_prefixed(&name) || name == "cue-region" {
+            return Err(other_engines(&format!("::{name}")));
         }
         Err(unknown("::", &name, &[PSEUDO_ELEMENTS]))
     }
@@ -183,11 +245,28 @@ impl<'i> Parser<'i> for SelectorParser {
         arguments: &mut CssParser<'i>,
     ) -> Result<PseudoElement, Problem> {
         let name = name.to_ascii_lowercase();
-        if !FUNCTIONAL_PSEUDO_ELEMENTS.contains(&name.as_str()) && !is_prefixed(&name) {
+        if is_prefixed(&name) || name == "cue-region" {
+            return Err(other_engines(&format!("::{name}()")));
+        }
+        if !FUNCTIONAL_PSEUDO_ELEMENTS.contains(&name.as_str()) {
             return Err(unknown("::", &name, &[FUNCTIONAL_PSEUDO_ELEMENTS]));
         }
         let arguments =
             self::arguments(arguments).ok_or_else(|| unknown("::", &name, &[FUNCTIONAL_PSEUDO_ELEMENTS]))?;
+        let is_right = match name.as_str() {
+            "picker" => arguments.trim() == "select",
+            "highlight" => !arguments.trim().is_empty() && !arguments.trim().contains([' ', '\t', '\n', ',']),
+            "scroll-button" => [
+                "*", "left", "right", "up", "down", "block-start", "block-end", "inline-start", "inline-end",
+                "next", "prev",
+            ]
+            .contains(&arguments.trim()),
+            _ => !arguments.trim().is_empty(),
+        };
+        if !is_right {
+            let message = format!("`::{name}({arguments})` has another argument than it takes");
+            return Err(cssparser::ParseError::custom(SelectorError::new(message)));
+        }
         Ok(PseudoElement(format!("{name}({arguments})")))
     }
 }
@@ -239,19 +318,80 @@ pub fn parse_scoped_selectors(text: &str) -> Result<SelectorList, SelectorError>
     parse(text, ParseRelative::ForScope)
 }
 
+/// Whether Chromium takes what the standards' grammar has room for: an attribute test of other engines,
+/// pseudo-elements with pseudo-classes that they do not take.
+fn hold_against_chromium(selector: &Selector) -> Result<(), SelectorError> {
+    let components: Vec<&Component<Names>> = selector.iter_raw_match_order().collect();
+    // A pseudo-element stands in a sequence of its own, with what it is asked behind it.
+    for sequence in components.split(|component| component.is_combinator()) {
+        let element = sequence.iter().find_map(|component| match component {
+            Component::PseudoElement(PseudoElement(name)) => Some(name.as_str()),
+            _ => None,
+        });
+        for component in sequence {
+            match component {
+                Component::NonTSPseudoClass(class) => takes_state(element, class)?,
+                Component::Negation(_) if element.is_some_and(|name| WITHOUT_STATES.contains(&name)) => {
+                    return Err(SelectorError::new(
+                        "`:not()` stands behind a pseudo-element that takes none",
+                    ));
+                }
+                Component::AttributeInNoNamespace { case_sensitivity, .. }
+                    if *case_sensitivity == ParsedCaseSensitivity::ExplicitCaseSensitive =>
+                {
+                    return Err(SelectorError::other_engines("s"));
+                }
+                _ => {}
+            }
+        }
+    }
+    Ok(())
+}
+
+fn takes_state(element: Option<&str>, class: &PseudoClass) -> Result<(), SelectorError> {
+    let written = match class {
+        PseudoClass::RunTime { written } => written.as_str(),
+        PseudoClass::Enabled => "enabled",
+        PseudoClass::Disabled => "disabled",
+        _ => return Ok(()),
+    };
+    let is_taken = match element {
+        None => true,
+        Some("selection") => written == "window-inactive",
+        Some("search-text") => written == "current",
+        Some(element) if element.starts_with("view-transition") => false,
+        Some(element) => {
+            let name = element.split('(').next().unwrap_or_default();
+            !WITHOUT_STATES.contains(&name) && name != "highlight"
+        }
+    };
+    let element = element.unwrap_or_default();
+    is_taken.then_some(()).ok_or_else(|| {
+        SelectorError::new(format!(
+            "`::{element}` takes no `:{written}` behind it: put that before the pseudo-element"
+        ))
+    })
+}
+
 fn parse(text: &str, relative: ParseRelative) -> Result<SelectorList, SelectorError> {
+    let list = parse_by_grammar(text, relative)?;
+    list.slice().iter().try_for_each(hold_against_chromium)?;
+    Ok(list)
+}
+
+fn parse_by_grammar(text: &str, relative: ParseRelative) -> Result<SelectorList, SelectorError> {
     let mut input = CssParser::new(text);
     input.parse_entirely(|input| SelectorList::parse(&SelectorParser, input, relative)).map_err(|error| {
         match error.kind {
             cssparser::ParseErrorKind::Custom(error) => error,
             cssparser::ParseErrorKind::Basic(cssparser::BasicParseErrorKind::EndOfInput) => {
-                SelectorError("it stops in the middle".to_owned())
+                SelectorError::new("it stops in the middle")
             }
             cssparser::ParseErrorKind::Basic(cssparser::BasicParseErrorKind::TooManyNestedBlocks) => {
-                SelectorError("brackets are nested too deeply".to_owned())
+                SelectorError::new("brackets are nested too deeply")
             }
             cssparser::ParseErrorKind::Basic(_) => {
-                SelectorError("a character stands where none of its kind may".to_owned())
+                SelectorError::new("a character stands where none of its kind may")
             }
         }
     })

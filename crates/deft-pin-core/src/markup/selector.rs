@@ -103,9 +103,9 @@ impl NonTSPseudoClass for PseudoClass {
         matches!(self, PseudoClass::RunTime { written } if written == "active" || written == "hover")
     }
 
+    /// What may stand behind a pseudo-element: which one takes which is looked at once all is read.
     fn is_user_action_state(&self) -> bool {
-        self.is_active_or_hover()
-            || matches!(self, PseudoClass::RunTime { written } if written.starts_with("focus"))
+        matches!(self, PseudoClass::RunTime { .. } | PseudoClass::Enabled | PseudoClass::Disabled)
     }
 }
 
@@ -122,6 +122,14 @@ impl ToCss for PseudoElement {
 impl selectors::parser::PseudoElement for PseudoElement {
     fn accepts_state_pseudo_classes(&self) -> bool {
         true
+    }
+
+    fn parses_as_element_backed(&self) -> bool {
+        matches!(self.0.as_str(), "column" | "details-content")
+    }
+
+    fn is_in_pseudo_element_tree(&self) -> bool {
+        self.0.starts_with("view-transition-")
     }
 
     fn valid_after_slotted(&self) -> bool {

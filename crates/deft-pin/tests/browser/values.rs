@@ -1,5 +1,6 @@
 //! Values: what is said to be dropped, Chromium drops, and what is said to be taken it takes.
 
+use deft_pin_core::markup::parse_selectors;
 use deft_pin_core::style::{StyleRules, Validity, properties, validity};
 use serde_json::json;
 
@@ -102,6 +103,27 @@ fn declarations_that_people_write_are_judged_as_chromium_judges_them() {
     assert!(pairs.len() > 800);
     let [dropped, kept] = wrong(&pairs, &taken(&browser, &pairs));
     assert!(dropped.is_empty() && kept.is_empty(), "called dropped: {dropped:#?}\ncalled taken: {kept:#?}");
+}
+
+/// Selectors as people write them, right and wrong, a line each.
+#[test]
+fn selectors_that_people_write_are_judged_as_chromium_judges_them() {
+    let browser = Browser::open();
+    browser.go("data:text/html,<!doctype html>");
+    let selectors: Vec<&str> =
+        include_str!("selectors.txt").lines().filter(|line| !line.trim().is_empty()).collect();
+    assert!(selectors.len() > 330);
+    let script = "const style = document.head.appendChild(document.createElement('style')); \
+        return arguments[0].map(selector => { style.textContent = `zz {}\n${selector} { color: red }`; \
+        const rule = style.sheet.cssRules[1]; return !!rule && !!rule.selectorText })";
+    let found = browser.run(script, vec![json!(selectors)]);
+    let mut wrong = Vec::new();
+    for (selector, taken) in selectors.iter().zip(found.as_array().unwrap()) {
+        if parse_selectors(selector).is_ok() != taken.as_bool().unwrap() {
+            wrong.push(format!("{selector}: Chromium says {taken}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{wrong:#?}");
 }
 
 /// The same declarations with mistakes put into them.
