@@ -48,6 +48,7 @@ pub(super) fn compile(text: &str) -> CompiledSheet {
         out: CompiledSheet::default(),
         anonymous: 0,
         body: false,
+        is_foreign: false,
         spare: MOST_SELECTORS,
         declarations: Declarations::of(text),
     };
@@ -86,6 +87,8 @@ struct Compiler<'t> {
     anonymous: u32,
     /// Whether a rule has been seen that no `@import` may follow (css-cascade-5, 2).
     body: bool,
+    /// Whether selectors are for elements of a namespace that pages have none of.
+    is_foreign: bool,
     /// How many more selectors there may be.
     spare: usize,
     declarations: Declarations<'t>,
@@ -107,6 +110,9 @@ impl<'t> Compiler<'t> {
     }
 
     fn style_rule(&mut self, rule: &StyleRule, around: &Around) {
+        if self.is_foreign {
+            return;
+        }
         let written = self.slice(rule.prelude);
         let mut written_out = 0;
         let parsed = match (&around.parent, around.scopes.is_empty()) {
@@ -187,6 +193,7 @@ impl<'t> Compiler<'t> {
             (AtRuleKind::Layer, None) => return self.name_layers(&prelude, around),
             (AtRuleKind::Namespace, None) => {
                 self.body = true;
+                self.is_foreign |= is_foreign_namespace(&prelude);
                 return;
             }
             (AtRuleKind::Layer, Some(_)) => {
@@ -350,6 +357,18 @@ impl<'t> Compiler<'t> {
     }
 }
 
+/// Whether `@namespace` makes another namespace than those of pages the one that counts without a
+/// prefix (css-namespaces-3, "default namespace").
+fn is_foreign_namespace(prelude: &str) -> bool {
+    const OF_PAGES: &[&str] = &[
+        "http://www.w3.org/1999/xhtml", "http://www.w3.org/2000/svg", "http://www.w3.org/1998/Math/MathML",
+        "",
+    ];
+    let mut input = cssparser::Parser::new(prelude);
+    let url = input.expect_url_or_string().map(|url| url.to_string());
+    url.is_ok_and(|url| input.is_exhausted() && !OF_PAGES.contains(&url.as_str()))
+}
+
 fn unquoted(text: &str) -> String {
     let mut input = cssparser::Parser::new(text);
     let word = input.try_parse(|input| input.expect_string().map(|word| word.to_string()));
@@ -361,14 +380,26 @@ fn pseudo_name(selector: &Selector) -> Option<String> {
     selector.pseudo_element().map(|pseudo| pseudo.0.clone())
 }
 
-/// `a.b, c`: the names of layers.
+/// `a.b, c`: the names of layers; none where one of them is no name (css-cascade-5, "layer naming").
+/// Chromium takes CSS-wide keywords too, which the standard leaves out.
 fn layer_names(text: &str) -> Vec<Vec<LayerName>> {
-    let lists = text.split(',').map(|path| {
-        path.trim().split('.').map(|name| LayerName::Named(name.trim().to_owned())).collect::<Vec<_>>()
-    });
-    let is_named =
-        |name: &LayerName| matches!(name, LayerName::Named(name) if !name.is_empty() && !name.contains(' '));
-    lists.filter(|path| path.iter().all(is_named)).collect()
+    let mut input = cssparser::Parser::new(text);
+    let path = |input: &mut cssparser::Parser<'_>| {
+        let mut path = vec![LayerName::Named(input.expect_ident()?.to_string())];
+        while let Ok(token) = input.try_parse(|input| input.next_including_whitespace().cloned()) {
+            match token {
+                cssparser::Token::Delim('.') => match input.next_including_whitespace()? {
+                    cssparser::Token::Ident(name) => path.push(LayerName::Named(name.to_string())),
+                    _ => return Err(cssparser::ParseError::unexpected_token()),
+                },
+                cssparser::Token::WhiteSpace(_) => break,
+                _ => return Err(cssparser::ParseError::unexpected_token()),
+            }
+        }
+        input.expect_exhausted()?;
+        Ok::<_, cssparser::ParseError<()>>(path)
+    };
+    input.parse_comma_separated(path).unwrap_or_default()
 }
 
 /// `(root) to (limit)`. Inside of a style rule or another scope both are relative to that.

@@ -198,11 +198,21 @@ fn feature(input: &mut Parser<'_>) -> Result<Feature, Bad> {
         return Ok(named);
     }
     let low = value(input)?;
-    let first = mirrored(comparison(input)?);
+    let written = comparison(input)?;
+    let first = mirrored(written);
     let name = input.expect_ident()?.to_ascii_lowercase();
     let mut comparisons = vec![(first, low)];
     if !input.is_exhausted() {
         let second = comparison(input)?;
+        // Both have to lead the same way, and neither to be equal (mediaqueries-4, "range contexts").
+        let leads_up = |comparison| match comparison {
+            Comparison::Less | Comparison::LessOrEqual => Some(true),
+            Comparison::Greater | Comparison::GreaterOrEqual => Some(false),
+            Comparison::Equal => None,
+        };
+        if leads_up(second).is_none() || leads_up(second) != leads_up(written) {
+            return Err(Bad::unexpected_token());
+        }
         comparisons.push((second, value(input)?));
     }
     Ok(Feature { name, comparisons })
@@ -356,11 +366,19 @@ impl Feature {
                 let portrait = viewport.width.zip(viewport.height).map(|(width, height)| height >= width);
                 self.worded(portrait.map(|portrait| if portrait { "portrait" } else { "landscape" }))
             }
+            // Of the screens that there are.
+            "color" => self.compared(8.0),
+            "color-index" | "monochrome" | "grid" => self.compared(0.0),
             "prefers-color-scheme" => self.worded(viewport.scheme.as_deref()),
             // A prefix before a vendor's: `-webkit-min-device-pixel-ratio`.
             name if OPEN.contains(&name) || name.starts_with("-webkit-m") => Some(Truth::AtRunTime),
             _ => None,
         }
+    }
+
+    /// Whether its value is a number without a unit.
+    fn counts(&self) -> bool {
+        matches!(self.name.as_str(), "aspect-ratio" | "color" | "color-index" | "monochrome" | "grid")
     }
 
     fn compared(&self, own: f64) -> Option<Truth> {
@@ -369,8 +387,8 @@ impl Feature {
         }
         self.comparisons.iter().try_fold(Truth::Yes, |sum, (comparison, value)| {
             let value = match value {
-                Value::Pixels(value) if self.name != "aspect-ratio" => *value,
-                Value::Number(value) if *value == 0.0 || self.name == "aspect-ratio" => *value,
+                Value::Pixels(value) if !self.counts() => *value,
+                Value::Number(value) if *value == 0.0 || self.counts() => *value,
                 Value::Ratio(above, below) if self.name == "aspect-ratio" => above / below,
                 Value::Other => return Some(sum.and(Truth::AtRunTime)),
                 _ => return None,

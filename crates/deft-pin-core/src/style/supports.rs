@@ -13,6 +13,22 @@ pub(super) fn supports(text: &str) -> Truth {
 
 type Bad = cssparser::ParseError<()>;
 
+/// The formats and the technologies of fonts that Chromium has (css-fonts-4, "font-format" and
+/// "font-tech").
+const FONT_FORMATS: &[&str] = &["collection", "opentype", "truetype", "woff", "woff2"];
+const FONT_TECHNOLOGIES: &[&str] = &[
+    "color-cbdt", "color-colrv0", "color-colrv1", "color-sbix", "features-aat", "features-opentype",
+    "palettes", "variations",
+];
+
+/// A value without its `!important`.
+fn without_importance(value: &str) -> &str {
+    match value.rsplit_once('!') {
+        Some((rest, word)) if word.trim().eq_ignore_ascii_case("important") => rest,
+        _ => value,
+    }
+}
+
 fn supports_condition(input: &mut cssparser::Parser<'_>) -> Result<Truth, Bad> {
     if input.try_parse(|input| input.expect_ident_matching("not")).is_ok() {
         let inner = supports_in_parens(input)?;
@@ -20,8 +36,13 @@ fn supports_condition(input: &mut cssparser::Parser<'_>) -> Result<Truth, Bad> {
         return Ok(!inner);
     }
     let mut truth = supports_in_parens(input)?;
+    let mut first = None;
     while !input.is_exhausted() {
         let word = input.expect_ident()?.to_ascii_lowercase();
+        // They are not mixed without brackets.
+        if *first.get_or_insert_with(|| word.clone()) != word {
+            return Err(Bad::unexpected_token());
+        }
         let next = supports_in_parens(input)?;
         truth = match word.as_str() {
             "and" => truth.and(next),
@@ -54,15 +75,23 @@ fn supports_in_parens(input: &mut cssparser::Parser<'_>) -> Result<Truth, Bad> {
                     Truth::No
                 }
                 Ok(name) if !is_property(&name) || value.trim().is_empty() => Truth::No,
-                Ok(name) => supported(&name, &value),
+                Ok(name) => supported(&name, without_importance(&value)),
                 Err(_) => Truth::No,
             })
         }),
         cssparser::Token::Function(name) => {
             let inner = input.parse_nested_block(|input| Ok::<_, Bad>(rest_of(input)))?;
             Ok(match name.to_ascii_lowercase().as_str() {
-                "selector" => Truth::from(parse_selectors(&inner).is_ok()),
-                _ => Truth::AtRunTime,
+                "selector" => Truth::from(parse_selectors(&inner).is_ok_and(|list| list.len() == 1)),
+                "font-format" => {
+                    Truth::from(FONT_FORMATS.contains(&inner.trim().to_ascii_lowercase().as_str()))
+                }
+                "font-tech" => {
+                    Truth::from(FONT_TECHNOLOGIES.contains(&inner.trim().to_ascii_lowercase().as_str()))
+                }
+                "at-rule" => Truth::AtRunTime,
+                // What nobody knows is not supported (css-conditional-3, "general enclosed").
+                _ => Truth::No,
             })
         }
         _ => Err(Bad::unexpected_token()),

@@ -1,5 +1,6 @@
 //! The browser as the referee: what Deft Pin claims is held against what Chromium does.
 
+mod at_rules;
 mod cascade;
 #[path = "../cases/mod.rs"]
 mod cases;
