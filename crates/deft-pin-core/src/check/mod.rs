@@ -27,6 +27,7 @@ mod overwrites;
 mod page_apart;
 mod page_checker;
 mod personal_data;
+mod repair;
 mod script_fault;
 mod script_faults;
 mod selector_places;

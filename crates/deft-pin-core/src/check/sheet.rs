@@ -7,6 +7,7 @@ use super::family::{Family, NoFact};
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
+use super::repair::repaired;
 use crate::markup::{SelectorError, parse_selectors};
 use crate::plan::PinStyle;
 use crate::source::Span;
@@ -154,16 +155,30 @@ impl OneSheet<'_> {
         match &loss.kind {
             LossKind::UnknownProperty { name, nearest } => {
                 let finding = error(format!("there is no property `{name}`, so the declaration is dropped"));
+                if crate::style::property(&format!("@font-face {}", name.to_ascii_lowercase())).is_some() {
+                    return finding.help(format!("`{name}` belongs into `@font-face`"));
+                }
                 match nearest {
                     Some(nearest) => finding.help(format!("did you mean `{nearest}`?")),
                     None => finding,
                 }
             }
+            LossKind::UnknownAtRule { name, nearest: Some(nearest) } => {
+                error(format!("no browser knows `@{name}`, so it is dropped with its block")).help(format!("did you mean `@{nearest}`?"))
+            }
+            LossKind::UnknownAtRule { name, nearest: None } => {
+                error(format!("no browser knows `@{name}`, so it is dropped: it is for a preprocessor"))
+                    .help("a pin's file goes into the page as it is: put in what the preprocessor makes of it")
+            }
             LossKind::BadValue { property } => {
                 let value = text.split_once(':').map_or("", |(_, value)| value.trim());
                 let finding = error(format!("`{value}` is no value of `{property}`, so the declaration is dropped"));
                 let unit = value.parse::<f64>().is_ok_and(|number| number != 0.0);
-                if unit { finding.help("a length needs a unit: `px`, `em`, `rem`, `%`") } else { finding }
+                match repaired(property, value.split('!').next().unwrap_or_default().trim()) {
+                    Some(right) => finding.help(format!("did you mean `{property}: {right}`?")),
+                    None if unit => finding.help("a length needs a unit: `px`, `em`, `rem`, `%`"),
+                    None => finding,
+                }
             }
             LossKind::UnknownDescriptor { at_rule, name } => {
                 error(format!("`@{at_rule}` has no descriptor `{name}`, so it is dropped"))

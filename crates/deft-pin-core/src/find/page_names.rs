@@ -62,6 +62,9 @@ impl PageNames {
         let (mark, names, other_mark, others) = match name {
             NamedPart::Id(_) => ("#", &self.ids, ".", &self.classes),
             NamedPart::Class(_) => (".", &self.classes, "#", &self.ids),
+            // A name that lacks its mark is more likely than another kind of element.
+            NamedPart::Tag(tag) if self.classes.contains(tag) => return Some(format!(".{wanted}")),
+            NamedPart::Tag(tag) if self.ids.contains(tag) => return Some(format!("#{wanted}")),
             NamedPart::Tag(_) => return nearest(wanted, sorted(&self.tags)).map(str::to_owned),
         };
         if let Some(same) = nearest(wanted, sorted(names)) {

@@ -40,9 +40,7 @@ impl From<SelectorParseErrorKind> for SelectorError {
             Kind::PseudoElementExpectedColon | Kind::PseudoElementExpectedIdent | Kind::NoIdentForPseudo => {
                 "a colon has no name of a pseudo-class after it"
             }
-            Kind::ClassNeedsIdent => {
-                "a dot has no class name after it that CSS can read: names do not start with a digit"
-            }
+            Kind::ClassNeedsIdent => "a dot has no name of a class after it",
             Kind::ExpectedNamespace => "it uses a namespace prefix that nothing declares",
             Kind::NoQualifiedNameInAttributeSelector
             | Kind::UnexpectedTokenInAttributeSelector
@@ -374,9 +372,26 @@ fn takes_state(element: Option<&str>, class: &PseudoClass) -> Result<(), Selecto
 }
 
 fn parse(text: &str, relative: ParseRelative) -> Result<SelectorList, SelectorError> {
-    let list = parse_by_grammar(text, relative)?;
+    let list = parse_by_grammar(text, relative).map_err(|error| begins_with_digit(text).unwrap_or(error))?;
     list.slice().iter().try_for_each(hold_against_chromium)?;
     Ok(list)
+}
+
+/// A class or an ID that begins with a digit, which a name cannot as it is (css-syntax-3, "check if three
+/// code points would start an ident sequence").
+fn begins_with_digit(text: &str) -> Option<SelectorError> {
+    let is_mark = |at: &usize| {
+        matches!(text.as_bytes()[*at], b'.' | b'#')
+            && text.as_bytes().get(at + 1).is_some_and(u8::is_ascii_digit)
+    };
+    let at = (0..text.len()).find(is_mark)?;
+    let name: String =
+        text[at + 1..].chars().take_while(|c| c.is_alphanumeric() || matches!(c, '-' | '_')).collect();
+    let (mark, digit) = (&text[at..=at], &name[..1]);
+    Some(SelectorError::new(format!(
+        "no name begins with a digit as it is: `{mark}{name}` is written `{mark}\\3{digit} {}`",
+        &name[1..]
+    )))
 }
 
 fn parse_by_grammar(text: &str, relative: ParseRelative) -> Result<SelectorList, SelectorError> {

@@ -4,6 +4,8 @@ use std::sync::LazyLock;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use crate::source::nearest;
+
 /// Made by `scripts/keyword-table.sh`.
 const TABLE: &str = include_str!("../../data/keywords.txt");
 
@@ -57,6 +59,16 @@ pub(super) fn takes_word(property: &str, word: &str) -> Option<bool> {
             is_taken
         }
     })
+}
+
+/// The word nearest to one that a property does not take.
+pub fn nearest_keyword(property: &str, word: &str) -> Option<String> {
+    let keywords = KEYWORDS.get(property)?;
+    let colors = KEYWORDS.get("@color").filter(|_| keywords.has_colors);
+    let own = keywords.words.iter().filter(|_| !keywords.is_open);
+    let mut words: Vec<&str> = own.chain(colors.iter().flat_map(|colors| &colors.words)).copied().collect();
+    words.sort_unstable();
+    nearest(&word.to_ascii_lowercase(), words).map(str::to_owned)
 }
 
 #[cfg(test)]

@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 use super::at_rule::AtRuleKind;
 use super::declaration::Declarations;
 use super::properties::{is_descriptor, is_property, nearest_property};
-use super::sheet::{Block, Declaration, Item, Rule, Sheet, Skipped};
+use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, Skipped};
 use super::tokens::{Bracket, FlawKind, flaws};
 use super::values::Validity;
 use crate::source::{Span, nearest};
@@ -30,6 +30,13 @@ pub enum LossKind {
         /// The name as written.
         name: String,
         /// The property that was most likely meant.
+        nearest: Option<&'static str>,
+    },
+    /// No browser knows the at-rule.
+    UnknownAtRule {
+        /// Its name, without `@`.
+        name: String,
+        /// The one that was most likely meant; none where it is one of a preprocessor's.
         nearest: Option<&'static str>,
     },
     /// The value is none that the property takes.
@@ -130,6 +137,7 @@ impl<'t> Walk<'t> {
         match rule {
             Rule::Style(style) => self.block(&style.block, Around::StyleRule),
             Rule::At(at) => {
+                self.found.extend(unknown_at_rule(at));
                 if let Some(block) = &at.block {
                     let inside = match at.kind() {
                         kind if kind.is_group() => around,
@@ -187,6 +195,26 @@ impl<'t> Walk<'t> {
             self.found.push(Loss { kind, span: declaration.span });
         }
     }
+}
+
+/// An at-rule that no browser knows, where it is plain what it is.
+fn unknown_at_rule(at: &AtRule) -> Option<Loss> {
+    const PREPROCESSORS: &[&str] = &[
+        "at-root", "debug", "each", "extend", "forward", "include", "responsive", "return", "tailwind",
+        "use", "variants", "warn", "while",
+    ];
+    const KNOWN: &[&str] = &[
+        "container", "counter-style", "font-face", "font-feature-values", "font-palette-values", "import",
+        "keyframes", "layer", "media", "namespace", "page", "property", "scope", "starting-style",
+        "supports", "view-transition",
+    ];
+    let is_other = at.kind() == AtRuleKind::Other && !at.name.starts_with('-');
+    let is_preprocessors = PREPROCESSORS.contains(&at.name.as_str());
+    let nearest = nearest(&at.name, KNOWN.iter().copied()).filter(|_| !is_preprocessors);
+    (is_other && (is_preprocessors || nearest.is_some())).then(|| Loss {
+        kind: LossKind::UnknownAtRule { name: at.name.clone(), nearest },
+        span: Span { start: at.span.start, end: at.span.start + 1 + at.name.len() as u32 },
+    })
 }
 
 /// Whether a bracket or a quote is wrong, which is told on its own.

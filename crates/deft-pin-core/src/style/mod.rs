@@ -50,6 +50,7 @@ pub(crate) use fonts::declared_families;
 pub use fonts::{FontUse, families_in_url, font_uses, is_installed};
 pub use inline::inline_safe;
 pub(crate) use inline::with_backslash;
+pub use keywords::nearest_keyword;
 pub use likeness::Likeness;
 pub use list::members;
 pub use losses::{Loss, LossKind, losses};

@@ -110,6 +110,20 @@ pub fn is_descriptor(at_rule: &str, name: &str) -> bool {
 
 /// The property that someone who wrote `name` most likely meant.
 pub fn nearest_property(name: &str) -> Option<&'static str> {
+    // What people call them.
+    const CALLED: &[(&str, &str)] = &[
+        ("font-color", "color"),
+        ("text-color", "color"),
+        ("font-decoration", "text-decoration"),
+        ("text-style", "font-style"),
+        ("text-weight", "font-weight"),
+        ("text-size", "font-size"),
+        ("align", "text-align"),
+        ("bgcolor", "background-color"),
+    ];
+    if let Some((_, meant)) = CALLED.iter().find(|(called, _)| name.eq_ignore_ascii_case(called)) {
+        return Some(meant);
+    }
     nearest(name, NAMES.iter().copied())
 }
 
