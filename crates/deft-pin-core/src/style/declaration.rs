@@ -27,7 +27,7 @@ impl StyleDeclaration {
     pub fn is_dropped(&self, text: &SourceText, quirks: bool) -> bool {
         let is_none = |validity| matches!(validity, Validity::Dropped | Validity::Elsewhere);
         let in_quirks = || validity(self.property.name(), text.slice(self.value), true);
-        is_none(self.validity) && !(quirks && !is_none(in_quirks()))
+        is_none(self.validity) && (!quirks || is_none(in_quirks()))
     }
 }
 

@@ -55,7 +55,7 @@ pub(super) fn has_wrong_substitution(tokens: &[Tok]) -> bool {
         let Tok::Function(name, inner) = token else { return false };
         let is_end = |at: usize| matches!(inner.get(at), None | Some(Tok::Comma));
         match (name.to_ascii_lowercase().as_str(), inner.first()) {
-            ("var", Some(Tok::Word(name))) => !(name.len() > 2 && name.starts_with("--")) || !is_end(1),
+            ("var", Some(Tok::Word(name))) => !(name.len() > 2 && name.starts_with("--") && is_end(1)),
             ("env", Some(Tok::Word(_))) => {
                 let numbers =
                     inner[1..].iter().take_while(|token| matches!(token, Tok::Number(_, true))).count();
