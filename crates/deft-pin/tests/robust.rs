@@ -418,7 +418,7 @@ fn nothing_reaches_a_terminal_that_it_obeys() {
         "order / --svg a.svg",
     ] {
         for format in ["", " --format json"] {
-            if format != "" && command.contains("svg") {
+            if !format.is_empty() && command.contains("svg") {
                 continue;
             }
             let answer = session.run(&format!("{command}{format}"));
