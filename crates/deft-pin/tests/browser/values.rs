@@ -155,7 +155,10 @@ fn declarations_with_mistakes_in_them_are_judged_as_chromium_judges_them() {
             depth += i32::from(c == '(') - i32::from(c == ')');
             depth >= 0
         });
-        closes && depth == 0 && value.matches('"').count() % 2 == 0 && !value.contains([';', '!', '{'])
+        closes
+            && depth == 0
+            && value.matches('"').count().is_multiple_of(2)
+            && !value.contains([';', '!', '{'])
     };
     let mut pairs = Vec::new();
     while pairs.len() < cases(3000) {
