@@ -19,6 +19,21 @@ fn classic(text: &str) -> ScriptFacts {
     facts(text, ScriptKind::Classic, &[])
 }
 
+/// What a script looks up, when, and whether it fails where nothing is found.
+fn lookups(facts: &ScriptFacts) -> String {
+    let draw = facts.looks_up.iter().map(|own| {
+        format!("{} {}{}", own.selector, own.when.name(), if own.guarded { "" } else { " fails" })
+    });
+    draw.collect::<Vec<_>>().join(", ")
+}
+
+/// The names that a script adds, classes before IDs, in the order of the alphabet.
+fn added(facts: &ScriptFacts) -> Vec<String> {
+    let mut names: Vec<(bool, &str)> = facts.adds.iter().map(|own| (own.is_id, own.name.as_str())).collect();
+    names.sort_unstable();
+    names.iter().map(|(is_id, name)| format!("{}{name}", if *is_id { "#" } else { "." })).collect()
+}
+
 fn hold(table: &[(&str, &str)], what: impl Fn(&str) -> String) {
     let mut wrong = Vec::new();
     for (text, expected) in table {
@@ -251,13 +266,7 @@ fn elements_that_a_script_looks_up() {
         ("document.querySelector('.a').addEventListener('click', () => {})", ".a now fails"),
         ("document.body.querySelector('.a').remove()", "body .a now fails"),
     ];
-    hold(&table, |text| {
-        let facts = classic(text);
-        let draw = facts.looks_up.iter().map(|own| {
-            format!("{} {}{}", own.selector, own.when.name(), if own.guarded { "" } else { " fails" })
-        });
-        draw.collect::<Vec<_>>().join(", ")
-    });
+    hold(&table, |text| lookups(&classic(text)));
 }
 
 #[test]
@@ -285,13 +294,9 @@ fn names_that_a_script_adds() {
         ("y.className", ""),
     ];
     hold(&table, |text| {
-        let mut names: Vec<(bool, &str)> = Vec::new();
-        let facts = classic(text);
-        names.extend(facts.adds.iter().map(|own| (own.is_id, own.name.as_str())));
-        names.sort_unstable();
+        let mut names = added(&classic(text));
         names.dedup();
-        let draw = names.iter().map(|(is_id, name)| format!("{}{name}", if *is_id { "#" } else { "." }));
-        draw.collect::<Vec<_>>().join(" ")
+        names.join(" ")
     });
 }
 
@@ -357,7 +362,7 @@ fn globals_that_a_script_defines_and_reads() {
         ("var jQuery = 1; (function ($) { $.fn })(jQuery)", "jQuery", ""),
     ];
     for (text, defines, reads) in table {
-        let found = facts(text, ScriptKind::Classic, &[]);
+        let found = classic(text);
         assert_eq!(drawn(&found.defines), defines, "{text}");
         assert_eq!(drawn(&found.reads), reads, "{text}");
     }
@@ -401,7 +406,7 @@ fn what_a_script_hands_over_and_loads_from_elsewhere() {
         ),
     ];
     for (text, gives, outside) in table {
-        let found = facts(text, ScriptKind::Classic, &[]);
+        let found = classic(text);
         let given: Vec<_> = found.gives.iter().map(|own| format!("{} {}", own.to, own.says)).collect();
         let loaded: Vec<_> = found
             .outside
@@ -439,21 +444,11 @@ fn elements_that_a_script_looks_up_and_names_that_it_adds() {
         ),
     ];
     for (text, looks_up, adds) in table {
-        let found = facts(text, ScriptKind::Classic, &[]);
-        let lookups: Vec<_> = found
-            .looks_up
-            .iter()
-            .map(|own| {
-                format!("{} {}{}", own.selector, own.when.name(), if own.guarded { "" } else { " fails" })
-            })
-            .collect();
-        let mut names: Vec<_> = found
-            .adds
-            .iter()
-            .map(|own| (own.is_id, format!("{}{}", if own.is_id { "#" } else { "." }, own.name)))
-            .collect();
-        names.sort();
-        let names: Vec<_> = names.into_iter().map(|(_, name)| name).collect();
-        assert_eq!((lookups.join(", "), names.join(" ")), (looks_up.to_owned(), adds.to_owned()), "{text}");
+        let found = classic(text);
+        assert_eq!(
+            (lookups(&found), added(&found).join(" ")),
+            (looks_up.to_owned(), adds.to_owned()),
+            "{text}"
+        );
     }
 }

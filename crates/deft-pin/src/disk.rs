@@ -47,7 +47,7 @@ pub fn write_again(path: &Path, bytes: &[u8], is_earlier: impl Fn(&[u8]) -> bool
 
 /// The bytes in a file beside the place that they are for.
 fn written(path: &Path, bytes: &[u8]) -> io::Result<NamedTempFile> {
-    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let folder = or_here(path.parent().unwrap_or(Path::new("")));
     let mut builder = tempfile::Builder::new();
     builder.prefix(".deft-pin-");
     #[cfg(unix)]
@@ -92,7 +92,7 @@ pub fn shown(path: &Path) -> String {
     text
 }
 
-/// The same for a path that may be the folder that this is run in.
+/// A folder, by a path that is empty for the one that this is run in.
 pub fn or_here(folder: &Path) -> PathBuf {
     if folder.as_os_str().is_empty() { PathBuf::from(".") } else { folder.to_owned() }
 }

@@ -115,12 +115,17 @@ fn unknown(mark: &str, name: &str, known: &[&[&'static str]]) -> Problem {
     let kind = if mark == ":" { "pseudo-class" } else { "pseudo-element" };
     let near = nearest(name, known.iter().flat_map(|names| names.iter().copied()));
     let hint = near.map(|near| format!("; did you mean `{mark}{near}`?")).unwrap_or_default();
-    cssparser::ParseError::custom(SelectorError::new(format!("there is no {kind} `{mark}{name}`{hint}")))
+    wrong(format!("there is no {kind} `{mark}{name}`{hint}"))
 }
 
 /// Whether a name has a vendor's prefix, or is a state that authors name.
 fn is_prefixed(name: &str) -> bool {
     name.starts_with('-')
+}
+
+/// Something that no browser takes.
+fn wrong(message: String) -> Problem {
+    cssparser::ParseError::custom(SelectorError::new(message))
 }
 
 /// A pseudo-class or a pseudo-element of other engines.
@@ -182,7 +187,7 @@ impl<'i> Parser<'i> for SelectorParser {
             element if element.starts_with("-webkit-scrollbar") => {
                 let message =
                     format!("`:{name}` is no pseudo-class: a pseudo-element has two colons, `::{name}`");
-                return Err(cssparser::ParseError::custom(SelectorError::new(message)));
+                return Err(wrong(message));
             }
             other if OTHER_STATES.contains(&other) || is_prefixed(other) => {
                 return Err(other_engines(&format!(":{name}")));
@@ -218,9 +223,7 @@ impl<'i> Parser<'i> for SelectorParser {
         }
         let arguments = arguments(input).ok_or_else(|| unknown(":", &name, &[OTHER_PSEUDO_CLASSES]))?;
         if arguments.trim().is_empty() {
-            return Err(cssparser::ParseError::custom(SelectorError::new(format!(
-                "`:{name}()` lacks its argument"
-            ))));
+            return Err(wrong(format!("`:{name}()` lacks its argument")));
         }
         Ok(PseudoClass::RunTime { written: format!("{name}({arguments})") })
     }
@@ -263,7 +266,7 @@ impl<'i> Parser<'i> for SelectorParser {
         };
         if !is_right {
             let message = format!("`::{name}({arguments})` has another argument than it takes");
-            return Err(cssparser::ParseError::custom(SelectorError::new(message)));
+            return Err(wrong(message));
         }
         Ok(PseudoElement(format!("{name}({arguments})")))
     }
@@ -319,14 +322,14 @@ pub fn parse_scoped_selectors(text: &str) -> Result<SelectorList, SelectorError>
 /// Whether Chromium takes what the standards' grammar has room for: an attribute test of other engines,
 /// pseudo-elements with pseudo-classes that they do not take.
 fn hold_against_chromium(selector: &Selector) -> Result<(), SelectorError> {
-    let components: Vec<&Component<Names>> = selector.iter_raw_match_order().collect();
+    let mut components = selector.iter();
     // A pseudo-element stands in a sequence of its own, with what it is asked behind it.
-    for sequence in components.split(|component| component.is_combinator()) {
-        let element = sequence.iter().find_map(|component| match component {
+    loop {
+        let element = components.clone().find_map(|component| match component {
             Component::PseudoElement(PseudoElement(name)) => Some(name.as_str()),
             _ => None,
         });
-        for component in sequence {
+        for component in &mut components {
             match component {
                 Component::NonTSPseudoClass(class) => takes_state(element, class)?,
                 Component::Negation(_) if element.is_some_and(|name| WITHOUT_STATES.contains(&name)) => {
@@ -342,8 +345,10 @@ fn hold_against_chromium(selector: &Selector) -> Result<(), SelectorError> {
                 _ => {}
             }
         }
+        if components.next_sequence().is_none() {
+            return Ok(());
+        }
     }
-    Ok(())
 }
 
 fn takes_state(element: Option<&str>, class: &PseudoClass) -> Result<(), SelectorError> {

@@ -39,6 +39,11 @@ pub(super) fn any(tokens: &[Tok], test: &dyn Fn(&Tok) -> bool) -> bool {
     })
 }
 
+/// The parts of a value between its own commas.
+pub(super) fn parts(tokens: &[Tok]) -> impl Iterator<Item = &[Tok]> + Clone {
+    tokens.split(|token| matches!(token, Tok::Comma))
+}
+
 /// The components of a value.
 ///
 /// # Errors

@@ -147,10 +147,11 @@ pub struct NotConfined {
 /// # Errors
 /// Everything in the sheet that would reach past the target and cannot be left out alone.
 pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<FencedSheet, Vec<NotConfined>> {
+    let whole = |why| NotConfined { span: Span::new(0, text.len()), what: "the sheet".to_owned(), why };
     let selectors = sheet.rules.iter().map(|rule| count_selectors(text, rule)).sum::<usize>();
     if selectors.saturating_mul(fence.inside.len()) > LONGEST {
         let why = "with the target's selector in each of its rules it would come to more than 32 MB; a class of its own for the target is shorter";
-        return Err(vec![NotConfined { span: Span::new(0, text.len()), what: "the sheet".to_owned(), why }]);
+        return Err(vec![whole(why)]);
     }
     let spare = longest_fenced(text, &fence.inside) / 4;
     let mut work = Work {
@@ -182,7 +183,7 @@ pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<FencedSheet, Ve
     // deep with it.
     if flaws(text).is_empty() && !flaws(&super::edit::apply(text, work.edits.clone())).is_empty() {
         let why = "with the target's selector in it, its brackets are nested too deeply to be read";
-        return Err(vec![NotConfined { span: Span::new(0, text.len()), what: "the sheet".to_owned(), why }]);
+        return Err(vec![whole(why)]);
     }
     Ok(FencedSheet { edits: work.edits, fenced: work.fenced, left_out })
 }

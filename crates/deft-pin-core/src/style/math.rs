@@ -1,6 +1,6 @@
 //! What calculations come to (css-values-4, "type checking").
 
-use super::component::Tok;
+use super::component::{Tok, parts};
 
 /// The kinds of units.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -176,7 +176,7 @@ impl Calculation<'_> {
     }
 
     fn function(&self, name: &str, inner: &[Tok]) -> Result<Type, NoType> {
-        let mut parts: Vec<&[Tok]> = inner.split(|token| matches!(token, Tok::Comma)).collect();
+        let mut parts: Vec<&[Tok]> = parts(inner).collect();
         let is_alone = |part: &[Tok], words: &[&str]| matches!(part, [word] if words.iter().any(|own| word.is_word(own)));
         let count = |parts: &[&[Tok]], most: usize| match (1..=most).contains(&parts.len()) {
             true => Ok(()),

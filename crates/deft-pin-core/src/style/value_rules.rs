@@ -1,7 +1,7 @@
 //! What standards say of values in words, beside the grammars: what keeps a value from being taken that
 //! its property's grammar has room for.
 
-use super::component::{Tok, any};
+use super::component::{Tok, any, parts};
 
 /// Whether a value breaks a rule that no grammar writes down, so that browsers drop it.
 pub(super) fn breaks_rule(property: &str, tokens: &[Tok]) -> bool {
@@ -74,10 +74,6 @@ pub(super) fn has_wrong_substitution(tokens: &[Tok]) -> bool {
             _ => false,
         }
     })
-}
-
-fn parts(tokens: &[Tok]) -> impl Iterator<Item = &[Tok]> {
-    tokens.split(|token| matches!(token, Tok::Comma))
 }
 
 /// Whether one of some words, which stand alone or not at all, stands in a list.

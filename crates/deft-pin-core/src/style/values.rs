@@ -7,7 +7,7 @@
 
 use cssparser::Parser;
 
-use super::component::{Tok, any, tokens};
+use super::component::{Tok, any, parts, tokens};
 use super::grammar::{Node, of_property, of_type};
 use super::keywords::{is_known, takes_names, takes_word};
 use super::math::{Unit, fits, is_math};
@@ -475,7 +475,7 @@ impl Matching {
                 is_type("color", std::slice::from_ref(origin)) && has_channels(function, rest)
             }
             "image" if is("light-dark") => {
-                let mut parts = inner.split(|token| matches!(token, Tok::Comma));
+                let mut parts = parts(inner);
                 let mut is_image =
                     |part: &[Tok]| matches!(part, [word] if word.is_word("none")) || is_type("image", part);
                 let is_pair = parts.clone().count() == 2;
@@ -512,14 +512,12 @@ impl Matching {
             Some(Tok::Percentage(value)) => units.contains(&Unit::Percentage) && within(*value),
             Some(Tok::Dimension(value, unit)) => units.contains(&Unit::of(unit)) && within(*value),
             Some(Tok::Function(function, inner)) if is_math(function) => {
-                let fits = fits(function, inner, units, &[]);
-                self.unknown |= fits.is_none();
+                let comes_to = |units: &[Unit]| fits(function, inner, units, &[]);
+                let found = comes_to(units);
+                self.unknown |= found.is_none();
                 // Lengths of SVG are numbers too.
-                let is_number = || {
-                    self.quirks.is_svg
-                        && super::math::fits(function, inner, &[Unit::Number], &[]) == Some(true)
-                };
-                fits == Some(true) || units[0] == Unit::Length && is_number()
+                let is_number = || self.quirks.is_svg && comes_to(&[Unit::Number]) == Some(true);
+                found == Some(true) || units[0] == Unit::Length && is_number()
             }
             _ => false,
         })

@@ -13,7 +13,7 @@ use deft_pin_core::style::{Cascade, Viewport};
 
 use crate::arguments::{Common, Lift};
 use crate::asked::{selector, unmatched};
-use crate::disk::write_new;
+use crate::disk::{or_here, write_new};
 use crate::exit::Exit;
 use crate::output::{self, Notes};
 use crate::project::Project;
@@ -76,9 +76,8 @@ fn target_folder(project: &Project, command: &Lift) -> Result<PathBuf> {
     let here = || std::env::current_dir().context("the folder that this is run in cannot be read");
     match (&command.out, &command.place.site) {
         (Some(out), _) => {
-            let parent = out.parent().filter(|parent| !parent.as_os_str().is_empty());
-            let parent = parent.unwrap_or(Path::new("."));
-            fs::canonicalize(parent).with_context(|| format!("there is no folder `{}`", parent.display()))
+            let parent = or_here(out.parent().unwrap_or(Path::new("")));
+            fs::canonicalize(&parent).with_context(|| format!("there is no folder `{}`", parent.display()))
         }
         (None, Some(_)) => fs::canonicalize(here()?).context("this folder cannot be read"),
         (None, None) => Ok(project.folder.root().to_owned()),

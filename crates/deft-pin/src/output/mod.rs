@@ -53,7 +53,7 @@ pub fn print_code(code: &str) -> Result<()> {
 }
 
 /// What came of writing the answer.
-pub fn written(done: std::io::Result<()>) -> Result<()> {
+fn written(done: std::io::Result<()>) -> Result<()> {
     match done {
         Err(error) if error.kind() == ErrorKind::BrokenPipe => Ok(()),
         done => done.context("the answer cannot be written"),
