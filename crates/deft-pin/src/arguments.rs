@@ -350,9 +350,13 @@ impl FailOn {
 #[command(after_help = "\
 Examples:
   deft-pin check                                the board in this folder
+  deft-pin check storm-notice fares             these pins alone, and the libraries that they need
   deft-pin check --fail-on warning              exit status 1 for warnings too
   deft-pin check --format json | jq '.findings[].code'")]
 pub struct Check {
+    /// The pins to look at. Without it, all of them.
+    #[arg(value_name = "PIN")]
+    pub pins: Vec<String>,
     /// What the answer looks like.
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub format: CheckFormat,
@@ -387,7 +391,7 @@ pub struct Build {
     /// in a folder that is opened without a server.
     #[arg(long)]
     pub integrity: bool,
-    /// Writes the copy even if there are findings that count as a failure.
+    /// Writes the copy even if there are findings that count as a failure, and ends with 0 then.
     #[arg(long)]
     pub anyway: bool,
     /// What the answer looks like.

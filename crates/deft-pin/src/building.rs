@@ -34,7 +34,8 @@ pub fn build(project: &Project, notes: Notes, command: &Build) -> Result<Built> 
         files.drop_integrity();
     }
     let embedding = if command.inline { Embedding::Inline } else { Embedding::Linked };
-    let run = SiteRun { project, plan: &plan, files: &files, embedding, into: Some(staging.work()) };
+    let run =
+        SiteRun { project, plan: &plan, files: &files, embedding, into: Some(staging.work()), pins: &[] };
     let outcome = run.go(Progress::of(notes))?;
     if exit_for(&outcome, command.fail_on.severity()) == Exit::Findings && !command.anyway {
         return Ok(Built { outcome, is_written: false });

@@ -4,6 +4,7 @@ use std::time::Instant;
 
 use anyhow::Result;
 use deft_pin_core::check::Severity;
+use deft_pin_core::code::PinId;
 use deft_pin_core::emit::{Embedding, OutputFiles};
 use deft_pin_core::plan::Plan;
 
@@ -12,23 +13,26 @@ use crate::output::{self, Notes, Progress};
 use crate::project::Project;
 use crate::site_run::{RunOutcome, SiteRun};
 
-/// Goes over a site without writing anything.
+/// Goes over a site without writing anything, and speaks of some pins alone; of all where none is named.
 ///
 /// # Errors
 /// A page cannot be read.
-pub fn look(project: &Project, notes: Notes) -> Result<RunOutcome> {
+pub fn look(project: &Project, notes: Notes, pins: &[PinId]) -> Result<RunOutcome> {
     let plan = Plan::new(&project.board, &project.folder);
     let files = OutputFiles::new(&plan, "_pins");
-    let run = SiteRun { project, plan: &plan, files: &files, embedding: Embedding::Linked, into: None };
+    let run = SiteRun { project, plan: &plan, files: &files, embedding: Embedding::Linked, into: None, pins };
     run.go(Progress::of(notes))
 }
 
 /// Sums up what a check found.
-pub fn say_sum(project: &Project, outcome: &RunOutcome, started: Instant, notes: Notes) {
+pub fn say_sum(project: &Project, outcome: &RunOutcome, pins: &[PinId], started: Instant, notes: Notes) {
     let (worst, words) = output::tally(&outcome.findings);
     let rest = format!(
         "about {} on {} of {}, {:.2} s",
-        output::counted(project.board.active_pins().count(), "pin"),
+        output::counted(
+            if pins.is_empty() { project.board.active_pins().count() } else { pins.len() },
+            "pin"
+        ),
         outcome.customised,
         output::counted(project.site.pages.len(), "page"),
         started.elapsed().as_secs_f64()

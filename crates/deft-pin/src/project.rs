@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 use deft_pin_core::board::Board;
-use deft_pin_core::code::PageId;
+use deft_pin_core::code::{PageId, PinId};
 use deft_pin_core::markup::excess;
 use deft_pin_core::site::{Page, ParsedPage, Site};
 use deft_pin_core::source::{FilePath, Files as _, nearest, utf8_text};
@@ -144,6 +144,19 @@ impl Project {
             "there is no page `{wanted}`{}",
             hint.unwrap_or_else(|| "; `deft-pin survey` lists them".to_owned())
         )
+    }
+
+    /// The pin that is given by its name.
+    ///
+    /// # Errors
+    /// There is no such pin; the nearest one is named.
+    pub fn pin(&self, name: &str) -> Result<PinId> {
+        let pins = &self.board.pins;
+        let near = || nearest(name, pins.iter().map(|pin| pin.name.as_str()));
+        pins.find(|pin| *pin.name == *name).with_context(|| {
+            let hint = near().map(|near| format!("; did you mean `{near}`?")).unwrap_or_default();
+            format!("the board has no pin `{name}`{hint}")
+        })
     }
 
     /// The bytes of a page.

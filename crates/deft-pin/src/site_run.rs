@@ -8,7 +8,7 @@ use std::path::Path;
 
 use anyhow::{Context, Result};
 use deft_pin_core::check::{Checker, Explanations, Finding, PageFacts, SiteFacts};
-use deft_pin_core::code::PageId;
+use deft_pin_core::code::{PageId, PinId};
 use deft_pin_core::emit::{Embedding, Emitter, OutputFiles};
 use deft_pin_core::page::SiteContext;
 use deft_pin_core::plan::Plan;
@@ -43,6 +43,8 @@ pub struct SiteRun<'a> {
     pub embedding: Embedding,
     /// Where to write the copy of the site; `None` to look only.
     pub into: Option<&'a Path>,
+    /// The pins to speak of; none named means all.
+    pub pins: &'a [PinId],
 }
 
 /// How many pages are worked on before what they say is folded.
@@ -63,7 +65,10 @@ impl SiteRun<'_> {
     pub fn go(&self, progress: Progress) -> Result<RunOutcome> {
         let site = &self.project.site;
         let context = SiteContext::new(self.plan, site, &self.project.folder);
-        let checker = Checker::new(&context);
+        let checker = match self.pins {
+            [] => Checker::new(&context),
+            pins => Checker::new(&context).of_pins(pins.to_vec()),
+        };
         let emitter = Emitter { plan: self.plan, files: self.files, embedding: self.embedding };
         let mut facts = SiteFacts::default();
         let mut outcome = RunOutcome { findings: Vec::new(), customised: 0, placements: 0 };

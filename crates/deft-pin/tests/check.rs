@@ -178,6 +178,72 @@ fn text_for_a_person_fits_shows_the_lines_and_obeys_nobody() {
     assert!(!String::from_utf8(no_color.stdout).unwrap().contains('\u{1b}'));
 }
 
+/// What the board answers with `accept` is told no more, and an entry that answers nothing is.
+#[test]
+fn what_has_been_answered_is_not_told_again() {
+    let css = "h2 { display: none }\n.gone {}";
+    let on = "pages = ['/fares/*']\nstyle = 'p.css'";
+    let table: &[(&str, &[&str])] = &[
+        ("", &["no-match", "stays-hidden"]),
+        ("accept = ['stays-hidden']", &["no-match"]),
+        ("accept = ['stays-hidden', 'no-match']", &[]),
+        ("[check]\naccept = ['stays-hidden', 'no-match']", &[]),
+        ("accept = ['stays-hidden']\n[check]\naccept = ['no-match']", &[]),
+        // Each finding is answered by its own pin's entry first.
+        ("accept = ['no-match']\n[check]\naccept = ['no-match', 'stays-hidden']", &["answers-nothing"]),
+        ("accept = ['no-page', 'stays-hidden']", &["answers-nothing", "no-match"]),
+        ("accept = ['stays-hiden']", &["answers-nothing", "no-match", "stays-hidden"]),
+        ("[check]\naccept = ['under']", &["answers-nothing", "no-match", "stays-hidden"]),
+        ("off = true\naccept = ['under']", &[]),
+    ];
+    for (keys, codes) in table {
+        let session = pinned(&format!("{on}\n{keys}"), css, "");
+        let answer = session.run("check --format json");
+        let mut told = answer.codes();
+        told.sort();
+        assert_eq!(told, *codes, "{keys}");
+        assert_eq!(answer.status, i32::from(codes.contains(&"no-match")), "{keys}");
+    }
+    let session = pinned(&format!("{on}\naccept = ['stays-hiden']"), css, "");
+    assert!(session.run("check").stdout.contains("did you mean `stays-hidden`?"));
+}
+
+#[test]
+fn some_pins_alone_can_be_looked_at_with_their_libraries() {
+    let session = pinned("style = 'p.css'\nneeds = ['l']", "body { colr: red }", "");
+    session.write(
+        "deft-pin.toml",
+        session.read("deft-pin.toml")
+            + "[pin.q]\nstyle = 'q2.css'\n[pin.r]\noff = true\nstyle = 'q.css'\n[library.l]\nscript = 'no.js'\n\
+               [library.m]\nscript = 'nor.js'\n[check]\naccept = ['under']\n",
+    );
+    session.write("q2.css", ".gone {}");
+    let codes = |arguments: &str| {
+        let mut codes = session.run(&format!("check --format json {arguments}")).codes();
+        codes.sort();
+        codes.join(" ")
+    };
+    assert_eq!(
+        codes(""),
+        "answers-nothing dropped-declaration missing-file missing-file no-match unused-library"
+    );
+    assert_eq!(codes("p"), "dropped-declaration missing-file");
+    assert_eq!(codes("q"), "no-match");
+    assert_eq!(codes("q p"), "dropped-declaration missing-file no-match");
+    assert!(session.good("check r").stderr.contains("the pin `r` is off"));
+    session.refused("check z", "the board has no pin `z`");
+}
+
+#[test]
+fn a_build_in_quiet_repeats_no_notes_and_ends_well_where_it_was_told_to_go_on() {
+    let session = pinned("style = 'p.css'", "h2 { top: 0 } .gone {}", "");
+    assert!(session.run("build --out out").stderr.contains("partly-matched"));
+    let quiet = session.run("build --out out -q").stderr;
+    assert!(!quiet.contains("partly-matched") && quiet.contains("no-match"), "{quiet}");
+    assert_eq!(session.run("build --out out").status, 1);
+    session.good("build --out out --anyway");
+}
+
 #[test]
 fn hostile_files_get_an_answer() {
     let deep = "<div>".repeat(100_000);
@@ -197,7 +263,7 @@ fn hostile_files_get_an_answer() {
     let answer = session.run("check --format json");
     assert_eq!(answer.status, 1, "{}", answer.stderr);
     assert!(answer.codes().contains(&"bad-syntax".to_owned()));
-    assert_eq!(session.run("build --out out --anyway").status, 1);
+    session.good("build --out out --anyway");
 }
 
 /// What a sheet of a pin is told of, on a page with a bar that stays, a title and an offer.

@@ -88,6 +88,8 @@ pub struct Pin {
     pub expect: Expect,
     /// Where its script stands.
     pub slot: Spanned<Slot>,
+    /// Codes of findings about it that have been answered.
+    pub accept: Vec<Spanned<String>>,
     /// Whether it is left out.
     pub off: bool,
 }
@@ -116,6 +118,8 @@ pub struct Board {
     pub policy: Option<Spanned<String>>,
     /// What the place that serves the site accepts.
     pub host: Host,
+    /// Codes of findings that have been answered, whichever pin they are about.
+    pub accept: Vec<Spanned<String>>,
     /// The libraries, as the board lists them.
     pub libraries: Table<LibraryId, Library>,
     /// The pins, as the board lists them.
@@ -139,6 +143,7 @@ impl Board {
             trackers: Vec::new(),
             policy: None,
             host: Host::default(),
+            accept: Vec::new(),
             libraries: Table::default(),
             pins: Table::default(),
         }

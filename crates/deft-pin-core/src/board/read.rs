@@ -62,6 +62,7 @@ impl Reader {
         let clashes: Vec<_> = self.pins.iter().filter(|pin| self.libraries.contains(pin)).cloned().collect();
         let mut site = SiteTable::default();
         let mut host = Host::default();
+        let mut accept = Vec::new();
         let mut libraries = Vec::new();
         let mut pins = Vec::new();
         let mut site_seen = false;
@@ -76,6 +77,11 @@ impl Reader {
                 "host" => {
                     if let Some(table) = self.table(value, "[host]") {
                         host = self.host(table);
+                    }
+                }
+                "check" => {
+                    if let Some(table) = self.table(value, "[check]") {
+                        accept = self.check(table);
                     }
                 }
                 "library" => {
@@ -110,7 +116,7 @@ impl Reader {
         let SiteTable { root, section, trackers, policy } = site;
         let text = SourceText::new(text.to_owned());
         let (libraries, pins) = (Table::new(libraries), Table::new(pins));
-        Some(Board { text, root: root?, section, trackers, policy, host, libraries, pins })
+        Some(Board { text, root: root?, section, trackers, policy, host, accept, libraries, pins })
     }
 
     fn names(&self, top: &[Entry<'_, '_>], kind: &str) -> Vec<String> {
@@ -168,6 +174,17 @@ impl Reader {
             }
         }
         Host::of(kind)
+    }
+
+    fn check(&mut self, table: &DeTable<'_>) -> Vec<Spanned<String>> {
+        let mut accept = Vec::new();
+        for (key, value) in entries(table) {
+            match key.as_str() {
+                "accept" => accept = self.texts("accept", value),
+                _ => self.unknown_key(&key, "[check]", &KEYS.check),
+            }
+        }
+        accept
     }
 
     fn library(&mut self, name: Spanned<String>, value: Value<'_, '_>) -> Option<Library> {
@@ -292,6 +309,7 @@ impl Reader {
             strength: Strength::default(),
             share: Vec::new(),
             adds: Vec::new(),
+            accept: Vec::new(),
             expect: Expect::default(),
             script: None,
             needs: Vec::new(),
@@ -314,6 +332,7 @@ impl Reader {
                         self.text("strength", value).and_then(|text| self.one_of("strength", &text, &names));
                     pin.strength = found.map_or(pin.strength, |found| Strength::ALL[found]);
                 }
+                "accept" => pin.accept = self.texts("accept", value),
                 "adds" => {
                     pin.adds = self.texts("adds", value).into_iter().map(|name| name.value).collect();
                 }
@@ -394,7 +413,7 @@ mod tests {
         let text = "[sight]\n[site]\nroot = '../up'\n[library.tide]\nscript = 'a.js'\n[pin.a]\npage = ['/']\nscript = 3\nneeds = ['tied']\n\
             within = 'a['\nwithn = 'b'\nslot = 'fot'\n[pin.'b c']\nstyle = '/etc/x'\npages = ['fares']\nafter = ['z']\n[pin.d]\n";
         let expected = [
-            "sight | a board has no key `sight` | its keys are `host`, `library`, `pin`, `site`",
+            "sight | a board has no key `sight` | its keys are `check`, `host`, `library`, `pin`, `site`",
             "'../up' | `root` names a path that leads out of the folder | what a board uses has to be in the board's own folder, or below it",
             "page | a pin has no key `page` | did you mean `pages`?",
             "3 | `script` is a text in quotes, and this is a number | ",
@@ -422,7 +441,7 @@ mod tests {
             "needs" | "after" => "[]".to_owned(),
             "slot" => "'foot'".to_owned(),
             "strength" => "'keep'".to_owned(),
-            "share" | "adds" | "defines" | "trackers" => "['x']".to_owned(),
+            "accept" | "share" | "adds" | "defines" | "trackers" => "['x']".to_owned(),
             "integrity" => "{}".to_owned(),
             "expect" => "{ pages = 1, elements = 2 }".to_owned(),
             "kind" => "'files'".to_owned(),
@@ -431,13 +450,14 @@ mod tests {
         let rows =
             |keys: &[String]| keys.iter().map(|key| format!("{key} = {}\n", value(key))).collect::<String>();
         let text = format!(
-            "[site]\n{}[host]\n{}[library.l]\n{}[pin.p]\n{}",
+            "[site]\n{}[host]\n{}[check]\n{}[library.l]\n{}[pin.p]\n{}",
             rows(&KEYS.site),
             rows(&KEYS.host),
+            rows(&KEYS.check),
             rows(&KEYS.library),
             rows(&KEYS.pin)
         );
         Board::parse(&text).unwrap();
-        assert_eq!(KEYS.board, ["host", "library", "pin", "site"]);
+        assert_eq!(KEYS.board, ["check", "host", "library", "pin", "site"]);
     }
 }

@@ -21,6 +21,9 @@ struct BoardKeys {
     /// What the place that serves the site accepts.
     #[serde(default)]
     host: Option<HostKeys>,
+    /// What `check` says, and what it need not say any more.
+    #[serde(default)]
+    check: Option<CheckKeys>,
     /// CSS and JavaScript that somebody else wrote, by a name of your choice.
     #[serde(default)]
     library: BTreeMap<String, LibraryKeys>,
@@ -55,6 +58,16 @@ struct HostKeys {
     /// The kind of place.
     #[serde(default)]
     kind: HostKind,
+}
+
+/// What `check` says of the whole board.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct CheckKeys {
+    /// Codes of findings that have been answered: they are not told any more, whichever pin they
+    /// are about. Why, a comment can say.
+    #[serde(default)]
+    accept: Vec<String>,
 }
 
 /// A library: what pins need and somebody else wrote.
@@ -138,6 +151,10 @@ struct PinKeys {
     /// Where its script stands. Styles stand in the head.
     #[serde(default)]
     slot: Slot,
+    /// Codes of findings about it that have been answered, such as `stays-hidden`: they are not told
+    /// any more. Why, a comment can say.
+    #[serde(default)]
+    accept: Vec<String>,
     /// Leaves the pin out, as if it were not on the board.
     #[serde(default)]
     off: bool,
@@ -166,6 +183,7 @@ pub(super) struct Keys {
     pub(super) board: Vec<String>,
     pub(super) site: Vec<String>,
     pub(super) host: Vec<String>,
+    pub(super) check: Vec<String>,
     pub(super) library: Vec<String>,
     pub(super) pin: Vec<String>,
     pub(super) expect: Vec<String>,
@@ -175,6 +193,7 @@ pub(super) static KEYS: LazyLock<Keys> = LazyLock::new(|| Keys {
     board: keys_of(&schema_for!(BoardKeys)),
     site: keys_of(&schema_for!(SiteKeys)),
     host: keys_of(&schema_for!(HostKeys)),
+    check: keys_of(&schema_for!(CheckKeys)),
     library: keys_of(&schema_for!(LibraryKeys)),
     pin: keys_of(&schema_for!(PinKeys)),
     expect: keys_of(&schema_for!(ExpectKeys)),

@@ -7,7 +7,7 @@ use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
 use crate::board::{PagePattern, Spanned};
-use crate::code::{Id as _, LibraryId, Owner, PinId};
+use crate::code::{Owner, PinId};
 use crate::plan::{LibraryFile, Plan, Problem};
 use crate::source::{FileError, FilePath, SourceText, Span, nearest};
 
@@ -87,18 +87,9 @@ fn near_paths<'a>(pattern: &str, paths: impl Iterator<Item = &'a str> + Clone) -
 
 fn unused_libraries(input: &CheckInput<'_>, findings: &mut Vec<Finding>) {
     let board = input.plan().board;
-    let mut used = vec![false; board.libraries.len()];
-    let mut waiting: Vec<LibraryId> = board
-        .active_pins()
-        .flat_map(|(_, pin)| pin.needs.iter().map(|need| need.value))
-        .chain(input.plan().needs.inferred.iter().map(|need| need.library))
-        .collect();
-    while let Some(id) = waiting.pop() {
-        if !std::mem::replace(&mut used[id.index()], true) {
-            waiting.extend(board.libraries[id].needs.iter().map(|need| need.value));
-        }
-    }
-    for library in board.libraries.iter().zip(used).filter(|(_, used)| !used).map(|(library, _)| library) {
+    let pins: Vec<PinId> = board.active_pins().map(|(pin, _)| pin).collect();
+    let used = input.plan().libraries_for(&pins);
+    for (_, library) in board.libraries.entries().filter(|(id, _)| !used.contains(id)) {
         let message = format!("no pin needs the library `{}`, so it is on no page", *library.name);
         findings.push(
             Finding::new(Code::UnusedLibrary, input.on_board(library.name.span), message).help(format!(

@@ -2,26 +2,60 @@
 
 use std::collections::BTreeSet;
 
+use super::answered::unanswered;
 use super::explanations::{Explanation, Explanations, Question, Questions, explain};
 use super::families::{PageFacts, SiteFacts};
-use super::finding::Finding;
+use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::{PageChecker, PinFacts};
-use crate::code::PageId;
+use crate::code::{Address, LibraryId, PageId, PinId};
 use crate::emit::EmittedPage;
 use crate::page::{PageAnalysis, SiteContext};
-use crate::source::FilePath;
+use crate::source::{FilePath, Span};
+
+/// Whether a place is in a file of a library, or where the board names one of its files or needs.
+fn is_about(input: &CheckInput<'_>, library: LibraryId, place: &Place) -> bool {
+    let library = &input.plan().board.libraries[library];
+    let mut sources = library.styles.iter().chain(&library.scripts);
+    let mut needs = library.needs.iter();
+    let is_on_board = |span: Span| place.file == *input.board_file && place.span == span;
+    needs.any(|need| is_on_board(need.span))
+        || sources.any(|source| {
+            is_on_board(source.span) || matches!(&source.value, Address::Local(file) if *file == place.file)
+        })
+}
 
 /// Checks the pages of a site. What is the same for all of them is worked out once.
 pub struct Checker<'a> {
     context: &'a SiteContext<'a>,
     pins: PinFacts,
+    /// The pins to speak of; `None` for all.
+    chosen: Option<Vec<PinId>>,
 }
 
 impl<'a> Checker<'a> {
     /// Makes ready to check pages.
     pub fn new(context: &'a SiteContext<'a>) -> Self {
-        Checker { context, pins: PinFacts::of(context.plan) }
+        Checker { context, pins: PinFacts::of(context.plan), chosen: None }
+    }
+
+    /// Speaks of some pins alone, and of the libraries that they need.
+    pub fn of_pins(self, pins: Vec<PinId>) -> Self {
+        Checker { chosen: Some(pins), ..self }
+    }
+
+    fn is_chosen(&self, pin: PinId) -> bool {
+        self.chosen.as_ref().is_none_or(|chosen| chosen.contains(&pin))
+    }
+
+    /// Whether a finding is about a pin to speak of, or about a library that one needs.
+    fn is_told(&self, input: &CheckInput<'_>, finding: &Finding) -> bool {
+        let Some(chosen) = &self.chosen else { return true };
+        if let Some(name) = &finding.pin {
+            return chosen.iter().any(|pin| input.pin_name(*pin) == name);
+        }
+        let needed = self.context.plan.libraries_for(chosen);
+        needed.into_iter().any(|library| is_about(input, library, &finding.place))
     }
 
     /// Whether a page has to be looked at: a pin is for it, or pages have to be told apart on the
@@ -29,7 +63,8 @@ impl<'a> Checker<'a> {
     pub fn is_for(&self, page: PageId) -> bool {
         let plan = self.context.plan;
         let path = &self.context.site().pages[page].path;
-        plan.board.host.tells_pages_apart() || !plan.pins_for(path).is_empty()
+        plan.board.host.tells_pages_apart() && self.chosen.is_none()
+            || plan.pins_for(path).iter().any(|pin| self.is_chosen(*pin))
     }
 
     /// What a page says.
@@ -59,7 +94,10 @@ impl<'a> Checker<'a> {
         facts: &SiteFacts,
         explanations: &Explanations,
     ) -> Vec<Finding> {
-        let mut findings = facts.findings(&CheckInput { board_file, context: self.context, explanations });
+        let input = CheckInput { board_file, context: self.context, explanations };
+        let mut findings = facts.findings(&input);
+        findings.retain(|finding| self.is_told(&input, finding));
+        let mut findings = unanswered(&input, findings, |pin| self.is_chosen(pin), self.chosen.is_none());
         findings.sort_by(|a, b| {
             let key = |finding: &Finding| {
                 (finding.place.file != *board_file, finding.place.file.clone(), finding.place.span)

@@ -75,6 +75,8 @@ macro_rules! codes {
 }
 
 codes! {
+    /// An entry of `accept` answers no finding.
+    AnswersNothing = "answers-nothing", Warning;
     /// A selector waits for a name that a script adds.
     AtRunTime = "at-run-time", Note;
     /// A script does not parse.

@@ -1,6 +1,7 @@
 //! What there is to say before anything is published: facts of each page, and the findings that
 //! follow from all of them. A family of findings is a file here, and a row in `families`.
 
+mod answered;
 mod bad_syntax;
 mod beaten;
 mod blocked;

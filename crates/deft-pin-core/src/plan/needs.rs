@@ -102,6 +102,23 @@ impl Needs {
         all.next().filter(|_| all.next().is_none())
     }
 
+    /// The libraries that some pins need, and those that these need, each once.
+    pub(super) fn of_pins(&self, board: &Board, pins: &[PinId]) -> Vec<LibraryId> {
+        let mut waiting: Vec<LibraryId> = Vec::new();
+        for pin in pins {
+            waiting.extend(board.pins[*pin].needs.iter().map(|need| need.value));
+            waiting.extend(self.forgotten(*pin).map(|need| need.library));
+        }
+        let mut needed = Vec::new();
+        while let Some(library) = waiting.pop() {
+            if !needed.contains(&library) {
+                needed.push(library);
+                waiting.extend(self.libraries[library].iter().map(|need| need.value));
+            }
+        }
+        needed
+    }
+
     /// The libraries that a pin needs and the board does not say, with the global that tells.
     pub fn forgotten(&self, pin: PinId) -> impl Iterator<Item = &InferredNeed> {
         self.inferred.iter().filter(move |own| own.owner == Owner::Pin(pin))

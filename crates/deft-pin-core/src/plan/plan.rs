@@ -88,6 +88,11 @@ impl<'b> Plan<'b> {
         self.board.pins.entries().filter(|(_, pin)| is_for(pin, &url)).map(|(id, _)| id).collect()
     }
 
+    /// The libraries that some pins need, and those that these need, each once.
+    pub fn libraries_for(&self, pins: &[PinId]) -> Vec<LibraryId> {
+        self.needs.of_pins(self.board, pins)
+    }
+
     /// Whether a pin is for a page as far as its path tells.
     pub fn is_for(&self, pin: PinId, path: &PagePath) -> bool {
         is_for(&self.board.pins[pin], &path.url())

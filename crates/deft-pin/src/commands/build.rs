@@ -3,6 +3,7 @@
 use std::time::Instant;
 
 use anyhow::Result;
+use deft_pin_core::check::{Finding, Severity};
 
 use crate::arguments::{Build, Common, Format};
 use crate::building::{Built, build};
@@ -20,7 +21,13 @@ pub fn run(common: &Common, command: &Build) -> Result<Exit> {
     let Built { outcome, is_written } = build(&project, notes, command)?;
     match command.format {
         Format::Json => output::print(&output::build_json(&project, &outcome, is_written, command.all)?)?,
-        Format::Text => output::say(&output::findings(&outcome.findings, &project.folder, command.all)),
+        Format::Text => {
+            // Whoever wants quiet has seen the notes with `check`.
+            let least = if common.quiet { Severity::Warning } else { Severity::Note };
+            let told: Vec<Finding> =
+                outcome.findings.iter().filter(|finding| finding.severity >= least).cloned().collect();
+            output::say(&output::findings(&told, &project.folder, command.all));
+        }
     }
     let (worst, words) = output::tally(&outcome.findings);
     if !outcome.findings.is_empty() {
@@ -41,6 +48,9 @@ pub fn run(common: &Common, command: &Build) -> Result<Exit> {
         notes.note(
             "nothing was written; mend what is told above, or write the copy all the same with --anyway",
         );
+    }
+    if is_written && command.anyway {
+        return Ok(Exit::Good);
     }
     Ok(exit_for(&outcome, command.fail_on.severity()))
 }

@@ -27,7 +27,7 @@ pub fn run(common: &Common, command: &Demo) -> Result<Exit> {
     let shown = command.dir.display();
     let notes = Notes::of(common);
     let faulty = Project::of_board(&command.dir.join("faulty.toml"), notes)?;
-    let wrong = look(&faulty, notes)?;
+    let wrong = look(&faulty, notes, &[])?;
     let right = Project::of_board(&command.dir.join("deft-pin.toml"), notes)?;
     let out = command.dir.join("out");
     let Built { outcome: built, is_written } = build(&right, notes, &Build::of(out.clone()))?;

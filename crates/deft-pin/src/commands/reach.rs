@@ -1,12 +1,11 @@
 //! `reach`: the pages and elements that each pin touches.
 
-use anyhow::{Result, bail};
+use anyhow::Result;
 use deft_pin_core::code::{PageId, PinId};
 use deft_pin_core::find::{PageIndex, address, label};
 use deft_pin_core::markup::Selector;
 use deft_pin_core::page::{PageAnalysis, Reached, SiteContext, count_unfenced, reach};
 use deft_pin_core::plan::Plan;
-use deft_pin_core::source::nearest;
 use rayon::prelude::*;
 
 use crate::arguments::{Common, Format, Reach, Where};
@@ -21,14 +20,7 @@ pub fn run(common: &Common, command: &Reach) -> Result<Exit> {
     let plan = Plan::new(board, &project.folder);
     let wanted: Vec<PinId> = match &command.pin {
         None => board.active_pins().map(|(pin, _)| pin).collect(),
-        Some(name) => match board.pins.find(|pin| *pin.name == *name) {
-            Some(pin) => vec![pin],
-            None => {
-                let near = nearest(name, board.pins.iter().map(|pin| pin.name.as_str()));
-                let hint = near.map(|near| format!("; did you mean `{near}`?")).unwrap_or_default();
-                bail!("the board has no pin `{name}`{hint}")
-            }
-        },
+        Some(name) => vec![project.pin(name)?],
     };
     let context = SiteContext::new(&plan, &project.site, &project.folder);
     let is_detailed = command.format == Format::Json;
