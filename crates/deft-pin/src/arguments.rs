@@ -299,6 +299,7 @@ Examples:
   deft-pin why /fares/ '#fare-table td' color          who sets the colour, and who does not get to
   deft-pin why / h1 --width 390                        everything that is set on it, on a phone
   deft-pin why / '.button' background --state hover    while the pointer is over it
+  deft-pin why / '.card' width --engine safari         in another browser than Chromium and those made from it
   deft-pin why / '*' --format json --width 1280 --height 800")]
 pub struct Why {
     /// The page, by its path or its file.
@@ -319,6 +320,9 @@ pub struct Why {
     /// A state that the elements are in: hover, focus, active, checked.
     #[arg(long, value_name = "NAME", value_delimiter = ',')]
     pub state: Vec<String>,
+    /// The engine that answers: what it drops takes no part.
+    #[arg(long, value_name = "NAME", default_value = "chromium", value_parser = ["chromium", "firefox", "safari"])]
+    pub engine: String,
     /// A pseudo-element of the elements: before, after.
     #[arg(long, value_name = "NAME")]
     pub pseudo: Option<String>,

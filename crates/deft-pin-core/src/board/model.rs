@@ -8,7 +8,7 @@ use super::pattern::PagePattern;
 use crate::code::{Address, LibraryId, Owner, PinId, Table};
 use crate::markup::{SelectorList, Slot};
 use crate::source::{FilePath, SourceText, Span};
-use crate::style::Strength;
+use crate::style::{Engines, Strength};
 
 /// A value of the board, and where it stands.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -116,6 +116,8 @@ pub struct Board {
     pub trackers: Vec<Spanned<String>>,
     /// The policy that the site is served with (Content Security Policy).
     pub policy: Option<Spanned<String>>,
+    /// The engines that count.
+    pub engines: Engines,
     /// What the place that serves the site accepts.
     pub host: Host,
     /// Codes of findings that have been answered, whichever pin they are about.
@@ -142,6 +144,7 @@ impl Board {
             section: None,
             trackers: Vec::new(),
             policy: None,
+            engines: Engines::ALL,
             host: Host::default(),
             accept: Vec::new(),
             libraries: Table::default(),

@@ -15,7 +15,7 @@ use super::values::{Entry, Reader, Value, entries, kind_of, span_of};
 use crate::code::{Address, Table};
 use crate::markup::Slot;
 use crate::source::{FilePath, SourceText, Span, nearest};
-use crate::style::Strength;
+use crate::style::{Engine, Engines, Strength};
 
 impl Board {
     /// Reads a board.
@@ -50,6 +50,7 @@ struct SiteTable {
     root: Option<Spanned<FilePath>>,
     section: Option<Spanned<SelectorText>>,
     trackers: Vec<Spanned<String>>,
+    engines: Option<Engines>,
     policy: Option<Spanned<String>>,
 }
 
@@ -113,10 +114,11 @@ impl Reader {
                 mistake.help("add `[site]` and under it `root = \"FOLDER\"`, the folder with the pages"),
             );
         }
-        let SiteTable { root, section, trackers, policy } = site;
+        let SiteTable { root, section, trackers, engines, policy } = site;
+        let engines = engines.unwrap_or(Engines::ALL);
         let text = SourceText::new(text.to_owned());
         let (libraries, pins) = (Table::new(libraries), Table::new(pins));
-        Some(Board { text, root: root?, section, trackers, policy, host, accept, libraries, pins })
+        Some(Board { text, root: root?, section, trackers, policy, engines, host, accept, libraries, pins })
     }
 
     fn names(&self, top: &[Entry<'_, '_>], kind: &str) -> Vec<String> {
@@ -148,6 +150,7 @@ impl Reader {
                 }
                 "section" => site.section = self.selector("section", value),
                 "trackers" => site.trackers = self.texts("trackers", value),
+                "engines" => site.engines = self.engines(value),
                 "policy" => site.policy = self.text("policy", value),
                 _ => self.unknown_key(&key, "[site]", &KEYS.site),
             }
@@ -157,6 +160,20 @@ impl Reader {
             self.mistakes.push(mistake.help("add `root = \"FOLDER\"`, the folder with the pages"));
         }
         site
+    }
+
+    fn engines(&mut self, value: Value<'_, '_>) -> Option<Engines> {
+        let names = Engine::ALL.map(Engine::name);
+        let texts = self.texts("engines", value);
+        let before = self.mistakes.len();
+        let found: Vec<Engine> = texts
+            .iter()
+            .filter_map(|text| self.one_of("engine", text, &names).map(|found| Engine::ALL[found]))
+            .collect();
+        if found.is_empty() && self.mistakes.len() == before && matches!(value.get_ref(), DeValue::Array(_)) {
+            self.mistake(span_of(value), "`engines` names no engine");
+        }
+        (!found.is_empty()).then(|| Engines::of(found))
     }
 
     fn host(&mut self, table: &DeTable<'_>) -> Host {
@@ -445,6 +462,7 @@ mod tests {
             "integrity" => "{}".to_owned(),
             "expect" => "{ pages = 1, elements = 2 }".to_owned(),
             "kind" => "'files'".to_owned(),
+            "engines" => "['firefox']".to_owned(),
             _ => "'a'".to_owned(),
         };
         let rows =

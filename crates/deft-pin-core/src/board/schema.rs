@@ -10,7 +10,7 @@ use schemars::{JsonSchema, Schema, schema_for};
 
 use super::host::HostKind;
 use crate::markup::Slot;
-use crate::style::Strength;
+use crate::style::{Engine, Strength};
 
 /// A board for Deft Pin: a site, the libraries that may be brought in, and the pins.
 #[derive(JsonSchema)]
@@ -46,6 +46,10 @@ struct SiteKeys {
     /// `measure.send`: what pins' scripts give them is looked at for personal data.
     #[serde(default)]
     trackers: Vec<String>,
+    /// The engines of browsers that count: `chromium`, `firefox`, `safari`. What one of them drops and
+    /// another takes is told. Without it, all three in their current versions.
+    #[serde(default)]
+    engines: Option<Vec<Engine>>,
     /// The Content-Security-Policy that the site is served with, where it is not in the pages.
     #[serde(default)]
     policy: Option<String>,

@@ -79,6 +79,8 @@ codes! {
     AnswersNothing = "answers-nothing", Warning;
     /// A selector waits for a name that a script adds.
     AtRunTime = "at-run-time", Note;
+    /// A query of an at-rule never holds.
+    BadQuery = "bad-query", Error;
     /// A script does not parse.
     BadSyntax = "bad-syntax", Error;
     /// A selector is not valid.
@@ -87,6 +89,8 @@ codes! {
     Beaten = "beaten", Error;
     /// A selector leans on a name that a machine made, or on a position.
     BrittleTarget = "brittle-target", Warning;
+    /// Something that is no CSS stands in a sheet.
+    ForeignText = "foreign-text", Error;
     /// A file is in another encoding than UTF-8.
     BadEncoding = "bad-encoding", Error;
     /// Pins or libraries that come after each other in a circle.
@@ -123,6 +127,8 @@ codes! {
     NoChange = "no-change", Note;
     /// A target matches nothing on a page.
     NoElement = "no-element", Error;
+    /// Some of the engines that count drop what others take.
+    NotEverywhere = "not-everywhere", Warning;
     /// A selector of a pin's sheet matches nothing on any page.
     NoMatch = "no-match", Error;
     /// A pattern matches no page.

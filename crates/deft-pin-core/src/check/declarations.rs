@@ -283,7 +283,9 @@ impl<'r> Reader<'r> {
                 result.needs_importance |= one.declaration.important
                     && others().any(|other| self.pin(other) != pin && !one.beats_unimportant(other));
                 let is_same = |other: &Applied<'_>| {
-                    other.matched == Truth::Yes
+                    // What a pin says before, with a prefix say, it says for other browsers.
+                    self.pin(other) != pin
+                        && other.matched == Truth::Yes
                         && other.longhand == one.longhand
                         && other.value(&self.sheets.sheets) == one.value(&self.sheets.sheets)
                 };

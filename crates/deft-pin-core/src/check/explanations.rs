@@ -6,7 +6,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::selector_places::{LastingSelector, SelectorPlace, brittle_selectors, lasting_alternative};
 use crate::code::{PageId, PinId};
-use crate::markup::{Assume, Matcher, Selector, names_in};
+use crate::markup::{Assume, Matcher, NamedPart, Selector, names_in};
 use crate::page::PageAnalysis;
 
 /// What is asked of a page.
@@ -141,6 +141,10 @@ pub(super) fn explain(page: &PageAnalysis<'_>, question: Question) -> Option<Exp
             let style = plan.pins[pin].style.as_ref()?;
             let written = &style.selector(number)?.written;
             let mut found = missing(page, std::slice::from_ref(written));
+            let text = style.file.text.slice(style.selector(number)?.span);
+            if let (Some(name), None) = (&found.name, &found.near) {
+                found.near = parted_name(page, name, text);
+            }
             if found.name.is_none() && plan.board.pins[pin].within.is_some() {
                 let mut matcher = Matcher::new();
                 let mut elements = page.document().elements();
@@ -158,6 +162,20 @@ pub(super) fn explain(page: &PageAnalysis<'_>, question: Question) -> Option<Exp
             let mut found = brittle.filter_map(|brittle| lasting_alternative(&brittle, page.document()));
             Explanation::Alternative(found.next())
         }
+    })
+}
+
+/// A name of the page that a selector has with a blank in the place of its dash.
+fn parted_name(page: &PageAnalysis<'_>, name: &str, selector: &str) -> Option<String> {
+    let words: Vec<&str> = selector.split_ascii_whitespace().collect();
+    let pairs = words.windows(2).filter(|pair| pair[0].ends_with(name));
+    let mut whole = pairs.map(|pair| format!("{name}-{}", pair[1]));
+    whole.find(|whole| {
+        let part = match whole.strip_prefix('#') {
+            Some(id) => NamedPart::Id(id.into()),
+            None => NamedPart::Class(whole.trim_start_matches('.').into()),
+        };
+        page.names().has(&part)
     })
 }
 

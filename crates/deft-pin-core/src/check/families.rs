@@ -19,6 +19,8 @@ families! {
     no_slot: super::no_slot::LackingSlots;
     /// What a browser drops of sheets, and what cannot be confined.
     sheet: super::sheet::Sheets;
+    /// What some engines drop of sheets.
+    not_everywhere: super::not_everywhere::NotEverywhere;
     /// Selectors that match nothing, or on some pages alone.
     unmatched: super::unmatched::Unmatched;
     /// Scripts that do not parse.

@@ -79,7 +79,10 @@ fn gaps(pin: PinId, uses: &[FontUse], own: &StyleRules, sheets: &PageSheets) -> 
     }
     let is_loaded = |family: &str| loaded.iter().any(|name| name.eq_ignore_ascii_case(family));
     let gap = |used: &FontUse| {
-        let missing = used.families.iter().filter(|family| !is_installed(family) && !is_loaded(family));
+        // A name with curled quotes in it is told as what it is.
+        let is_name = |family: &&String| !family.contains(['“', '”', '‘', '’']);
+        let families = used.families.iter().filter(is_name);
+        let missing = families.filter(|family| !is_installed(family) && !is_loaded(family));
         let gaps = missing.map(|family| FontGap {
             pin,
             span: own.source(used.span).1,

@@ -2,6 +2,7 @@
 //! follow from all of them. A family of findings is a file here, and a row in `families`.
 
 mod answered;
+mod bad_query;
 mod bad_syntax;
 mod beaten;
 mod blocked;
@@ -23,6 +24,7 @@ mod name_mismatch;
 mod name_taken;
 mod needs;
 mod no_slot;
+mod not_everywhere;
 mod not_shared;
 mod overwrites;
 mod page_apart;

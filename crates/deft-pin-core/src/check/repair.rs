@@ -1,11 +1,16 @@
-//! What to write in the place of a value that no browser takes: the nearest that one does.
+//! What to write in the place of a declaration that no browser takes: the nearest that one does.
 
-use crate::style::{Validity, nearest_keyword, validity};
+use cssparser::{Parser, Token};
 
-/// What to write for a property in the place of a value that is dropped, if that is plain.
+use crate::source::nearest;
+use crate::style::{PropertyId, Validity, nearest_keyword, validity};
+
+/// What to write in the place of a declaration whose value is dropped, if that is plain.
 pub(super) fn repaired(property: &str, value: &str) -> Option<String> {
     let is_taken = |text: &String| text != value && validity(property, text, false) == Validity::Taken;
-    let mut tries = vec![straight(value), joined(value), pointed(value), spaced(value), parted(value)];
+    let called = called(property, value).map(str::to_owned);
+    let mut tries: Vec<String> = called.into_iter().collect();
+    tries.extend([straight(value), joined(value), pointed(value), spaced(value), parted(value)]);
     tries.push(joined(&pointed(&straight(value))));
     if value.starts_with('\\') || property == "content" && !value.contains(['"', '\'']) {
         tries.push(format!("\"{value}\""));
@@ -13,9 +18,125 @@ pub(super) fn repaired(property: &str, value: &str) -> Option<String> {
     if let Ok(number) = value.parse::<f64>() {
         tries.push(format!("{number:.0}"));
     }
-    let hidden = (property == "display" && value.eq_ignore_ascii_case("hidden")).then(|| "none".to_owned());
-    let word = || nearest_keyword(property, value);
-    hidden.or_else(|| tries.into_iter().find(is_taken)).or_else(|| word().filter(is_taken))
+    let is_hexadecimal = value.chars().all(|c| c.is_ascii_hexdigit()) && matches!(value.len(), 3 | 4 | 6 | 8);
+    tries.extend(is_hexadecimal.then(|| format!("#{value}")));
+    let bare = value.trim_matches(['"', '\'']);
+    if bare.contains(['.', '/']) && !bare.contains(['(', ' ', ',']) {
+        tries.push(format!("url(\"{bare}\")"));
+    }
+    tries.push(bare.to_owned());
+    tries.push(value.replace(",)", ")").replace(", )", ")"));
+    tries.push(value.trim_end_matches(',').to_owned());
+    tries.push(value.replace(',', " ").split_ascii_whitespace().collect::<Vec<_>>().join(" "));
+    tries.extend(["px", "s", "deg"].map(|unit| with_unit(value, unit)));
+    if let Some(right) = tries.into_iter().find(is_taken) {
+        return Some(format!("{property}: {right}"));
+    }
+    if let Some(bare) = value.strip_suffix("important").map(str::trim)
+        && validity(property, bare, false) == Validity::Taken
+    {
+        return Some(format!("{property}: {bare} !important"));
+    }
+    let mut beside = beside(property).iter().filter(|other| **other != property);
+    let other = beside.find(|other| validity(other, value, false) == Validity::Taken);
+    let other = other.map(|other| format!("{other}: {value}"));
+    let near = || with_near_words(property, value).into_iter().find(is_taken);
+    other.or_else(|| Some(format!("{property}: {}", near()?)))
+}
+
+/// What people call things that have another name.
+fn called(property: &str, value: &str) -> Option<&'static str> {
+    let word = value.to_ascii_lowercase();
+    Some(match (property, word.as_str()) {
+        ("cursor", "hand") => "pointer",
+        ("display", "hidden" | "invisible") => "none",
+        ("display", "visible" | "shown") => "block",
+        ("visibility", "none" | "invisible") => "hidden",
+        ("visibility", "block" | "show" | "shown") => "visible",
+        ("overflow" | "overflow-x" | "overflow-y", "none") => "hidden",
+        ("vertical-align", "center" | "centre") => "middle",
+        ("text-align" | "justify-content" | "align-items", "middle") => "center",
+        ("font-weight", "semibold" | "semi-bold" | "demibold" | "demi-bold") => "600",
+        ("font-weight", "medium") => "500",
+        ("font-weight", "regular" | "book") => "400",
+        ("font-weight", "light") => "300",
+        ("font-weight", "thin") => "100",
+        ("font-weight", "extrabold" | "extra-bold") => "800",
+        ("font-weight", "black" | "heavy") => "900",
+        ("text-transform", "upper" | "caps") => "uppercase",
+        ("text-transform", "lower") => "lowercase",
+        ("white-space", "no-wrap") => "nowrap",
+        ("flex-wrap", "no-wrap") => "nowrap",
+        ("position", "float") => "absolute",
+        _ => return None,
+    })
+}
+
+/// Properties of one family, whose words are taken for each other's.
+fn beside(property: &str) -> &'static [&'static str] {
+    match property.split('-').next() {
+        Some("font" | "text") => {
+            &["font-weight", "font-style", "text-align", "text-decoration", "text-transform", "font-size"]
+        }
+        Some("display" | "visibility" | "float" | "position") => {
+            &["visibility", "display", "position", "float"]
+        }
+        Some("background") => &["background", "background-size", "background-repeat", "background-position"],
+        _ => &[],
+    }
+}
+
+/// With a unit behind each number that has none and is not zero.
+fn with_unit(value: &str, unit: &str) -> String {
+    let mut out = String::new();
+    note_with_unit(value, &mut Parser::new(value), unit, &mut out);
+    out
+}
+
+fn note_with_unit(text: &str, input: &mut Parser<'_>, unit: &str, out: &mut String) {
+    loop {
+        let start = input.position().byte_index();
+        let Ok(token) = input.next_including_whitespace_and_comments().cloned() else { return };
+        out.push_str(&text[start..input.position().byte_index()]);
+        match token {
+            Token::Number { value, .. } if value != 0.0 => out.push_str(unit),
+            Token::Function(_) | Token::ParenthesisBlock => {
+                let nested: Result<(), cssparser::ParseError<()>> = input.parse_nested_block(|input| {
+                    note_with_unit(text, input, unit, out);
+                    Ok(())
+                });
+                if nested.is_ok() {
+                    out.push(')');
+                }
+            }
+            _ => {}
+        }
+    }
+}
+
+/// With one word, or one unit, in the place of another that is nearly the same.
+fn with_near_words(property: &str, value: &str) -> Vec<String> {
+    const UNITS: &[&str] = &["px", "em", "rem", "vh", "vw", "ms", "deg", "pt", "ch", "fr", "s"];
+    let words: Vec<&str> = value.split(' ').collect();
+    let replaced = |at: usize, word: &str| {
+        let mut words = words.clone();
+        words[at] = word;
+        words.join(" ")
+    };
+    let mut tries = Vec::new();
+    for (at, word) in words.iter().enumerate() {
+        tries.extend(nearest_keyword(property, word).map(|near| replaced(at, &near)));
+        for longhand in PropertyId::of(property).longhands() {
+            tries.extend(nearest_keyword(longhand.name(), word).map(|near| replaced(at, &near)));
+        }
+        let number = word.trim_end_matches(|c: char| c.is_ascii_alphabetic());
+        let unit = &word[number.len()..];
+        if !number.is_empty() && !unit.is_empty() {
+            let near = nearest(&unit.to_ascii_lowercase(), UNITS.iter().copied());
+            tries.extend(near.map(|near| replaced(at, &format!("{number}{near}"))));
+        }
+    }
+    tries
 }
 
 /// With straight quotes and the minus of a keyboard.
@@ -91,22 +212,42 @@ mod tests {
     #[test]
     fn what_was_meant_is_what_a_browser_takes() {
         for (property, value, expected) in [
-            ("z-index", "−4", Some("-4")),
-            ("margin", "10 px", Some("10px")),
-            ("margin", "1 px 2 em", Some("1px 2em")),
-            ("width", "1,5px", Some("1.5px")),
-            ("z-index", "1.5", Some("2")),
-            ("display", "hidden", Some("none")),
-            ("content", "\\f005", Some("\"\\f005\"")),
-            ("content", "“x”", Some("\"x\"")),
-            ("transform", "translate(10px 20px)", Some("translate(10px, 20px)")),
-            ("text-align", "centre", Some("center")),
-            ("width", "calc(100%-10px)", Some("calc(100% - 10px)")),
-            ("width", "calc(1px+2px)", Some("calc(1px + 2px)")),
-            ("color", "reed", Some("red")),
-            ("width", "nonsense of a kind", None),
+            ("z-index", "−4", "z-index: -4"),
+            ("margin", "10 px", "margin: 10px"),
+            ("margin", "1 px 2 em", "margin: 1px 2em"),
+            ("width", "1,5px", "width: 1.5px"),
+            ("z-index", "1.5", "z-index: 2"),
+            ("display", "hidden", "display: none"),
+            ("content", "\\f005", "content: \"\\f005\""),
+            ("content", "“x”", "content: \"x\""),
+            ("transform", "translate(10px 20px)", "transform: translate(10px, 20px)"),
+            ("text-align", "centre", "text-align: center"),
+            ("width", "calc(100%-10px)", "width: calc(100% - 10px)"),
+            ("width", "calc(1px+2px)", "width: calc(1px + 2px)"),
+            ("width", "calc(100% - 10)", "width: calc(100% - 10px)"),
+            ("width", "10pxx", "width: 10px"),
+            ("width", "100", "width: 100px"),
+            ("transition", "all 0.3", "transition: all 0.3s"),
+            ("transform", "rotate(45)", "transform: rotate(45deg)"),
+            ("color", "reed", "color: red"),
+            ("color", "ff0000", "color: #ff0000"),
+            ("color", "'red'", "color: red"),
+            ("color", "rgb(255,0,0,)", "color: rgb(255,0,0)"),
+            ("color", "red important", "color: red !important"),
+            ("margin", "10px, 20px", "margin: 10px 20px"),
+            ("border", "1px red sold", "border: 1px red solid"),
+            ("background-image", "a.png", "background-image: url(\"a.png\")"),
+            ("cursor", "hand", "cursor: pointer"),
+            ("vertical-align", "center", "vertical-align: middle"),
+            ("font-weight", "semibold", "font-weight: 600"),
+            ("font-weight", "italic", "font-style: italic"),
+            ("font", "bold", "font-weight: bold"),
+            ("text-decoration", "bold", "font-weight: bold"),
+            ("visibility", "none", "visibility: hidden"),
+            ("grid-template-columns", "1fr, 1fr", "grid-template-columns: 1fr 1fr"),
+            ("width", "nonsense of a kind", ""),
         ] {
-            assert_eq!(repaired(property, value).as_deref(), expected, "{property}: {value}");
+            assert_eq!(repaired(property, value).unwrap_or_default(), expected, "{property}: {value}");
         }
     }
 }

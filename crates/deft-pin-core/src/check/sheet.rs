@@ -1,6 +1,7 @@
 //! Findings about pins' sheets by themselves: what a browser drops of them, selectors that are none,
 //! and what cannot be confined.
 
+use super::bad_query::{self, Wording};
 use super::code::{Code, Severity};
 use super::facts::FactsByPage;
 use super::family::{Family, NoFact};
@@ -10,8 +11,8 @@ use super::page_checker::PageChecker;
 use super::repair::repaired;
 use crate::markup::{SelectorError, parse_selectors};
 use crate::plan::PinStyle;
-use crate::source::Span;
-use crate::style::{Bracket, FlawKind, Loss, LossKind, NotConfined, members};
+use crate::source::{SourceText, Span};
+use crate::style::{Bracket, FlawKind, ForeignText, Loss, LossKind, NotConfined, members};
 
 pub(super) struct Sheets;
 
@@ -25,7 +26,10 @@ impl Family for Sheets {
             let within = input.plan().board.pins[pin].within.as_ref();
             let sheet = OneSheet { style, within: within.map_or("", |within| &within.text) };
             let first = findings.len();
-            findings.extend(style.losses.iter().map(|loss| sheet.dropped(loss)));
+            let told = style.losses.iter().enumerate().filter(|(place, loss)| {
+                !style.losses[..*place].iter().any(|before| is_told_with(before, loss, &style.file.text))
+            });
+            findings.extend(told.filter_map(|(_, loss)| sheet.dropped(loss)));
             sheet.bad_selectors(findings);
             sheet.not_confined(findings);
             if let Some(rules) = input.context.sheets.of_pin(pin) {
@@ -35,6 +39,42 @@ impl Family for Sheets {
             findings[first..].iter_mut().for_each(|finding| finding.pin = Some(name.to_owned()));
         }
     }
+}
+
+/// Whether a loss is told by telling one before it: of tags and of comments of HTML the first stands for
+/// all, of quotes the first on its line.
+fn is_told_with(before: &Loss, loss: &Loss, text: &SourceText) -> bool {
+    let (LossKind::Foreign(before_is), LossKind::Foreign(is)) = (&before.kind, &loss.kind) else {
+        return false;
+    };
+    match is {
+        ForeignText::Tag(_) | ForeignText::HtmlComment => {
+            std::mem::discriminant(before_is) == std::mem::discriminant(is)
+        }
+        ForeignText::CurlyQuote(_) => {
+            matches!(before_is, ForeignText::CurlyQuote(_))
+                && text.position(before.span.start).line == text.position(loss.span.start).line
+        }
+        ForeignText::Reference(_) | ForeignText::OddBlank(_) => false,
+    }
+}
+
+/// What was most likely meant by something that is no selector: without a blank behind a mark, with one
+/// mark instead of two, without what stands in front or behind.
+fn mended_selector(text: &str) -> Option<String> {
+    let members = |text: &str| {
+        let kept = text.split(',').map(str::trim).filter(|member| !member.is_empty());
+        kept.collect::<Vec<_>>().join(", ")
+    };
+    let joined = |text: &str| {
+        ["::", ".", "#", ":"]
+            .iter()
+            .fold(text.to_owned(), |text, mark| text.replace(&format!("{mark} "), mark))
+    };
+    let single = |text: &str| text.replace("..", ".").replace("##", "#").replace(":::", "::");
+    let bare = text.trim_matches([';', ':', '>', '+', '~', ' ', '\n']);
+    let tries = [members(text), joined(text), single(text), bare.to_owned(), members(&single(&joined(bare)))];
+    tries.into_iter().find(|one| one != text && !one.is_empty() && parse_selectors(one).is_ok())
 }
 
 /// A pin's sheet, and what it is confined to.
@@ -88,7 +128,10 @@ impl OneSheet<'_> {
                         property.trim()
                     ))
                 }
-                _ => found,
+                _ => match mended_selector(text) {
+                    Some(right) => found.help(format!("did you mean `{right}`?")),
+                    None => found,
+                },
             });
         }
     }
@@ -149,16 +192,24 @@ impl OneSheet<'_> {
             .help("put it into a pin without `within`, or write it without")
     }
 
-    fn dropped(&self, loss: &Loss) -> Finding {
+    fn never(&self, span: Span, wording: Wording, severity: Severity) -> Finding {
+        let finding = Finding::new(Code::BadQuery, self.place(span), wording.message).severity(severity);
+        match wording.help {
+            Some(help) => finding.help(help),
+            None => finding,
+        }
+    }
+
+    fn dropped(&self, loss: &Loss) -> Option<Finding> {
         let text = self.style.file.text.slice(loss.span);
         let error = |message: String| Finding::new(Code::DroppedDeclaration, self.place(loss.span), message);
-        match &loss.kind {
+        Some(match &loss.kind {
             LossKind::UnknownProperty { name, nearest } => {
                 let finding = error(format!("there is no property `{name}`, so the declaration is dropped"));
-                if crate::style::property(&format!("@font-face {}", name.to_ascii_lowercase())).is_some() {
-                    return finding.help(format!("`{name}` belongs into `@font-face`"));
-                }
+                let is_descriptor =
+                    crate::style::property(&format!("@font-face {}", name.to_ascii_lowercase())).is_some();
                 match nearest {
+                    _ if is_descriptor => finding.help(format!("`{name}` belongs into `@font-face`")),
                     Some(nearest) => finding.help(format!("did you mean `{nearest}`?")),
                     None => finding,
                 }
@@ -173,12 +224,26 @@ impl OneSheet<'_> {
             LossKind::BadValue { property } => {
                 let value = text.split_once(':').map_or("", |(_, value)| value.trim());
                 let finding = error(format!("`{value}` is no value of `{property}`, so the declaration is dropped"));
-                let unit = value.parse::<f64>().is_ok_and(|number| number != 0.0);
+                let is_number = value.parse::<f64>().is_ok_and(|number| number != 0.0);
+                let is_preprocessors = value.contains(['$', '@']) || value.contains("#{");
                 match repaired(property, value.split('!').next().unwrap_or_default().trim()) {
-                    Some(right) => finding.help(format!("did you mean `{property}: {right}`?")),
-                    None if unit => finding.help("a length needs a unit: `px`, `em`, `rem`, `%`"),
+                    Some(right) if is_number && right.ends_with("px") => {
+                        finding.help(format!("a length needs a unit: did you mean `{right}`?"))
+                    }
+                    Some(right) => finding.help(format!("did you mean `{right}`?")),
+                    None if is_preprocessors => finding.help(
+                        "variables of a preprocessor mean nothing to a browser: write the value itself, or `var(--name)`",
+                    ),
                     None => finding,
                 }
+            }
+            LossKind::Foreign(foreign) => self.foreign(foreign, loss.span),
+            LossKind::BadQuery(fault) => {
+                let severity = if fault.is_only { Severity::Error } else { Severity::Warning };
+                self.never(loss.span, bad_query::of_query(fault, text.trim()), severity)
+            }
+            LossKind::BadSupports(fault) => {
+                self.never(loss.span, bad_query::of_supports(fault)?, Severity::Error)
             }
             LossKind::UnknownDescriptor { at_rule, name } => {
                 error(format!("`@{at_rule}` has no descriptor `{name}`, so it is dropped"))
@@ -204,6 +269,58 @@ impl OneSheet<'_> {
             LossKind::OutsideRule => error(format!("`{text}` stands in no rule, so it is dropped")),
             LossKind::NotARule => error("this is neither a declaration nor a rule, so it is dropped".to_owned()),
             LossKind::Flaw { kind, closes_before } => self.flaw(*kind, *closes_before, loss.span),
+        })
+    }
+
+    fn foreign(&self, foreign: &ForeignText, span: Span) -> Finding {
+        let finding = |message: String| Finding::new(Code::ForeignText, self.place(span), message);
+        match foreign {
+            ForeignText::Tag(name) => {
+                let tag = format!("`<{name}>`");
+                let finding = finding(format!(
+                    "a sheet holds CSS alone: {tag} is read as part of a selector, and what it stands in is dropped"
+                ));
+                finding.help(match name.as_str() {
+                    "script" => "take the tags out, and put the script into a file of its own: `script = \"…\"` in the pin",
+                    "link" => "take the tag out; a sheet that it loads can be a library that the pin needs",
+                    _ => "take the tags out: a pin's file holds only the code",
+                })
+            }
+            ForeignText::HtmlComment => {
+                let message = "this starts or ends no comment in CSS: it is passed over, and what stands behind it applies";
+                finding(message.to_owned())
+                    .severity(Severity::Warning)
+                    .help("take it out; what is not to apply goes into `/* … */`")
+            }
+            ForeignText::Reference(character) => {
+                let written = self.style.file.text.slice(span);
+                let write = match character {
+                    '<' | '>' | '&' | '"' | '\'' => format!("write `{character}`"),
+                    other => format!("write `\\{:06x}` or the character itself", *other as u32),
+                };
+                finding(format!(
+                    "`{written}` stands for a character in HTML alone: in CSS it is these letters"
+                ))
+                .help(write)
+            }
+            ForeignText::CurlyQuote(character) => finding(format!(
+                "`{character}` is no quote in CSS: it is a letter of the name that it stands in, like others"
+            ))
+            .help("write straight quotes: `\"…\"` or `'…'`"),
+            ForeignText::OddBlank(character) => {
+                let name = match character {
+                    '\u{a0}' => "a no-break space",
+                    '\u{ad}' => "a soft hyphen",
+                    '\u{200b}' => "a space of no width",
+                    '\u{feff}' | '\u{2060}' => "a mark of no width",
+                    _ => "a blank that is none for CSS",
+                };
+                let message = format!(
+                    "here stands {name} (U+{:04X}): for CSS it is a letter like others, so the name that it is in is another one",
+                    *character as u32
+                );
+                finding(message).help("put a plain blank in its place, or nothing")
+            }
         }
     }
 

@@ -15,6 +15,7 @@ use crate::markup::names_in;
 use crate::plan::{PinStyle, RuleSelectors};
 use crate::site::NameSource;
 use crate::source::{Span, offset};
+use crate::style::{Loss, LossKind};
 
 pub(super) struct Unmatched;
 
@@ -143,6 +144,14 @@ impl<'f> PinSheet<'f> {
     }
 
     fn no_match(&self, span: Span, numbers: &[usize], severity: Severity) -> Option<Finding> {
+        let is_foreign = |loss: &Loss| {
+            matches!(loss.kind, LossKind::Foreign(_))
+                && span.start <= loss.span.start
+                && loss.span.start < span.end
+        };
+        if self.style.losses.iter().any(is_foreign) {
+            return None;
+        }
         let text = self.style.file.text.slice(span);
         let within = self.input.plan().board.pins[self.pin].within.as_ref();
         let where_looked = match (within, counted(self.pages.len(), "page", "pages")) {

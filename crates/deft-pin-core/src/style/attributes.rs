@@ -9,13 +9,14 @@ use html5ever::tree_builder::QuirksMode;
 
 use super::applied::{Applied, AppliedDeclaration, DeclarationSource, Origin, Strength};
 use super::declaration::style_attribute;
+use super::engines::Engine;
 use super::presentational_hints::presentational_hints;
 use super::truth::Truth;
 use crate::markup::ElementRef;
 
 /// The declarations of an element's attributes: what those of presentation come to, and the style
 /// attribute.
-pub(super) fn attribute_declarations<'p>(element: ElementRef<'p>) -> Vec<Applied<'p>> {
+pub(super) fn attribute_declarations<'p>(element: ElementRef<'p>, engine: Engine) -> Vec<Applied<'p>> {
     let hints = presentational_hints(element);
     let style = element.data().attr(&local_name!("style"));
     let hints = (!hints.is_empty()).then_some((hints.as_str(), false));
@@ -25,7 +26,7 @@ pub(super) fn attribute_declarations<'p>(element: ElementRef<'p>) -> Vec<Applied
         let text = Arc::new(text);
         let quirks = element.document().quirks() == QuirksMode::Quirks;
         for (number, declaration) in declarations.into_iter().enumerate() {
-            if declaration.is_dropped(&text, quirks) {
+            if declaration.is_dropped(&text, quirks, engine) {
                 continue;
             }
             let origin = if is_style { Origin::of(declaration.important) } else { Origin::Attribute };

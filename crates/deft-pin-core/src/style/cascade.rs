@@ -13,13 +13,14 @@ use super::applied::{Applied, AppliedDeclaration, DeclarationSource, Origin, Out
 use super::attributes::attribute_declarations;
 use super::condition::Condition;
 use super::declaration::StyleDeclaration;
+use super::engines::{Engine, selector_takers};
 use super::layers::{Layers, UNLAYERED};
 use super::likeness::Likeness;
 use super::media::Viewport;
 use super::on_page::PageSheet;
 use super::properties::{Flow, is_inherited};
 use super::property_id::PropertyId;
-use super::rule::{CascadeRule, Mention};
+use super::rule::{CascadeRule, CascadeSelector, Mention};
 use super::rule_matching::{MatchedRule, RuleMatcher};
 use super::truth::Truth;
 use crate::markup::{Document, ElementRef, NamedPart, NodeId, names_in};
@@ -34,6 +35,8 @@ pub struct Cascade<'p> {
     /// For each sheet and each of its rules, the layer.
     rule_layers: Vec<Vec<usize>>,
     viewport: Viewport,
+    /// The engine that answers.
+    engine: Engine,
     matcher: RuleMatcher<'p>,
     /// The declarations of attributes, of those elements that were asked for.
     attributes: FxHashMap<NodeId, Rc<Vec<Applied<'p>>>>,
@@ -57,6 +60,7 @@ impl<'p> Cascade<'p> {
             rule_layers: sheets.iter().map(|_| Vec::new()).collect(),
             matcher: RuleMatcher::new(document, sheets, viewport.clone(), states),
             viewport,
+            engine: Engine::Chromium,
             attributes: FxHashMap::default(),
             not_inherited: FxHashSet::default(),
         };
@@ -81,6 +85,20 @@ impl<'p> Cascade<'p> {
             }
         }
         cascade
+    }
+
+    /// Answers for another engine than Chromium: by what is published of the declarations and selectors that
+    /// it takes. Selectors that Chromium does not know stay left out.
+    pub fn for_engine(self, engine: Engine) -> Self {
+        Cascade { engine, ..self }
+    }
+
+    /// Whether the engine that answers drops a rule for one of its selectors.
+    fn drops_rule(&self, matched: &MatchedRule<'p>) -> bool {
+        let text = &self.sheets[matched.sheet].rules;
+        let is_unknown =
+            |selector: &CascadeSelector| !selector_takers(text.written(selector.span)).has(self.engine);
+        self.engine != Engine::Chromium && matched.rule.selectors.iter().any(is_unknown)
     }
 
     fn base_layer(&mut self, sheet: usize) -> usize {
@@ -181,9 +199,12 @@ impl<'p> Cascade<'p> {
         let sheet = &self.sheets[matched.sheet];
         let quirks = self.document.quirks() == QuirksMode::Quirks;
         let rank = i64::from(self.layers.rank(self.rule_layers[matched.sheet][matched.number as usize]));
+        if self.drops_rule(matched) {
+            return;
+        }
         let wanted = matched.rule.declarations.iter().enumerate().filter(|(_, own)| is_wanted(own));
         for (number, declaration) in wanted {
-            if declaration.is_dropped(&sheet.rules.text, quirks) {
+            if declaration.is_dropped(&sheet.rules.text, quirks, self.engine) {
                 continue;
             }
             let strength = Strength {
@@ -221,8 +242,11 @@ impl<'p> Cascade<'p> {
     /// The declarations of an element's attributes.
     fn of_attributes(&mut self, element: ElementRef<'p>, pseudo: Option<&str>, found: &mut Vec<Applied<'p>>) {
         if pseudo.is_none() {
-            let own =
-                self.attributes.entry(element.id).or_insert_with(|| Rc::new(attribute_declarations(element)));
+            let engine = self.engine;
+            let own = self
+                .attributes
+                .entry(element.id)
+                .or_insert_with(|| Rc::new(attribute_declarations(element, engine)));
             found.extend(own.iter().cloned());
         }
     }

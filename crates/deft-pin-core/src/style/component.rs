@@ -3,7 +3,7 @@
 use cssparser::{ParseError, Parser, Token};
 
 /// A component of a value.
-#[derive(Debug, Clone)]
+#[derive(Clone, Debug, PartialEq)]
 pub(super) enum Tok {
     Word(String),
     Function(String, Vec<Tok>),

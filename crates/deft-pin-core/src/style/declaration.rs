@@ -2,6 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
+use super::engines::{Engine, takers_of};
 use super::property_id::PropertyId;
 use super::sheet::{Block, Declaration, Item, Rule, Sheet};
 use super::values::{Validity, validity};
@@ -23,8 +24,12 @@ pub struct StyleDeclaration {
 }
 
 impl StyleDeclaration {
-    /// Whether it takes no part on a page, given the text that it stands in.
-    pub fn is_dropped(&self, text: &SourceText, quirks: bool) -> bool {
+    /// Whether it takes no part on a page in an engine, given the text that it stands in.
+    pub fn is_dropped(&self, text: &SourceText, quirks: bool, engine: Engine) -> bool {
+        if engine != Engine::Chromium {
+            let takers = |validity| takers_of(self.property.name(), text.slice(self.value), validity);
+            return !takers(self.validity).has(engine);
+        }
         let is_none = |validity| matches!(validity, Validity::Dropped | Validity::Elsewhere);
         let in_quirks = || validity(self.property.name(), text.slice(self.value), true);
         is_none(self.validity) && (!quirks || is_none(in_quirks()))

@@ -4,6 +4,7 @@
 use cssparser::{Parser, Token};
 
 use super::declaration::StyleDeclaration;
+use super::engines::Engine;
 use super::rules::StyleRules;
 use crate::source::Span;
 
@@ -56,7 +57,7 @@ pub fn font_uses(rules: &StyleRules) -> Vec<FontUse> {
 }
 
 fn font_use(rules: &StyleRules, declaration: &StyleDeclaration) -> Option<FontUse> {
-    if declaration.is_dropped(&rules.text, false) {
+    if declaration.is_dropped(&rules.text, false, Engine::Chromium) {
         return None;
     }
     let value = rules.text.slice(declaration.value);

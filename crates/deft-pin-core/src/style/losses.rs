@@ -7,8 +7,12 @@ use rustc_hash::FxHashMap;
 
 use super::at_rule::AtRuleKind;
 use super::declaration::Declarations;
+use super::engines::takers_of;
+use super::foreign_text::{ForeignText, foreign_texts};
+use super::media_faults::{MediaFault, container_fault, media_faults};
 use super::properties::{is_descriptor, is_property, nearest_property};
 use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, Skipped};
+use super::supports::{SupportsFault, supports_fault};
 use super::tokens::{Bracket, FlawKind, flaws};
 use super::values::Validity;
 use crate::source::{Span, nearest};
@@ -39,6 +43,12 @@ pub enum LossKind {
         /// The one that was most likely meant; none where it is one of a preprocessor's.
         nearest: Option<&'static str>,
     },
+    /// Something that is no CSS.
+    Foreign(ForeignText),
+    /// A media or container query never holds.
+    BadQuery(MediaFault),
+    /// An `@supports` asks for what no browser has.
+    BadSupports(SupportsFault),
     /// The value is none that the property takes.
     BadValue {
         /// The property.
@@ -98,16 +108,26 @@ pub fn losses(text: &str, sheet: &Sheet) -> Vec<Loss> {
             Loss { kind: LossKind::Flaw { kind: flaw.kind, closes_before }, span: flaw.span }
         })
         .collect();
+    let foreign = foreign_texts(text).into_iter();
+    found.extend(foreign.map(|(what, span)| Loss { kind: LossKind::Foreign(what), span }));
     let inner: Vec<Span> = found.iter().map(|loss| loss.span).collect();
     for skipped in &sheet.skipped {
         // A flaw inside is the cause, and is told already.
         let explained =
             inner.iter().any(|span| skipped.span.start <= span.start && span.start < skipped.span.end);
-        if !explained {
+        let raw = &text[skipped.span.range()];
+        let is_hack = raw.strip_prefix('*').and_then(|rest| rest.split_once(':'));
+        if !explained && !is_hack.is_some_and(|(name, _)| is_property(name.trim())) {
             found.push(skipped_loss(text, skipped));
         }
     }
-    let mut walk = Walk { text, found, declarations: Declarations::of(text), nearest: FxHashMap::default() };
+    let mut walk = Walk {
+        text,
+        found,
+        explained: inner,
+        declarations: Declarations::of(text),
+        nearest: FxHashMap::default(),
+    };
     for rule in &sheet.rules {
         walk.rule(rule, Around::Nothing);
     }
@@ -127,6 +147,8 @@ enum Around<'s> {
 struct Walk<'t> {
     text: &'t str,
     found: Vec<Loss>,
+    /// Where a flaw or foreign text is, which is told already.
+    explained: Vec<Span>,
     declarations: Declarations<'t>,
     /// The nearest properties of names that are none.
     nearest: FxHashMap<String, Option<&'static str>>,
@@ -138,6 +160,7 @@ impl<'t> Walk<'t> {
             Rule::Style(style) => self.block(&style.block, Around::StyleRule),
             Rule::At(at) => {
                 self.found.extend(unknown_at_rule(at));
+                self.queries(at);
                 if let Some(block) = &at.block {
                     let inside = match at.kind() {
                         kind if kind.is_group() => around,
@@ -147,6 +170,24 @@ impl<'t> Walk<'t> {
                     self.block(block, inside);
                 }
             }
+        }
+    }
+
+    /// What is wrong with what an at-rule asks.
+    fn queries(&mut self, at: &AtRule) {
+        let text = &self.text[at.prelude.range()];
+        let bad_query = |fault: MediaFault| {
+            let span = fault.span.shifted(at.prelude.start as usize);
+            Loss { kind: LossKind::BadQuery(fault), span }
+        };
+        match at.kind() {
+            AtRuleKind::Media => self.found.extend(media_faults(text).into_iter().map(bad_query)),
+            AtRuleKind::Container => self.found.extend(container_fault(text).map(bad_query)),
+            AtRuleKind::Supports => self.found.extend(
+                supports_fault(text)
+                    .map(|fault| Loss { kind: LossKind::BadSupports(fault), span: at.prelude }),
+            ),
+            _ => {}
         }
     }
 
@@ -161,9 +202,16 @@ impl<'t> Walk<'t> {
 
     fn declaration(&mut self, declaration: &Declaration, around: Around<'_>) {
         let name = &declaration.name;
+        let place = declaration.span;
+        let is_inside = |span: &Span| place.start <= span.start && span.start < place.end;
+        let is_foreign = |loss: &Loss| matches!(loss.kind, LossKind::Foreign(_)) && is_inside(&loss.span);
+        if !self.explained.is_empty() && self.found.iter().any(is_foreign) {
+            return;
+        }
         let mut lose = |kind, span| self.found.push(Loss { kind, span });
         match around {
             Around::Nothing => return lose(LossKind::OutsideRule, declaration.span),
+            Around::StyleRule if is_for_old_browsers(name, &self.text[declaration.value.range()]) => return,
             Around::StyleRule if !is_property(name) => {
                 let near = self.nearest.entry(name.clone()).or_insert_with(|| nearest_property(name));
                 let kind = LossKind::UnknownProperty { name: name.clone(), nearest: *near };
@@ -187,14 +235,38 @@ impl<'t> Walk<'t> {
         }
         let is_style = matches!(around, Around::StyleRule);
         let judged = self.declarations.read(declaration);
-        if is_style
-            && judged.validity == Validity::Dropped
-            && !has_flaw(&self.text[declaration.value.range()])
-        {
+        let value = &self.text[judged.value.range()];
+        // What Chromium alone drops is another question; what nobody takes is dropped.
+        let is_nobodys = || match judged.validity {
+            Validity::Dropped => true,
+            Validity::Elsewhere => {
+                takers_of(name, value, judged.validity).is_empty() && !is_vendors(name, value)
+            }
+            _ => false,
+        };
+        if is_style && is_nobodys() && !has_flaw(value) {
             let kind = LossKind::BadValue { property: name.clone() };
             self.found.push(Loss { kind, span: declaration.span });
         }
     }
+}
+
+/// Whether a declaration is written so that browsers of old alone take it: what others make of it is meant.
+fn is_for_old_browsers(name: &str, value: &str) -> bool {
+    let value = value.trim();
+    let is_filter = name.eq_ignore_ascii_case("filter")
+        && ["progid:", "alpha("].iter().any(|start| value.to_ascii_lowercase().starts_with(start));
+    let is_marked = value.ends_with("\\9") || value.ends_with("\\0") || value.ends_with("!ie");
+    is_filter || is_marked || name.strip_prefix('_').is_some_and(is_property)
+}
+
+/// Whether a vendor's prefix stands in front of a name, or in a value.
+fn is_vendors(name: &str, value: &str) -> bool {
+    let is_prefix = |word: &str| {
+        ["-webkit-", "-moz-", "-ms-", "-o-", "-khtml-"].iter().any(|prefix| word.starts_with(prefix))
+    };
+    let is_mark = |c: char| !c.is_ascii_alphanumeric() && c != '-';
+    is_prefix(name) || value.split(is_mark).any(is_prefix)
 }
 
 /// An at-rule that no browser knows, where it is plain what it is.

@@ -238,6 +238,53 @@ impl Calculation<'_> {
     }
 }
 
+/// What a calculation of plain sums, products and bounds comes to, where each length in it is known.
+pub(super) fn calculated(token: &Tok, length: &dyn Fn(f64, &str) -> Option<f64>) -> Option<f64> {
+    match token {
+        Tok::Number(number, _) => Some(*number),
+        Tok::Dimension(number, unit) => length(*number, unit),
+        Tok::Block('(', inner) => calculated_sum(inner, length),
+        Tok::Function(name, inner) => {
+            let values: Option<Vec<f64>> = parts(inner).map(|part| calculated_sum(part, length)).collect();
+            let values = values?;
+            match (name.to_ascii_lowercase().as_str(), values.as_slice()) {
+                ("calc", [value]) => Some(*value),
+                ("min", values) => values.iter().copied().reduce(f64::min),
+                ("max", values) => values.iter().copied().reduce(f64::max),
+                ("clamp", [low, value, high]) => Some(value.min(*high).max(*low)),
+                _ => None,
+            }
+        }
+        _ => None,
+    }
+}
+
+fn calculated_sum(tokens: &[Tok], length: &dyn Fn(f64, &str) -> Option<f64>) -> Option<f64> {
+    let mut sum = 0.0;
+    let mut sign = 1.0;
+    let mut product: Option<f64> = None;
+    let mut divides = false;
+    for token in tokens {
+        match token {
+            Tok::Mark(mark @ ('+' | '-')) => {
+                sum += sign * product.take()?;
+                sign = if *mark == '+' { 1.0 } else { -1.0 };
+            }
+            Tok::Mark('*') => divides = false,
+            Tok::Mark('/') => divides = true,
+            token => {
+                let value = calculated(token, length)?;
+                product = Some(match product {
+                    None => value,
+                    Some(product) if divides => product / value,
+                    Some(product) => product * value,
+                });
+            }
+        }
+    }
+    Some(sum + sign * product?)
+}
+
 #[cfg(test)]
 mod tests {
     use cssparser::Parser;

@@ -5,6 +5,10 @@
 
 use cssparser::{Parser, Token};
 
+use super::component::{Tok, tokens};
+use super::math::{Unit, calculated, fits};
+use super::media_features::{FeatureValues, media_feature};
+use super::supports::rest_of;
 use super::truth::Truth;
 
 /// What is known of where a page is shown. What is not said is left open.
@@ -27,31 +31,35 @@ pub struct MediaList {
 }
 
 #[derive(Clone, Debug, PartialEq)]
-struct Query {
-    negated: bool,
-    medium: Option<String>,
-    condition: Option<Condition>,
+pub(super) struct Query {
+    pub(super) negated: bool,
+    pub(super) medium: Option<String>,
+    pub(super) condition: Option<Condition>,
 }
 
 #[derive(Clone, Debug, PartialEq)]
-enum Condition {
+pub(super) enum Condition {
     Feature(Feature),
     Not(Box<Condition>),
     And(Vec<Condition>),
     Or(Vec<Condition>),
-    /// What may be a condition of a later standard: unknown, and so false (3.1, `<general-enclosed>`).
-    Unknown,
+    /// What may be a condition of a later standard: unknown, and so false (3.1, `<general-enclosed>`);
+    /// its text without the brackets.
+    Unknown(String),
 }
 
 #[derive(Clone, Debug, PartialEq)]
-struct Feature {
-    name: String,
+pub(super) struct Feature {
+    /// Its name in lower case, without `min-` and `max-`.
+    pub(super) name: String,
+    /// Its name in lower case, as it is written.
+    pub(super) written: String,
     /// Comparisons of the feature with values; empty in a boolean context.
-    comparisons: Vec<(Comparison, Value)>,
+    pub(super) comparisons: Vec<(Comparison, Value)>,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq)]
-enum Comparison {
+pub(super) enum Comparison {
     Equal,
     Less,
     LessOrEqual,
@@ -60,12 +68,15 @@ enum Comparison {
 }
 
 #[derive(Clone, Debug, PartialEq)]
-enum Value {
-    Pixels(f64),
-    Number(f64),
+pub(super) enum Value {
+    /// A number, and whether it is whole.
+    Number(f64, bool),
+    /// A number with a unit, in lower case.
+    Dimension(f64, String),
     Ratio(f64, f64),
     Word(String),
-    Other,
+    /// A calculation: its function and what stands in it.
+    Calculation(Box<Tok>),
 }
 
 type Bad = cssparser::ParseError<()>;
@@ -97,7 +108,7 @@ impl MediaList {
     }
 }
 
-fn query(input: &mut Parser<'_>) -> Result<Query, Bad> {
+pub(super) fn query(input: &mut Parser<'_>) -> Result<Query, Bad> {
     if let Ok(condition) = input.try_parse(|input| {
         let condition = condition(input, true)?;
         input.expect_exhausted()?;
@@ -123,7 +134,7 @@ fn query(input: &mut Parser<'_>) -> Result<Query, Bad> {
     Ok(Query { negated, medium: Some(word), condition })
 }
 
-fn condition(input: &mut Parser<'_>, with_or: bool) -> Result<Condition, Bad> {
+pub(super) fn condition(input: &mut Parser<'_>, with_or: bool) -> Result<Condition, Bad> {
     if input.try_parse(|input| input.expect_ident_matching("not")).is_ok() {
         return Ok(Condition::Not(Box::new(in_parens(input)?)));
     }
@@ -158,18 +169,12 @@ fn in_parens(input: &mut Parser<'_>) -> Result<Condition, Bad> {
             });
             Ok(match feature {
                 Ok(feature) => Condition::Feature(feature),
-                Err(_) => {
-                    while input.next().is_ok() {}
-                    Condition::Unknown
-                }
+                Err(_) => Condition::Unknown(rest_of(input)),
             })
         }),
-        Token::Function(_) => {
-            input.parse_nested_block(|input| {
-                while input.next().is_ok() {}
-                Ok::<_, Bad>(())
-            })?;
-            Ok(Condition::Unknown)
+        Token::Function(name) => {
+            let inner = input.parse_nested_block(|input| Ok::<_, Bad>(rest_of(input)))?;
+            Ok(Condition::Unknown(format!("{name}({inner})")))
         }
         _ => Err(Bad::unexpected_token()),
     }
@@ -180,19 +185,15 @@ fn feature(input: &mut Parser<'_>) -> Result<Feature, Bad> {
     let named = input.try_parse(|input| {
         let name = input.expect_ident()?.to_ascii_lowercase();
         if input.is_exhausted() {
-            return Ok(Feature { name, comparisons: Vec::new() });
+            return Ok(Feature { written: name.clone(), name, comparisons: Vec::new() });
         }
         if input.try_parse(|input| input.expect_colon()).is_ok() {
             let value = value(input)?;
-            let (comparison, name) = match name.split_once('-') {
-                Some(("min", rest)) => (Comparison::GreaterOrEqual, rest.to_owned()),
-                Some(("max", rest)) => (Comparison::LessOrEqual, rest.to_owned()),
-                _ => (Comparison::Equal, name),
-            };
-            return Ok(Feature { name, comparisons: vec![(comparison, value)] });
+            let (comparison, bare) = unbounded(&name);
+            return Ok(Feature { name: bare, written: name, comparisons: vec![(comparison, value)] });
         }
         let comparison = comparison(input)?;
-        Ok::<_, Bad>(Feature { name, comparisons: vec![(comparison, value(input)?)] })
+        Ok::<_, Bad>(Feature { written: name.clone(), name, comparisons: vec![(comparison, value(input)?)] })
     });
     if let Ok(named) = named {
         return Ok(named);
@@ -215,7 +216,17 @@ fn feature(input: &mut Parser<'_>) -> Result<Feature, Bad> {
         }
         comparisons.push((second, value(input)?));
     }
-    Ok(Feature { name, comparisons })
+    Ok(Feature { written: name.clone(), name, comparisons })
+}
+
+/// A name without `min-` or `max-`, which stand behind a vendor's prefix; and what they compare.
+fn unbounded(name: &str) -> (Comparison, String) {
+    let vendor = if name.starts_with("-webkit-") { "-webkit-" } else { "" };
+    match name[vendor.len()..].split_once('-') {
+        Some(("min", rest)) => (Comparison::GreaterOrEqual, format!("{vendor}{rest}")),
+        Some(("max", rest)) => (Comparison::LessOrEqual, format!("{vendor}{rest}")),
+        _ => (Comparison::Equal, name.to_owned()),
+    }
 }
 
 fn comparison(input: &mut Parser<'_>) -> Result<Comparison, Bad> {
@@ -250,44 +261,24 @@ fn mirrored(comparison: Comparison) -> Comparison {
     }
 }
 
-/// Pixels in a font-relative unit: those of the initial font, which media queries go by (1.3).
-const EM: f64 = 16.0;
-
 fn value(input: &mut Parser<'_>) -> Result<Value, Bad> {
     let token = input.next()?.clone();
     Ok(match token {
-        Token::Number { value, .. } => {
-            let value = f64::from(value);
+        Token::Number { value, int_value, .. } => {
             let below = input.try_parse(|input| {
                 input.expect_delim('/')?;
                 Ok::<_, Bad>(f64::from(input.expect_number()?))
             });
             match below {
-                Ok(below) => Value::Ratio(value, below),
-                Err(_) => Value::Number(value),
+                Ok(below) => Value::Ratio(value.into(), below),
+                Err(_) => Value::Number(value.into(), int_value.is_some()),
             }
         }
-        Token::Dimension { value, unit, .. } => {
-            let value = f64::from(value);
-            match unit.to_ascii_lowercase().as_str() {
-                "px" => Value::Pixels(value),
-                "em" | "rem" => Value::Pixels(value * EM),
-                "ch" | "ex" => Value::Other,
-                "cm" => Value::Pixels(value * 96.0 / 2.54),
-                "mm" => Value::Pixels(value * 96.0 / 25.4),
-                "in" => Value::Pixels(value * 96.0),
-                "pt" => Value::Pixels(value * 96.0 / 72.0),
-                "pc" => Value::Pixels(value * 16.0),
-                _ => Value::Other,
-            }
-        }
+        Token::Dimension { value, unit, .. } => Value::Dimension(value.into(), unit.to_ascii_lowercase()),
         Token::Ident(word) => Value::Word(word.to_ascii_lowercase()),
-        Token::Function(_) => {
-            input.parse_nested_block(|input| {
-                while input.next().is_ok() {}
-                Ok::<_, Bad>(())
-            })?;
-            Value::Other
+        Token::Function(name) => {
+            let inner = input.parse_nested_block(tokens)?;
+            Value::Calculation(Box::new(Tok::Function(name.to_string(), inner)))
         }
         _ => return Err(Bad::unexpected_token()),
     })
@@ -304,10 +295,14 @@ impl Query {
         if self.negated && self.medium.is_none() {
             return Truth::No;
         }
-        let condition = self
-            .condition
-            .as_ref()
-            .map_or(Truth::Yes, |condition| condition.holds(viewport).unwrap_or(Truth::No));
+        let condition = match &self.condition {
+            None => Truth::Yes,
+            Some(condition) => match condition.holds(viewport) {
+                Some(truth) => truth,
+                // What is unknown stays so when negated, unless the medium decides (3.1).
+                None => return Truth::from(self.negated && medium == Truth::No),
+            },
+        };
         let both = medium.and(condition);
         if self.negated { !both } else { both }
     }
@@ -317,7 +312,7 @@ impl Condition {
     /// `None` is *unknown*, which stays so when negated, and is false in the end.
     fn holds(&self, viewport: &Viewport) -> Option<Truth> {
         match self {
-            Condition::Unknown => None,
+            Condition::Unknown(_) => None,
             Condition::Feature(feature) => feature.holds(viewport),
             Condition::Not(inner) => inner.holds(viewport).map(|truth| !truth),
             Condition::And(all) => {
@@ -338,25 +333,101 @@ impl Condition {
     }
 }
 
-/// Features of a device or a visitor that a page cannot know beforehand.
-const OPEN: &[&str] = &[
-    "any-hover", "any-pointer", "color", "color-gamut", "color-index", "device-aspect-ratio",
-    "device-height", "device-posture", "device-width", "display-mode", "dynamic-range",
-    "environment-blending", "forced-colors", "grid", "horizontal-viewport-segments", "hover",
-    "inverted-colors", "monochrome", "nav-controls", "overflow-block", "overflow-inline", "pointer",
-    "prefers-contrast", "prefers-reduced-data", "prefers-reduced-motion", "prefers-reduced-transparency",
-    "resolution", "scan", "scripting", "shape", "update", "vertical-viewport-segments", "video-color-gamut",
-    "video-dynamic-range", "-webkit-device-pixel-ratio", "-webkit-transform-3d",
-];
+/// What a value comes to.
+enum Size {
+    Known(f64),
+    /// It depends on what is not known of the viewport.
+    Open,
+}
+
+impl Value {
+    /// Whether a feature of this kind takes it.
+    fn is_one_of(&self, values: FeatureValues) -> bool {
+        let has_unit = |unit: &str, kind| Unit::of(unit) == kind;
+        match (values, self) {
+            (FeatureValues::Lengths, Value::Number(number, _)) => *number == 0.0,
+            (FeatureValues::Lengths, Value::Dimension(_, unit)) => has_unit(unit, Unit::Length),
+            (FeatureValues::Resolutions, Value::Dimension(_, unit)) => has_unit(unit, Unit::Resolution),
+            (FeatureValues::Ratios, Value::Number(number, _)) => *number >= 0.0,
+            (FeatureValues::Ratios, Value::Ratio(above, below)) => *above >= 0.0 && *below >= 0.0,
+            (FeatureValues::Counts, Value::Number(_, is_whole)) => *is_whole,
+            (FeatureValues::PixelRatios, Value::Number(..)) => true,
+            (FeatureValues::Flags, Value::Number(number, _)) => matches!(*number, 0.0 | 1.0),
+            (FeatureValues::Words(words), Value::Word(word)) => words.contains(&word.as_str()),
+            (values, Value::Calculation(calculation)) => {
+                let units: &[Unit] = match values {
+                    FeatureValues::Lengths => &[Unit::Length],
+                    FeatureValues::Resolutions => &[Unit::Resolution],
+                    FeatureValues::Words(_) => return false,
+                    _ => &[Unit::Number],
+                };
+                matches!(&**calculation, Tok::Function(name, inner) if fits(name, inner, units, &[]) == Some(true))
+            }
+            _ => false,
+        }
+    }
+
+    /// How large it is: pixels, or a number.
+    fn size(&self, viewport: &Viewport) -> Size {
+        let pixels = |number: f64, unit: &str| pixels(number, unit, viewport);
+        let size = match self {
+            Value::Number(number, _) => Some(*number),
+            Value::Ratio(above, below) => Some(above / below),
+            Value::Dimension(number, unit) => pixels(*number, unit),
+            Value::Calculation(calculation) => calculated(calculation, &pixels),
+            Value::Word(_) => None,
+        };
+        size.map_or(Size::Open, Size::Known)
+    }
+}
+
+/// Pixels in a font-relative unit: those of the initial font, which media queries go by (1.3).
+const EM: f64 = 16.0;
+
+/// A length in CSS pixels, where it is known.
+fn pixels(number: f64, unit: &str, viewport: &Viewport) -> Option<f64> {
+    let (width, height) = (viewport.width, viewport.height);
+    let one = match unit {
+        "px" => 1.0,
+        "em" | "rem" => EM,
+        "cm" => 96.0 / 2.54,
+        "mm" => 96.0 / 25.4,
+        "q" => 96.0 / 101.6,
+        "in" => 96.0,
+        "pt" => 96.0 / 72.0,
+        "pc" => 16.0,
+        unit => match unit.strip_prefix(['s', 'l', 'd']).unwrap_or(unit) {
+            "vw" | "vi" => width? / 100.0,
+            "vh" | "vb" => height? / 100.0,
+            "vmin" => width?.min(height?) / 100.0,
+            "vmax" => width?.max(height?) / 100.0,
+            _ => return None,
+        },
+    };
+    Some(number * one)
+}
 
 impl Feature {
+    /// Whether Chromium knows it with its values; what it does not know is false, and stays so when
+    /// negated.
+    pub(super) fn is_known(&self) -> bool {
+        media_feature(&self.name).is_some_and(|feature| feature.is_chromiums && self.fits(feature.values))
+    }
+
+    /// Whether values of this kind can be asked for as it does.
+    pub(super) fn fits(&self, values: FeatureValues) -> bool {
+        let is_equal = |(comparison, _): &(Comparison, Value)| *comparison == Comparison::Equal;
+        let can_compare =
+            values.is_range() || self.name == self.written && self.comparisons.iter().all(is_equal);
+        can_compare && self.comparisons.iter().all(|(_, value)| value.is_one_of(values))
+    }
+
     fn holds(&self, viewport: &Viewport) -> Option<Truth> {
-        let number = |known: Option<f64>| match known {
-            // A comparison that is none is false whatever the viewport.
-            None => self.compared(1.0).map(|_| Truth::AtRunTime),
-            Some(own) => self.compared(own),
-        };
-        match self.name.as_str() {
+        if !self.is_known() {
+            return None;
+        }
+        let number = |known: Option<f64>| self.compared(known, viewport);
+        Some(match self.name.as_str() {
             "width" => number(viewport.width),
             "height" => number(viewport.height),
             "aspect-ratio" => {
@@ -367,32 +438,21 @@ impl Feature {
                 self.worded(portrait.map(|portrait| if portrait { "portrait" } else { "landscape" }))
             }
             // Of the screens that there are.
-            "color" => self.compared(8.0),
-            "color-index" | "monochrome" | "grid" => self.compared(0.0),
+            "color" => number(Some(8.0)),
+            "color-index" | "monochrome" | "grid" => number(Some(0.0)),
             "prefers-color-scheme" => self.worded(viewport.scheme.as_deref()),
-            // A prefix before a vendor's: `-webkit-min-device-pixel-ratio`.
-            name if OPEN.contains(&name) || name.starts_with("-webkit-m") => Some(Truth::AtRunTime),
-            _ => None,
-        }
+            // What a page cannot know beforehand of a device or a visitor.
+            _ => Truth::AtRunTime,
+        })
     }
 
-    /// Whether its value is a number without a unit.
-    fn counts(&self) -> bool {
-        matches!(self.name.as_str(), "aspect-ratio" | "color" | "color-index" | "monochrome" | "grid")
-    }
-
-    fn compared(&self, own: f64) -> Option<Truth> {
+    fn compared(&self, own: Option<f64>, viewport: &Viewport) -> Truth {
+        let Some(own) = own else { return Truth::AtRunTime };
         if self.comparisons.is_empty() {
-            return Some(Truth::from(own != 0.0));
+            return Truth::from(own != 0.0);
         }
-        self.comparisons.iter().try_fold(Truth::Yes, |sum, (comparison, value)| {
-            let value = match value {
-                Value::Pixels(value) if !self.counts() => *value,
-                Value::Number(value) if *value == 0.0 || self.counts() => *value,
-                Value::Ratio(above, below) if self.name == "aspect-ratio" => above / below,
-                Value::Other => return Some(sum.and(Truth::AtRunTime)),
-                _ => return None,
-            };
+        self.comparisons.iter().fold(Truth::Yes, |sum, (comparison, value)| {
+            let Size::Known(value) = value.size(viewport) else { return sum.and(Truth::AtRunTime) };
             let holds = match comparison {
                 Comparison::Equal => (own - value).abs() < f64::EPSILON,
                 Comparison::Less => own < value,
@@ -400,18 +460,30 @@ impl Feature {
                 Comparison::Greater => own > value,
                 Comparison::GreaterOrEqual => own >= value,
             };
-            Some(sum.and(holds.into()))
+            sum.and(holds.into())
         })
     }
 
-    fn worded(&self, own: Option<&str>) -> Option<Truth> {
+    fn worded(&self, own: Option<&str>) -> Truth {
         match (self.comparisons.as_slice(), own) {
-            ([(Comparison::Equal, Value::Word(_))], None) => Some(Truth::AtRunTime),
-            ([], None) => Some(Truth::AtRunTime),
-            ([], Some(_)) => Some(Truth::Yes),
-            ([(Comparison::Equal, Value::Word(word))], Some(own)) => Some(Truth::from(word == own)),
-            _ => None,
+            (_, None) => Truth::AtRunTime,
+            ([(_, Value::Word(word))], Some(own)) => Truth::from(word == own),
+            (_, Some(_)) => Truth::Yes,
         }
+    }
+
+    /// The least and the greatest size that it allows, in pixels or as a number.
+    pub(super) fn bounds(&self) -> (f64, f64) {
+        let mut bounds = (f64::NEG_INFINITY, f64::INFINITY);
+        for (comparison, value) in &self.comparisons {
+            let Size::Known(value) = value.size(&Viewport::default()) else { continue };
+            match comparison {
+                Comparison::Equal => bounds = (bounds.0.max(value), bounds.1.min(value)),
+                Comparison::Less | Comparison::LessOrEqual => bounds.1 = bounds.1.min(value),
+                Comparison::Greater | Comparison::GreaterOrEqual => bounds.0 = bounds.0.max(value),
+            }
+        }
+        bounds
     }
 }
 

@@ -11,6 +11,40 @@ pub(super) fn supports(text: &str) -> Truth {
     supports_condition(&mut input).unwrap_or(Truth::No)
 }
 
+/// What is wrong with what `@supports` asks, where that is no support.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum SupportsFault {
+    /// A declaration stands without brackets.
+    MissingBrackets,
+    /// It cannot be read.
+    Unreadable,
+    /// No browser supports this declaration.
+    Declaration {
+        /// Its property.
+        property: String,
+        /// Its value.
+        value: String,
+    },
+}
+
+/// What is wrong with the prelude of an `@supports` that no browser says yes to.
+pub(super) fn supports_fault(text: &str) -> Option<SupportsFault> {
+    let mut input = cssparser::Parser::new(text);
+    match supports_condition(&mut input) {
+        Err(_) => {
+            let has_colon =
+                |text: &str| text.split_once(':').is_some_and(|(name, _)| is_property(name.trim()));
+            Some(if has_colon(text) { SupportsFault::MissingBrackets } else { SupportsFault::Unreadable })
+        }
+        Ok(Truth::No) => {
+            let (property, value) = text.trim().strip_prefix('(')?.strip_suffix(')')?.split_once(':')?;
+            let (property, value) = (property.trim().to_owned(), value.trim().to_owned());
+            Some(SupportsFault::Declaration { property, value })
+        }
+        Ok(_) => None,
+    }
+}
+
 type Bad = cssparser::ParseError<()>;
 
 /// The formats and the technologies of fonts that Chromium has (css-fonts-4, "font-format" and

@@ -5,7 +5,9 @@ use deft_pin_core::find::{PageIndex, address};
 use deft_pin_core::markup::ElementRef;
 use deft_pin_core::page::{PageAnalysis, SiteContext};
 use deft_pin_core::plan::Plan;
-use deft_pin_core::style::{Cascade, Outcome, PropertyId, is_inherited, is_property, nearest_property};
+use deft_pin_core::style::{
+    Cascade, Engine, Outcome, PropertyId, is_inherited, is_property, nearest_property,
+};
 
 use crate::arguments::{Common, Format, Why};
 use crate::asked::{selector, unmatched, viewport};
@@ -64,6 +66,9 @@ fn explain<'p>(
     let states = command.state.iter().map(|name| name.trim_start_matches(':').to_ascii_lowercase()).collect();
     let pseudo = command.pseudo.as_deref().map(|name| name.trim_start_matches(':').to_ascii_lowercase());
     let mut cascade = Cascade::new(page.document(), &page.sheets().sheets, viewport(&command.shown), states);
+    if let Some(engine) = Engine::ALL.into_iter().find(|engine| engine.name() == command.engine) {
+        cascade = cascade.for_engine(engine);
+    }
     let property = command.property.as_deref().map(PropertyId::of);
     let asked = property.as_ref().map(PropertyId::longhands);
     elements
