@@ -125,6 +125,8 @@ codes! {
     NeedlessImportant = "needless-important", Note;
     /// A declaration sets what holds already.
     NoChange = "no-change", Note;
+    /// A declaration wins and does nothing on what it is for.
+    NoEffect = "no-effect", Warning;
     /// A target matches nothing on a page.
     NoElement = "no-element", Error;
     /// Some of the engines that count drop what others take.
@@ -179,6 +181,8 @@ codes! {
     NotShared = "not-shared", Error;
     /// A library reads what another one defines that needs it.
     NeedsCycle = "needs-cycle", Error;
+    /// Keyframes or a custom property are used that nothing sets.
+    UnsetName = "unset-name", Error;
     /// A library that nothing needs, or nothing uses.
     UnusedLibrary = "unused-library", Warning;
 }

@@ -14,7 +14,7 @@ use crate::page::PageAnalysis;
 use crate::plan::Placement;
 use crate::site::PageSheets;
 use crate::source::Span;
-use crate::style::{Applied, Cascade, Likeness, Outcome, Step, Truth, Viewport};
+use crate::style::{Applied, Cascade, Likeness, NoEffect, Outcome, Step, Truth, Viewport, no_effect};
 
 /// A declaration of a pin: where it stands in the pin's sheet as it was written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
@@ -36,6 +36,10 @@ pub struct DeclarationResult {
     pub(super) changes: bool,
     /// The strongest that it loses to.
     pub(super) winner: Option<Box<Winner>>,
+    /// Whether it somewhere does something, as far as is known.
+    pub(super) acts: bool,
+    /// Where it wins and does nothing: why, and a short name for the first such element.
+    pub(super) idle: Option<(NoEffect, String)>,
 }
 
 /// A declaration that beats one of a pin's.
@@ -94,6 +98,8 @@ struct ElementResult {
     needs_importance: bool,
     changes: bool,
     winner: Option<Winner>,
+    acts: bool,
+    idle: Option<NoEffect>,
 }
 
 /// What the first of some elements that are alike had to say: each of the others says the same.
@@ -215,6 +221,7 @@ impl<'r> Reader<'r> {
         let mut results: BTreeMap<PinDeclaration, ElementResult> = BTreeMap::new();
         for outcome in &outcomes {
             self.compare(outcome, element, &mut results);
+            self.try_effect(outcome, (element, part), cascade, &mut results);
         }
         for (declaration, own) in results {
             let result = found.results.entry(declaration).or_default();
@@ -222,6 +229,11 @@ impl<'r> Reader<'r> {
             answer.lost.extend((own.lost && !own.won).then_some(declaration));
             result.needs_importance |= own.needs_importance;
             result.changes |= own.changes;
+            result.acts |= own.acts;
+            if let (None, Some(why)) = (&result.idle, own.idle) {
+                let part = part.map(|part| format!("::{part}")).unwrap_or_default();
+                result.idle = Some((why, label(element) + &part));
+            }
             if !own.won && result.winner.is_none() {
                 result.winner = own.winner.map(Box::new);
             }
@@ -261,6 +273,41 @@ impl<'r> Reader<'r> {
 
     fn pin(&self, applied: &Applied<'_>) -> Option<PinId> {
         self.pins.get(&applied.sheet()?).copied()
+    }
+
+    /// Whether the winner of a longhand does anything, where it is a pin's.
+    fn try_effect(
+        &self,
+        outcome: &Outcome<'_>,
+        (element, part): (ElementRef<'r>, Option<&str>),
+        cascade: &mut Cascade<'r>,
+        results: &mut BTreeMap<PinDeclaration, ElementResult>,
+    ) {
+        let all = || outcome.may_win.iter().chain([&outcome.winner]).chain(&outcome.losers);
+        for (number, one) in all().enumerate() {
+            let Some(declaration) = self.declaration(one) else { continue };
+            let result = results.entry(declaration).or_default();
+            // What it overrules had its effect.
+            let overrules = outcome.property == *"position" && !outcome.losers.is_empty();
+            let is_settled =
+                !overrules && number == 0 && outcome.may_win.is_empty() && one.matched == Truth::Yes;
+            if result.acts || !is_settled {
+                // What may win may have its effect, too. What loses says nothing here.
+                result.acts |= number <= outcome.may_win.len();
+                continue;
+            }
+            let value = one.value(&self.sheets.sheets);
+            let property = outcome.property.name();
+            // Without its name or its duration nothing else of an animation counts.
+            let is_animation = one.declaration.property.name().trim_start_matches("-webkit-") == "animation";
+            if is_animation && property != "animation-name" {
+                continue;
+            }
+            match no_effect(cascade, element, part, property, value) {
+                Some(why) => result.idle = Some(why),
+                None => result.acts = true,
+            }
+        }
     }
 
     /// What one longhand says of each declaration of a pin that sets it.

@@ -31,10 +31,14 @@ families! {
     page_apart: super::page_apart::PagesApart;
     /// Declarations that do nothing, and pins that fight each other.
     beaten: super::beaten::Beaten;
+    /// Declarations that win and do nothing.
+    no_effect: super::no_effect::NoEffects;
     /// Expectations that are not held.
     too_wide: super::too_wide::TooWide;
     /// Names for the whole page that are the site's.
     leak: super::leak::Leaks;
+    /// Keyframes and custom properties that nothing sets.
+    unset_names: super::unset_names::UnsetNames;
     /// Fonts that nothing loads, and lists without a fallback.
     fonts: super::fonts::Fonts;
     /// Elements that are hidden for good.

@@ -23,6 +23,7 @@ mod leak;
 mod name_mismatch;
 mod name_taken;
 mod needs;
+mod no_effect;
 mod no_slot;
 mod not_everywhere;
 mod not_shared;
@@ -42,6 +43,7 @@ mod too_wide;
 mod twice;
 mod under;
 mod unmatched;
+mod unset_names;
 mod unused_library;
 
 pub use checker::Checker;

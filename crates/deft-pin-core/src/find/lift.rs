@@ -15,7 +15,7 @@ use crate::site::PageSheets;
 use crate::source::FilePath;
 use crate::style::{
     Applied, AtRuleKind, Cascade, CascadeSelector, Edit, PropertyId, Truth, apply, declared_families,
-    is_inherited, urls,
+    is_inherited, urls, variables,
 };
 
 /// What to lift, and how.
@@ -394,41 +394,4 @@ fn is_relative(value: &str) -> bool {
 
 fn unquoted(text: &str) -> String {
     text.trim().trim_matches(['"', '\'']).to_owned()
-}
-
-/// A use of a custom property in a value.
-struct Variable {
-    start: usize,
-    end: usize,
-    name: String,
-    fallback: Option<String>,
-}
-
-/// The uses of custom properties in a value that are not inside of one another.
-fn variables(value: &str) -> Vec<Variable> {
-    let mut found = Vec::new();
-    let lower = value.to_ascii_lowercase();
-    let mut at = 0;
-    while let Some(start) = lower[at..].find("var(").map(|start| start + at) {
-        let inner = start + 4;
-        let mut depth = 1;
-        let close = value[inner..].char_indices().find(|(_, c)| {
-            depth += match c {
-                '(' => 1,
-                ')' => -1,
-                _ => 0,
-            };
-            depth == 0
-        });
-        let Some((length, _)) = close else { break };
-        let content = &value[inner..inner + length];
-        let (name, fallback) = match content.split_once(',') {
-            Some((name, fallback)) => (name, Some(fallback.trim().to_owned())),
-            None => (content, None),
-        };
-        let end = inner + length + 1;
-        found.push(Variable { start, end, name: name.trim().to_owned(), fallback });
-        at = end;
-    }
-    found
 }

@@ -7,7 +7,7 @@ use super::library::LibraryFile;
 use super::plan::Plan;
 use crate::code::{CodeKind, LibraryId, Owner, PinId, Table};
 use crate::source::FilePath;
-use crate::style::{FontUse, StyleRules, font_uses};
+use crate::style::{FontUse, NameUse, StyleRules, font_uses, name_uses};
 
 /// A sheet that is ready for the cascade.
 #[derive(Clone, Debug)]
@@ -23,6 +23,7 @@ pub struct ReadySheet {
 pub struct ReadySheets {
     pins: Table<PinId, Option<ReadySheet>>,
     fonts: Table<PinId, Vec<FontUse>>,
+    names: Table<PinId, Vec<NameUse>>,
     libraries: Table<LibraryId, Vec<Option<ReadySheet>>>,
 }
 
@@ -36,13 +37,15 @@ impl ReadySheets {
         });
         let fonts =
             pins.map(|(_, sheet)| sheet.as_ref().map(|sheet| font_uses(&sheet.rules)).unwrap_or_default());
+        let names =
+            pins.map(|(_, sheet)| sheet.as_ref().map(|sheet| name_uses(&sheet.rules)).unwrap_or_default());
         let of_file = |file: &LibraryFile| {
             let file = file.read()?;
             let rules = StyleRules::new(file.text.as_str().to_owned());
             Some(ReadySheet { rules: Arc::new(rules), file: file.path.clone() })
         };
         let libraries = plan.libraries.map(|(_, library)| library.styles.iter().map(of_file).collect());
-        ReadySheets { pins, fonts, libraries }
+        ReadySheets { pins, fonts, names, libraries }
     }
 
     /// A sheet of the plan, as far as it is beside the board.
@@ -70,5 +73,10 @@ impl ReadySheets {
     /// What a pin's sheet uses of fonts.
     pub fn fonts_of(&self, pin: PinId) -> &[FontUse] {
         self.fonts.get(pin).map_or(&[], Vec::as_slice)
+    }
+
+    /// The keyframes and custom properties that a pin's sheet cannot do without.
+    pub fn names_of(&self, pin: PinId) -> &[NameUse] {
+        self.names.get(pin).map_or(&[], Vec::as_slice)
     }
 }

@@ -301,14 +301,38 @@ impl<'p> Cascade<'p> {
         property: &PropertyId,
         is_other: &dyn Fn(&str) -> bool,
     ) -> bool {
+        let sets = |own: &StyleDeclaration| own.property == *property;
+        self.may_be_set(element, property, &|_| true, &sets, is_other)
+    }
+
+    /// The same of any value, of the element itself or of a pseudo-element, where a shorthand that sets the
+    /// property counts too.
+    pub(super) fn may_be_set_otherwise(
+        &mut self,
+        element: ElementRef<'p>,
+        part: Option<&str>,
+        longhand: &PropertyId,
+    ) -> bool {
+        let sets = |own: &StyleDeclaration| own.property.longhands().contains(longhand);
+        let is_for = |selector: &CascadeSelector| selector.pseudo.as_deref() == part;
+        self.may_be_set(element, longhand, &is_for, &sets, &|_| true)
+    }
+
+    fn may_be_set(
+        &mut self,
+        element: ElementRef<'p>,
+        longhand: &PropertyId,
+        is_for: &dyn Fn(&CascadeSelector) -> bool,
+        sets: &dyn Fn(&StyleDeclaration) -> bool,
+        is_other: &dyn Fn(&str) -> bool,
+    ) -> bool {
         let data = element.data();
         let is_its = |name: &NamedPart| name.is_of(data);
         self.sheets.iter().any(|sheet| {
-            let sets = |own: &StyleDeclaration| {
-                own.property == *property && is_other(sheet.rules.text.slice(own.value))
-            };
-            let rules = sheet.rules.rules.iter().filter(|rule| rule.declarations.iter().any(sets));
+            let sets = |own: &StyleDeclaration| sets(own) && is_other(sheet.rules.text.slice(own.value));
+            let rules = sheet.rules.setters(longhand).filter(|rule| rule.declarations.iter().any(sets));
             let all = rules.flat_map(|rule| rule.selectors.iter().map(move |selector| (rule, selector)));
+            let all = all.filter(|(_, selector)| is_for(selector));
             let mut near = all.filter(|(_, selector)| names_in(&selector.selector).iter().any(is_its));
             near.any(|(rule, selector)| {
                 let matched = self.matcher.matches(selector, &rule.scopes, sheet.owner, element);

@@ -2,8 +2,10 @@
 //! what it loads, and the fence that confines it to a part of the page.
 
 mod applied;
+mod applies;
 mod at_rule;
 mod attributes;
+mod boxes;
 mod cascade;
 mod compile;
 mod component;
@@ -25,6 +27,7 @@ mod math;
 mod media;
 mod media_faults;
 mod media_features;
+mod name_uses;
 mod on_page;
 mod presentational_hints;
 mod properties;
@@ -41,8 +44,10 @@ mod truth;
 mod urls;
 mod value_rules;
 mod values;
+mod variables;
 
 pub use applied::{Applied, AppliedDeclaration, DeclarationSource, Outcome, Step, layer_name};
+pub use applies::{NoEffect, no_effect};
 pub use at_rule::AtRuleKind;
 pub use cascade::Cascade;
 pub(crate) use compile::MOST_SELECTORS;
@@ -62,6 +67,7 @@ pub use list::members;
 pub use losses::{Loss, LossKind, losses};
 pub use media::{MediaList, Viewport};
 pub use media_faults::{MediaFault, MediaFaultKind};
+pub use name_uses::{NameUse, UsedName, name_uses};
 pub use on_page::PageSheet;
 pub use properties::{
     Flow, Property, is_descriptor, is_inherited, is_property, nearest_property, properties, property,
@@ -75,3 +81,4 @@ pub use tokens::{Bracket, Flaw, FlawKind, flaws};
 pub use truth::Truth;
 pub use urls::{UrlUse, urls};
 pub use values::{Validity, validity};
+pub use variables::{Variable, variables};

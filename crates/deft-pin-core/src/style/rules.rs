@@ -4,11 +4,13 @@
 
 use std::sync::OnceLock;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::compile::compile;
 use super::declaration::sets_flow;
 use super::edit::{Edit, apply};
+use super::name_uses::{UsedName, set_names};
+use super::property_id::PropertyId;
 use super::rule::{CascadeRule, Definition, Import, Mention};
 use super::sharing::SharingFacts;
 use crate::markup::{NamedPart, SelectorIndex, names_in};
@@ -38,6 +40,9 @@ pub struct StyleRules {
     pub too_many: Vec<Span>,
     names: OnceLock<FxHashMap<NamedPart, Span>>,
     sharing: OnceLock<SharingFacts>,
+    set_names: OnceLock<FxHashSet<UsedName>>,
+    /// For each longhand the rules that set it, by it or by a shorthand.
+    setters: OnceLock<FxHashMap<PropertyId, Vec<u32>>>,
     /// Whether some rule sets `writing-mode` or `direction`.
     pub(super) sets_flow: bool,
 }
@@ -86,6 +91,29 @@ impl StyleRules {
             }
             names
         })
+    }
+
+    /// The keyframes that it defines, and the custom properties that it sets.
+    pub fn set_names(&self) -> &FxHashSet<UsedName> {
+        self.set_names.get_or_init(|| set_names(self).into_iter().collect())
+    }
+
+    /// The rules that set a longhand, by it or by a shorthand.
+    pub(super) fn setters(&self, longhand: &PropertyId) -> impl Iterator<Item = &CascadeRule> {
+        let setters = self.setters.get_or_init(|| {
+            let mut setters: FxHashMap<PropertyId, Vec<u32>> = FxHashMap::default();
+            for (number, rule) in (0..).zip(&self.rules) {
+                for longhand in rule.declarations.iter().flat_map(|own| own.property.longhands()) {
+                    let rules = setters.entry(longhand.clone()).or_default();
+                    if rules.last() != Some(&number) {
+                        rules.push(number);
+                    }
+                }
+            }
+            setters
+        });
+        let numbers = setters.get(longhand).into_iter().flatten();
+        numbers.map(|number| &self.rules[*number as usize])
     }
 
     /// What has to be known of its selectors for elements that are alike to share one answer.

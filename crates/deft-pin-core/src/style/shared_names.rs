@@ -9,6 +9,8 @@ use super::at_rule::AtRuleKind;
 use super::edit::Edit;
 use super::fonts::families_start;
 use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet};
+use super::values::is_wide;
+use super::variables::variables;
 use crate::source::Span;
 
 /// What a name is for.
@@ -325,6 +327,22 @@ impl Work<'_> {
         };
         self.edits.push(Edit { span: word.span, text });
     }
+}
+
+/// The keyframes that a declaration names; none where a variable or a keyword for all properties gives them.
+pub(super) fn keyframes_named(property: &str, value: &str) -> Vec<String> {
+    let bare = property.strip_prefix("-webkit-").unwrap_or(property);
+    if !matches!(bare, "animation" | "animation-name") || !variables(value).is_empty() {
+        return Vec::new();
+    }
+    let all = words(value, 0);
+    let keywords = if bare == "animation" { animation_keywords(&all) } else { Vec::new() };
+    let is_name = |word: &&Word| {
+        let is_none =
+            ["none", "auto"].iter().any(|own| word.name.eq_ignore_ascii_case(own)) || is_wide(&word.name);
+        word.functions.is_empty() && !keywords.contains(&word.span) && (word.is_string || !is_none)
+    };
+    all.iter().filter(is_name).map(|word| word.name.clone()).collect()
 }
 
 /// The keywords that properties of an animation have, but for its name.

@@ -12,6 +12,7 @@ mod finding;
 mod hints;
 mod libraries;
 mod lifting;
+mod no_effect;
 mod order;
 mod placing;
 mod policy;
