@@ -14,7 +14,9 @@ use crate::page::PageAnalysis;
 use crate::plan::Placement;
 use crate::site::PageSheets;
 use crate::source::Span;
-use crate::style::{Applied, Cascade, Likeness, NoEffect, Outcome, Step, Truth, Viewport, no_effect};
+use crate::style::{
+    Applied, Cascade, Likeness, NoEffect, Outcome, Step, Truth, Viewport, may_have_no_effect, no_effect,
+};
 
 /// A declaration of a pin: where it stands in the pin's sheet as it was written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
@@ -36,6 +38,8 @@ pub struct DeclarationResult {
     pub(super) changes: bool,
     /// The strongest that it loses to.
     pub(super) winner: Option<Box<Winner>>,
+    /// Whether its property is not for every element.
+    pub(super) is_asked: bool,
     /// Whether it somewhere does something, as far as is known.
     pub(super) acts: bool,
     /// Where it wins and does nothing: why, and a short name for the first such element.
@@ -98,6 +102,7 @@ struct ElementResult {
     needs_importance: bool,
     changes: bool,
     winner: Option<Winner>,
+    is_asked: bool,
     acts: bool,
     idle: Option<NoEffect>,
 }
@@ -230,6 +235,7 @@ impl<'r> Reader<'r> {
             result.needs_importance |= own.needs_importance;
             result.changes |= own.changes;
             result.acts |= own.acts;
+            result.is_asked |= own.is_asked;
             if let (None, Some(why)) = (&result.idle, own.idle) {
                 let part = part.map(|part| format!("::{part}")).unwrap_or_default();
                 result.idle = Some((why, label(element) + &part));
@@ -283,10 +289,20 @@ impl<'r> Reader<'r> {
         cascade: &mut Cascade<'r>,
         results: &mut BTreeMap<PinDeclaration, ElementResult>,
     ) {
+        let property = outcome.property.name();
+        if !may_have_no_effect(property, part) {
+            // Whatever else it sets, it does something.
+            for one in outcome.may_win.iter().chain([&outcome.winner]).filter(|one| !is_animation(one)) {
+                let declaration = self.declaration(one);
+                declaration.into_iter().for_each(|own| results.entry(own).or_default().acts = true);
+            }
+            return;
+        }
         let all = || outcome.may_win.iter().chain([&outcome.winner]).chain(&outcome.losers);
         for (number, one) in all().enumerate() {
             let Some(declaration) = self.declaration(one) else { continue };
             let result = results.entry(declaration).or_default();
+            result.is_asked = true;
             // What it overrules had its effect.
             let overrules = outcome.property == *"position" && !outcome.losers.is_empty();
             let is_settled =
@@ -297,10 +313,7 @@ impl<'r> Reader<'r> {
                 continue;
             }
             let value = one.value(&self.sheets.sheets);
-            let property = outcome.property.name();
-            // Without its name or its duration nothing else of an animation counts.
-            let is_animation = one.declaration.property.name().trim_start_matches("-webkit-") == "animation";
-            if is_animation && property != "animation-name" {
+            if is_animation(one) && property != "animation-name" {
                 continue;
             }
             match no_effect(cascade, element, part, property, value) {
@@ -376,6 +389,11 @@ impl<'r> Reader<'r> {
             element: label(element),
         }
     }
+}
+
+/// Whether a declaration is of a whole animation: without its name or its duration nothing else of it counts.
+fn is_animation(one: &Applied<'_>) -> bool {
+    one.declaration.property.name().trim_start_matches("-webkit-") == "animation"
 }
 
 /// A place in a sheet of a page, as one in its file; `span` is one of the sheet as it applies.

@@ -1,5 +1,7 @@
 //! Findings about declarations that win and do nothing: their property is not for what they are for.
 
+use std::collections::BTreeSet;
+
 use serde::Serialize;
 
 use super::code::{Code, Severity};
@@ -33,7 +35,8 @@ impl Family for NoEffects {
             return;
         }
         let results = page.declarations().results.iter();
-        facts.extend(results.filter(|(_, result)| result.wins > 0).map(|(declaration, result)| Effect {
+        let told = results.filter(|(_, result)| result.wins > 0 && result.is_asked);
+        facts.extend(told.map(|(declaration, result)| Effect {
             declaration: *declaration,
             idle: result.idle.clone().filter(|_| !result.acts),
         }));
@@ -41,12 +44,13 @@ impl Family for NoEffects {
 
     fn findings(input: &CheckInput<'_>, facts: &FactsByPage<Effect>, findings: &mut Vec<Finding>) {
         let mut told_parts = Vec::new();
+        // On one page it does something: that is what it is for.
+        let acting = facts.iter().filter(|(fact, _)| fact.idle.is_none());
+        let acting: BTreeSet<PinDeclaration> = acting.map(|(fact, _)| fact.declaration).collect();
         for shared in facts.shared(|fact| fact.declaration) {
             let declaration = shared.first.declaration;
-            let mut of_it = facts.iter().filter(|(fact, _)| fact.declaration == declaration);
-            // On one page it does something: that is what it is for.
             let Some((why, element)) = &shared.first.idle else { continue };
-            if of_it.any(|(fact, _)| fact.idle.is_none()) {
+            if acting.contains(&declaration) {
                 continue;
             }
             // A pseudo-element that is not there is told once, with its rule.

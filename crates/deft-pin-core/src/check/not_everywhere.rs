@@ -1,5 +1,7 @@
 //! Findings about what some of the engines that count drop of pins' sheets, and others take.
 
+use rustc_hash::FxHashMap;
+
 use super::code::{Code, Severity};
 use super::facts::FactsByPage;
 use super::family::{Family, NoFact};
@@ -55,6 +57,24 @@ struct Read<'r> {
     is_vendors: bool,
 }
 
+/// What the declarations of a rule that set the same property come to together.
+struct Group {
+    /// The engines that take one of them.
+    all: Engines,
+    /// Those that take one with a vendor's prefix.
+    vendors: Engines,
+    /// Those that take one before the one that is looked at.
+    before: Engines,
+    /// How many of them some engine takes.
+    taken: usize,
+}
+
+impl Default for Group {
+    fn default() -> Self {
+        Group { all: Engines::NONE, vendors: Engines::NONE, before: Engines::NONE, taken: 0 }
+    }
+}
+
 impl<'i> PinRules<'i> {
     fn finding(&self, span: Span, message: String, help: String) -> Option<Finding> {
         let (_, span) = self.rules.source(span);
@@ -94,34 +114,34 @@ impl<'i> PinRules<'i> {
             }
         };
         let all: Vec<Read<'_>> = rule.declarations.iter().map(read).collect();
-        for (place, own) in all.iter().enumerate() {
-            let missing = self.counted.without(own.takers);
-            if missing.is_empty() {
-                continue;
+        let mut groups: FxHashMap<&str, Group> = FxHashMap::default();
+        for own in &all {
+            let group = groups.entry(own.base).or_default();
+            group.all = group.all.or(own.takers);
+            group.taken += usize::from(!own.takers.is_empty());
+            if own.is_vendors {
+                group.vendors = group.vendors.or(own.takers);
             }
-            let beside =
-                all.iter().enumerate().filter(|(other, read)| *other != place && read.base == own.base);
-            let covers = |is_counted: &dyn Fn(usize, &Read<'_>) -> bool| {
-                let counted = beside.clone().filter(|(other, read)| is_counted(*other, read));
-                counted.fold(Engines::NONE, |all, (_, read)| all.or(read.takers))
-            };
-            let finding = match own.is_vendors {
-                true => self.of_vendor(own, missing, covers(&|_, _| true)),
-                false => {
-                    let is_by_prefix = missing.without(covers(&|_, read| read.is_vendors)).is_empty();
-                    let covered = covers(&|other, read| other < place || read.is_vendors);
-                    self.of_standard(own, missing, covered, is_by_prefix)
-                }
-            };
-            findings.extend(finding);
+        }
+        for own in &all {
+            let Some(group) = groups.get_mut(own.base) else { continue };
+            let missing = self.counted.without(own.takers);
+            if !missing.is_empty() {
+                findings.extend(match own.is_vendors {
+                    true => self.of_vendor(own, missing, group),
+                    false => self.of_standard(own, missing, group),
+                });
+            }
+            group.before = group.before.or(own.takers);
         }
     }
 
     /// Of names with a vendor's prefix those matter that stand alone and have one without.
-    fn of_vendor(&self, own: &Read<'_>, missing: Engines, covered: Engines) -> Option<Finding> {
+    fn of_vendor(&self, own: &Read<'_>, missing: Engines, group: &Group) -> Option<Finding> {
         let name = own.declaration.property.name();
         let has_standard = own.base != name && is_property(own.base);
-        if missing.without(covered).is_empty() || !has_standard || !covered.is_empty() {
+        let is_alone = group.taken == usize::from(!own.takers.is_empty());
+        if !has_standard || !is_alone || missing.without(group.all).is_empty() {
             return None;
         }
         let right = format!("{}: {}", own.base, own.value);
@@ -133,20 +153,14 @@ impl<'i> PinRules<'i> {
     }
 
     /// Of names without one all matter. Those that an engine takes before it are what it goes by.
-    fn of_standard(
-        &self,
-        own: &Read<'_>,
-        missing: Engines,
-        covered: Engines,
-        is_by_prefix: bool,
-    ) -> Option<Finding> {
+    fn of_standard(&self, own: &Read<'_>, missing: Engines, group: &Group) -> Option<Finding> {
         // What nobody takes is told as dropped.
         if own.takers.is_empty() {
             return None;
         }
         let text = self.rules.text.slice(own.declaration.span);
-        let bare = missing.without(covered);
-        if bare.is_empty() && is_by_prefix {
+        let bare = missing.without(group.before.or(group.vendors));
+        if missing.without(group.vendors).is_empty() {
             return None;
         }
         if bare.is_empty() {

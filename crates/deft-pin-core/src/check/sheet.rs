@@ -26,10 +26,9 @@ impl Family for Sheets {
             let within = input.plan().board.pins[pin].within.as_ref();
             let sheet = OneSheet { style, within: within.map_or("", |within| &within.text) };
             let first = findings.len();
-            let told = style.losses.iter().enumerate().filter(|(place, loss)| {
-                !style.losses[..*place].iter().any(|before| is_told_with(before, loss, &style.file.text))
-            });
-            findings.extend(told.filter_map(|(_, loss)| sheet.dropped(loss)));
+            let mut told = ForeignTold::default();
+            let losses = style.losses.iter().filter(|loss| told.is_new(loss, &style.file.text));
+            findings.extend(losses.filter_map(|loss| sheet.dropped(loss)));
             sheet.bad_selectors(findings);
             sheet.not_confined(findings);
             if let Some(rules) = input.context.sheets.of_pin(pin) {
@@ -41,21 +40,27 @@ impl Family for Sheets {
     }
 }
 
-/// Whether a loss is told by telling one before it: of tags and of comments of HTML the first stands for
-/// all, of quotes the first on its line.
-fn is_told_with(before: &Loss, loss: &Loss, text: &SourceText) -> bool {
-    let (LossKind::Foreign(before_is), LossKind::Foreign(is)) = (&before.kind, &loss.kind) else {
-        return false;
-    };
-    match is {
-        ForeignText::Tag(_) | ForeignText::HtmlComment => {
-            std::mem::discriminant(before_is) == std::mem::discriminant(is)
+/// What has been told of foreign text: of tags and of comments of HTML the first stands for all, of quotes the
+/// first on its line.
+#[derive(Default)]
+struct ForeignTold {
+    has_tag: bool,
+    has_comment: bool,
+    quotes_on: Option<u32>,
+}
+
+impl ForeignTold {
+    fn is_new(&mut self, loss: &Loss, text: &SourceText) -> bool {
+        let LossKind::Foreign(foreign) = &loss.kind else { return true };
+        match foreign {
+            ForeignText::Tag(_) => !std::mem::replace(&mut self.has_tag, true),
+            ForeignText::HtmlComment => !std::mem::replace(&mut self.has_comment, true),
+            ForeignText::CurlyQuote(_) => {
+                let line = Some(text.position(loss.span.start).line);
+                std::mem::replace(&mut self.quotes_on, line) != line
+            }
+            ForeignText::Reference(_) | ForeignText::OddBlank(_) => true,
         }
-        ForeignText::CurlyQuote(_) => {
-            matches!(before_is, ForeignText::CurlyQuote(_))
-                && text.position(before.span.start).line == text.position(loss.span.start).line
-        }
-        ForeignText::Reference(_) | ForeignText::OddBlank(_) => false,
     }
 }
 

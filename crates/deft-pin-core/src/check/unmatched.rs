@@ -15,7 +15,7 @@ use crate::markup::names_in;
 use crate::plan::{PinStyle, RuleSelectors};
 use crate::site::NameSource;
 use crate::source::{Span, offset};
-use crate::style::{Loss, LossKind};
+use crate::style::LossKind;
 
 pub(super) struct Unmatched;
 
@@ -144,12 +144,11 @@ impl<'f> PinSheet<'f> {
     }
 
     fn no_match(&self, span: Span, numbers: &[usize], severity: Severity) -> Option<Finding> {
-        let is_foreign = |loss: &Loss| {
-            matches!(loss.kind, LossKind::Foreign(_))
-                && span.start <= loss.span.start
-                && loss.span.start < span.end
-        };
-        if self.style.losses.iter().any(is_foreign) {
+        // Text that is no CSS has been told as such.
+        let losses = &self.style.losses;
+        let inside = &losses[losses.partition_point(|loss| loss.span.start < span.start)..];
+        let mut inside = inside.iter().take_while(|loss| loss.span.start < span.end);
+        if inside.any(|loss| matches!(loss.kind, LossKind::Foreign(_))) {
             return None;
         }
         let text = self.style.file.text.slice(span);

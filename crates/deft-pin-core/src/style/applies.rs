@@ -143,6 +143,11 @@ enum Need {
     Pseudo,
 }
 
+/// Whether a longhand may do nothing, on some element or on a pseudo-element of this name.
+pub fn may_have_no_effect(longhand: &str, part: Option<&str>) -> bool {
+    part.is_some() || need(longhand).is_some()
+}
+
 /// Why a longhand with a value has no effect on an element or on its `::before` or `::after`; none where it has,
 /// or may have.
 pub fn no_effect<'p>(

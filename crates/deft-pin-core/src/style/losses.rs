@@ -108,26 +108,23 @@ pub fn losses(text: &str, sheet: &Sheet) -> Vec<Loss> {
             Loss { kind: LossKind::Flaw { kind: flaw.kind, closes_before }, span: flaw.span }
         })
         .collect();
-    let foreign = foreign_texts(text).into_iter();
-    found.extend(foreign.map(|(what, span)| Loss { kind: LossKind::Foreign(what), span }));
-    let inner: Vec<Span> = found.iter().map(|loss| loss.span).collect();
+    let texts = foreign_texts(text);
+    let foreign = texts.iter().map(|(_, span)| *span).collect();
+    found.extend(texts.into_iter().map(|(what, span)| Loss { kind: LossKind::Foreign(what), span }));
+    let mut inner: Vec<u32> = found.iter().map(|loss| loss.span.start).collect();
+    inner.sort_unstable();
     for skipped in &sheet.skipped {
         // A flaw inside is the cause, and is told already.
-        let explained =
-            inner.iter().any(|span| skipped.span.start <= span.start && span.start < skipped.span.end);
+        let next = inner.partition_point(|start| *start < skipped.span.start);
+        let explained = inner.get(next).is_some_and(|start| *start < skipped.span.end);
         let raw = &text[skipped.span.range()];
         let is_hack = raw.strip_prefix('*').and_then(|rest| rest.split_once(':'));
         if !explained && !is_hack.is_some_and(|(name, _)| is_property(name.trim())) {
             found.push(skipped_loss(text, skipped));
         }
     }
-    let mut walk = Walk {
-        text,
-        found,
-        explained: inner,
-        declarations: Declarations::of(text),
-        nearest: FxHashMap::default(),
-    };
+    let mut walk =
+        Walk { text, found, foreign, declarations: Declarations::of(text), nearest: FxHashMap::default() };
     for rule in &sheet.rules {
         walk.rule(rule, Around::Nothing);
     }
@@ -147,8 +144,8 @@ enum Around<'s> {
 struct Walk<'t> {
     text: &'t str,
     found: Vec<Loss>,
-    /// Where a flaw or foreign text is, which is told already.
-    explained: Vec<Span>,
+    /// Where foreign text is, which is told already, in order.
+    foreign: Vec<Span>,
     declarations: Declarations<'t>,
     /// The nearest properties of names that are none.
     nearest: FxHashMap<String, Option<&'static str>>,
@@ -203,9 +200,8 @@ impl<'t> Walk<'t> {
     fn declaration(&mut self, declaration: &Declaration, around: Around<'_>) {
         let name = &declaration.name;
         let place = declaration.span;
-        let is_inside = |span: &Span| place.start <= span.start && span.start < place.end;
-        let is_foreign = |loss: &Loss| matches!(loss.kind, LossKind::Foreign(_)) && is_inside(&loss.span);
-        if !self.explained.is_empty() && self.found.iter().any(is_foreign) {
+        let next = self.foreign.partition_point(|span| span.start < place.start);
+        if self.foreign.get(next).is_some_and(|span| span.start < place.end) {
             return;
         }
         let mut lose = |kind, span| self.found.push(Loss { kind, span });

@@ -47,7 +47,7 @@ mod values;
 mod variables;
 
 pub use applied::{Applied, AppliedDeclaration, DeclarationSource, Outcome, Step, layer_name};
-pub use applies::{NoEffect, no_effect};
+pub use applies::{NoEffect, may_have_no_effect, no_effect};
 pub use at_rule::AtRuleKind;
 pub use cascade::Cascade;
 pub(crate) use compile::MOST_SELECTORS;
