@@ -25,11 +25,12 @@ fn the_demo_goes_the_whole_way_and_again() {
     codes.sort();
     codes.dedup();
     let shown = [
-        "bad-selector", "bad-syntax", "beaten", "cycle", "dropped-declaration", "early-lookup", "early-slot",
-        "font-not-loaded", "foreign-asset", "late-library", "lost-lookup", "many-elements", "missing-file",
-        "missing-library", "name-mismatch", "no-element", "no-fallback-font", "no-integrity", "no-match",
-        "no-page", "not-confined", "overwrites", "personal-data", "plain-http", "stays-hidden", "twice",
-        "under", "unused-library",
+        "answers-nothing", "bad-query", "bad-selector", "bad-syntax", "beaten", "cycle",
+        "dropped-declaration", "early-lookup", "early-slot", "font-not-loaded", "foreign-asset",
+        "foreign-text", "late-library", "lost-lookup", "many-elements", "missing-file", "missing-library",
+        "name-mismatch", "no-effect", "no-element", "no-fallback-font", "no-integrity", "no-match",
+        "no-page", "not-confined", "not-everywhere", "overwrites", "personal-data", "plain-http",
+        "stays-hidden", "twice", "under", "unset-name", "unused-library",
     ];
     assert_eq!(codes, shown);
     session.write("deft-pin-demo/pins/front.css", "h1 { color: red }");
@@ -141,6 +142,55 @@ fn the_published_schema_is_that_of_the_program() {
         std::fs::write(path, &schema).unwrap();
     }
     assert_eq!(std::fs::read_to_string(path).unwrap(), schema);
+}
+
+/// The README, followed to the letter in an empty folder: what it says to write is written, and every command
+/// that it has for the shell does what it says.
+#[test]
+fn the_readme_works_where_the_reader_stands() {
+    let readme = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../README.md")).unwrap();
+    let session = Session::new();
+    let mut ran = Vec::new();
+    let part = &readme[readme.find("## A first board").unwrap()..];
+    let is_first = |at: usize| at < part.find("## The guide").unwrap();
+    for (place, block) in part
+        .split("```")
+        .enumerate()
+        .filter(|(place, _)| place % 2 == 1)
+        .map(|(_, block)| (block.as_ptr() as usize - part.as_ptr() as usize, block))
+    {
+        let (kind, text) = block.split_once('\n').unwrap();
+        match kind {
+            "toml" if is_first(place) => {
+                session.write("deft-pin.toml", session.read("deft-pin.toml") + "\n" + text);
+            }
+            "css" if is_first(place) => session.write("pins/fares.css", text),
+            "" => {
+                for line in text.lines().map(|line| line.split(" # ").next().unwrap().trim()) {
+                    let is_ours = line.starts_with("deft-pin ") || line.starts_with("cp ");
+                    let words = line.replace("deft-pin ", &format!("{} ", env!("CARGO_BIN_EXE_deft-pin")));
+                    // The examples of help are no commands to type here.
+                    if is_ours && !line.contains(['<', '|', '…']) {
+                        let shell = std::process::Command::new("sh")
+                            .args(["-c", &words])
+                            .current_dir(session.path(""))
+                            .output()
+                            .unwrap();
+                        let said = String::from_utf8_lossy(&shell.stderr).into_owned();
+                        assert!(shell.status.success(), "{line}: {said}");
+                        ran.push(line.to_owned());
+                    }
+                }
+            }
+            _ => {}
+        }
+    }
+    for needed in
+        ["init site", "check", "build --out out", "survey", "locate", "lift", "why", "reach", "order"]
+    {
+        assert!(ran.iter().any(|line| line.contains(needed)), "{needed} is not in {ran:#?}");
+    }
+    assert!(session.read("out/fares/index.html").contains("data-deft-pin=\"fares\""));
 }
 
 #[test]

@@ -42,11 +42,13 @@ pub fn run(common: &Common, command: &Demo) -> Result<Exit> {
 fn telling(dir: &str, faulty: &Project, wrong: &[Finding], right: &Project, built: &RunOutcome) -> String {
     let head = output::GOOD;
     let pages = right.site.pages.len();
-    let mut text = format!(
-        "{head}Sorrel Sound Ferries{head:#}, a made-up ferry line: {pages} pages that another system renders, unpacked\ninto {dir}/site. Two boards lie beside it.\n\n"
+    let intro = format!(
+        "A made-up ferry line: {pages} pages that another system renders, unpacked into {dir}/site. Two boards lie beside it."
     );
+    let mut text = format!("{head}Sorrel Sound Ferries{head:#}\n{}\n\n", told(&intro, ""));
     text.push_str(&format!(
-        "{head}1{head:#}  {dir}/faulty.toml, with the mistakes that everybody makes once. check says:\n\n"
+        "{head}1{head:#}  {}\n\n",
+        numbered(&format!("{dir}/faulty.toml, with the mistakes that everybody makes once. check says:"))
     ));
     let mut seen: BTreeMap<&str, (usize, &Finding)> = BTreeMap::new();
     for finding in wrong {
@@ -58,7 +60,7 @@ fn telling(dir: &str, faulty: &Project, wrong: &[Finding], right: &Project, buil
         let place = format!("{}:{}", finding.place.file, finding.place.start.line);
         text.push_str(&format!(
             "   {count} {code:<20} {}\n",
-            output::cut(&format!("{place}  {}", finding.message), 72)
+            output::cut(&format!("{place}  {}", finding.message), output::columns() - 28)
         ));
     }
     let others: Vec<&str> = others.iter().map(|(code, _)| **code).collect();
@@ -75,11 +77,12 @@ fn telling(dir: &str, faulty: &Project, wrong: &[Finding], right: &Project, buil
     text.push_str(&format!("     deft-pin check --board {dir}/faulty.toml\n\n"));
     let (_, tally) = output::tally(&built.findings);
     text.push_str(&format!(
-        "{head}2{head:#}  {dir}/deft-pin.toml, the same put right. check has {tally}; build put\n   {} elements into {} of {pages} pages, and left every other byte as it was:\n     deft-pin build --board {dir}/deft-pin.toml --out {dir}/out\n\n",
-        built.placements, built.customised
+        "{head}2{head:#}  {}\n     deft-pin build --board {dir}/deft-pin.toml --out {dir}/out\n\n",
+        numbered(&format!("{dir}/deft-pin.toml, the same put right. check has {tally}; build put {} elements into {} of {pages} pages, and left every other byte as it was:", built.placements, built.customised))
     ));
     text.push_str(&format!(
-        "{head}3{head:#}  Open these beside their originals in {dir}/site; no server is needed:\n"
+        "{head}3{head:#}  {}\n",
+        numbered(&format!("Open these beside their originals in {dir}/site; no server is needed:"))
     ));
     let shown = [
         ("index.html", "a new banner, and a notice in one section alone"),
@@ -88,9 +91,26 @@ fn telling(dir: &str, faulty: &Project, wrong: &[Finding], right: &Project, buil
         ("journal/kittiwake/index.html", "one page type, set for reading"),
     ];
     for (page, what) in shown {
-        text.push_str(&format!("     {dir}/out/{page:<29} {what}\n"));
+        let line = format!("     {dir}/out/{page:<29} {what}");
+        let is_wide = line.chars().count() > output::columns();
+        let parted = if is_wide { format!("     {dir}/out/{page}\n       {what}") } else { line };
+        text.push_str(&(parted + "\n"));
     }
+    text.push_str(&format!(
+        "\n{}\n",
+        told(&format!("To try a board of your own on this site, go into the folder: cd {dir}. There `deft-pin survey`, `reach`, `order /` and the like work with its board."), "")
+    ));
     text
+}
+
+/// What stands behind a number, in lines that fit.
+fn numbered(text: &str) -> String {
+    told(text, "   ").trim_start().to_owned()
+}
+
+/// A sentence in lines that fit.
+fn told(text: &str, indent: &str) -> String {
+    output::wrapped(text, indent, indent)
 }
 
 /// Writes the demo's files. Files that are there already and differ are somebody's work: nothing

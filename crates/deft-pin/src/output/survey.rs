@@ -253,21 +253,26 @@ fn sections(answer: &PageAnswer<'_>, detail: &Detail, ids: bool, all: bool) -> S
     let id_row = |id: &deft_pin_core::find::IdSurvey, depth: usize| {
         vec![
             Styled::faint(id.line.to_string()),
-            Styled(format!("{}{} #{}", "  ".repeat(depth), plain(&id.tag), shortened(&id.id, 34)), NAME),
+            // What is there to be copied is never cut.
+            Styled(format!("{}{} #{}", "  ".repeat(depth), plain(&id.tag), plain(&id.id)), NAME),
             Styled::plain(""),
             Styled::plain(""),
             times(id.times, answer.on.and_then(|on| on.get(id.id.as_str()).copied())),
         ]
     };
     if ids {
-        rows.extend(own_ids(None).map(|id| id_row(id, 0)));
+        rows.extend(own_ids(None).map(|id| (id.line, id_row(id, 0))));
     }
     for (at, survey) in detail.sections.iter().enumerate() {
-        rows.push(section_row(survey, answer));
+        rows.push((survey.line, section_row(survey, answer)));
         if ids {
-            rows.extend(own_ids(Some(at)).map(|id| id_row(id, survey.section.depth + 1)));
+            let own = own_ids(Some(at)).map(|id| (id.line, id_row(id, survey.section.depth + 1)));
+            rows.extend(own);
         }
     }
+    // In the order of the document.
+    rows.sort_by_key(|(line, _)| *line);
+    let mut rows: Vec<Vec<Styled>> = rows.into_iter().map(|(_, row)| row).collect();
     if rows.is_empty() {
         return "no sections: no landmarks, and no element with an ID that holds a heading\n".to_owned();
     }
@@ -305,7 +310,7 @@ fn section_row(survey: &SectionSurvey, answer: &PageAnswer<'_>) -> Vec<Styled> {
     let on = section.id.as_deref().and_then(|id| answer.on?.get(id).copied());
     vec![
         Styled::faint(survey.line.to_string()),
-        Styled(format!("{}{}", "  ".repeat(section.depth.min(12)), shortened(&called, 40)), style),
+        Styled(format!("{}{}", "  ".repeat(section.depth.min(12)), plain(&called)), style),
         Styled::plain(shortened(section.heading.as_deref().unwrap_or_default(), 28)),
         Styled::plain(section.elements.to_string()),
         times(survey.times, on),

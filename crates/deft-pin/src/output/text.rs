@@ -67,7 +67,13 @@ pub fn cut(text: &str, columns: usize) -> String {
             end = at + character.len_utf8();
         }
     }
-    if width < columns { text.into_owned() } else { format!("{}…", text[..end].trim_end()) }
+    if width < columns {
+        return text.into_owned();
+    }
+    // No word is cut where there is a blank near.
+    let kept = text[..end].trim_end();
+    let kept = kept.rfind(' ').filter(|at| at + 16 > kept.len()).map_or(kept, |at| kept[..at].trim_end());
+    format!("{kept}…")
 }
 
 /// A text in one line of at most so many columns, with its middle left out where it is longer:
