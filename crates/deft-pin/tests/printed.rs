@@ -125,7 +125,7 @@ $ reach look --format json
 }
 $ why /fares/ h2
 /fares/ line 1  #fares > h2
-  <!doctype html><title>Fares</title><link rel=stylesheet href=../s.css><body class=fares><main i…
+  <!doctype html><title>Fares</title><link rel=stylesheet href=../s.css><body class=fares><main…
 
   color
     wins    color: teal
@@ -136,7 +136,7 @@ $ why /fares/ h2
             s.css:1:6
 $ why /fares/ .note margin-top
 /fares/ line 1  #fares > p
-  <!doctype html><title>Fares</title><link rel=stylesheet href=../s.css><body class=fares><main i…
+  <!doctype html><title>Fares</title><link rel=stylesheet href=../s.css><body class=fares><main…
 
   margin-top
     wins    margin: 0

@@ -440,7 +440,7 @@ mod tests {
             "'fot' | there is no slot `fot` | did you mean `foot`?",
             "'b c' | a pin's name has letters, digits, `-` and `_` alone | ",
             "'/etc/x' | `style` names an absolute path | what a board uses has to be in the board's own folder, or below it",
-            "'fares' | the pattern has to start with `/`, as the paths of pages do | patterns are those of the URL Pattern standard: `/fares.html`, `/piers/*`, `/journal/:year/`",
+            "'fares' | the pattern has to start with `/`, as the paths of pages do | did you mean `/fares`?",
             "'z' | the board has no pin `z` | there are `a`, `b c`, `d`",
             "d | the pin `d` puts nothing into pages | give it a `style`, a `script`, or libraries that it `needs`",
         ];

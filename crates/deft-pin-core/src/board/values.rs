@@ -171,7 +171,11 @@ impl Reader {
                 Ok(value) => patterns.push(Spanned { value, span: text.span }),
                 Err(why) => {
                     let mistake = Mistake::new(text.span, format!("the pattern {why}"));
-                    self.mistakes.push(mistake.help("patterns are those of the URL Pattern standard: `/fares.html`, `/piers/*`, `/journal/:year/`"));
+                    let help = match pattern_meant(&text) {
+                        Some(meant) => format!("did you mean `{meant}`?"),
+                        None => PATTERNS.to_owned(),
+                    };
+                    self.mistakes.push(mistake.help(help));
                 }
             }
         }
@@ -234,6 +238,20 @@ impl Reader {
         }
         found
     }
+}
+
+const PATTERNS: &str =
+    "patterns are those of the URL Pattern standard: `/fares.html`, `/piers/*`, `/journal/:year/`";
+
+/// The pattern that an address most likely means: its path alone, without `index.html`.
+fn pattern_meant(text: &str) -> Option<String> {
+    let path = match url::Url::parse(text) {
+        Ok(url) if url.has_host() => url.path().to_owned(),
+        _ => text.split(['?', '#']).next()?.trim_start_matches("./").to_owned(),
+    };
+    let path = path.strip_suffix("index.html").unwrap_or(&path);
+    let meant = format!("/{}", path.trim_start_matches('/'));
+    (meant != text && PagePattern::parse(&meant).is_ok()).then_some(meant)
 }
 
 pub(super) fn listed<'a>(names: impl IntoIterator<Item = &'a str>) -> String {

@@ -50,7 +50,9 @@ fn no_page(input: &CheckInput<'_>, pin: PinId, pattern: &Spanned<PagePattern>) -
             pattern.as_str()
         )
     };
+    let meant = page_meant(pattern.as_str());
     let help = match near_paths(pattern.as_str(), pages.iter().map(|page| page.path.as_str())) {
+        _ if pages.iter().any(|page| page.path.as_str() == meant) => format!("the page goes by `{meant}`"),
         near if near.is_empty() => {
             "paths of pages start with `/` and end as their files do: `fares/index.html` is `/fares/`"
                 .to_owned()
@@ -61,6 +63,13 @@ fn no_page(input: &CheckInput<'_>, pin: PinId, pattern: &Spanned<PagePattern>) -
         ),
     };
     Finding::new(Code::NoPage, input.on_board(pattern.span), message).help(help).pin(name)
+}
+
+/// The path of the page that an address most likely means: without `index.html`, and with its last slash.
+fn page_meant(address: &str) -> String {
+    let path = address.split(['?', '#']).next().unwrap_or_default();
+    let path = ["index.html", "index.htm"].iter().find_map(|index| path.strip_suffix(index)).unwrap_or(path);
+    if path.ends_with('/') || path.ends_with(".html") { path.to_owned() } else { format!("{path}/") }
 }
 
 /// Up to three paths that are nearly the one of a pattern: the same but for the end or the case,

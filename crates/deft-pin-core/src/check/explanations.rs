@@ -184,7 +184,7 @@ fn missing(page: &PageAnalysis<'_>, selectors: &[Selector]) -> MissingName {
     let mut names = selectors.iter().flat_map(names_in);
     // What a script brings in is not what is wrong with a selector that matches nothing.
     let absent: Vec<_> = names.by_ref().filter(|name| !page.names().has(name)).collect();
-    let is_brought = |name: &&crate::markup::NamedPart| page.name_source(name.name()).is_some();
+    let is_brought = |name: &&crate::markup::NamedPart| page.bringing_script(name.name()).is_some();
     let telling = absent.iter().find(|name| !is_brought(name)).or(absent.first());
     match telling {
         None => MissingName::default(),

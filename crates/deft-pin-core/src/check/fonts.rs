@@ -47,7 +47,11 @@ impl Family for Fonts {
         let ready = &input.context.sheets;
         for pin in input.plan().board.pins.ids() {
             let Some(rules) = ready.of_pin(pin) else { continue };
-            let bare = |used: &&FontUse| !used.has_fallback && !used.families.is_empty();
+            let bare = |used: &&FontUse| {
+                !used.has_fallback
+                    && !used.families.is_empty()
+                    && !used.families.iter().any(|name| is_of_icons(name))
+            };
             let bare = ready.fonts_of(pin).iter().filter(bare);
             findings.extend(bare.filter_map(|used| no_fallback(input, pin, rules, used)));
         }
@@ -56,6 +60,13 @@ impl Family for Fonts {
             findings.extend(finding.map(|finding| finding.pages(input.paths(shared.pages))));
         }
     }
+}
+
+/// Whether a font holds pictures in the place of letters: no other font can stand in for it.
+fn is_of_icons(family: &str) -> bool {
+    let family = family.to_ascii_lowercase();
+    ["icon", "glyph", "symbol", "awesome", "emoji", "dingbat"].iter().any(|part| family.contains(part))
+        || family.split([' ', '-', '_']).any(|word| word == "fa")
 }
 
 /// The families that a pin's sheet uses and that nothing on a page loads. A sheet of another host

@@ -84,7 +84,8 @@ impl<'c> PageChecker<'c> {
             for name in names_in(selector).iter().filter(|name| !self.page.names().has(name)) {
                 let awaited = match adds.iter().any(|added| added == name.name()) {
                     true => Awaited::Announced,
-                    false => match self.page.name_source(name.name()) {
+                    false if self.page.is_of_library(name) => Awaited::Announced,
+                    false => match self.page.bringing_script(name.name()) {
                         Some(source) => Awaited::Script { name: name.to_string(), source },
                         None => Awaited::Nothing,
                     },

@@ -60,12 +60,13 @@ impl Family for Unmatched {
                     && names_in(&selector.written)
                         .iter()
                         .any(|name| board.adds.iter().any(|added| added == name.name()));
-                if is_announced {
-                    fact.matched[number] = true;
-                } else if let Awaited::Script { name, source } =
-                    page.awaited(matches.pin, std::slice::from_ref(&selector.written))
-                {
-                    fact.awaited.push(AwaitedMatch { selector: offset(number), name, source });
+                match page.awaited(matches.pin, std::slice::from_ref(&selector.written)) {
+                    _ if is_announced => fact.matched[number] = true,
+                    Awaited::Announced => fact.matched[number] = true,
+                    Awaited::Script { name, source } => {
+                        fact.awaited.push(AwaitedMatch { selector: offset(number), name, source });
+                    }
+                    Awaited::Nothing => {}
                 }
             }
             facts.push(fact);
@@ -90,6 +91,7 @@ impl Family for Unmatched {
                 sheet.of_rule(rule, number, findings);
                 number += rule.selectors.len();
             }
+            findings.extend(sheet.at_run_time());
         }
     }
 }
@@ -160,16 +162,9 @@ impl<'f> PinSheet<'f> {
         let place = self.input.in_sheet(self.pin, span)?;
         let name = self.input.pin_name(self.pin);
         let paths = self.input.paths(self.pages.iter().map(|(page, _)| *page));
-        if let Some(AwaitedMatch { name: awaited, source, .. }) = self.awaited(numbers) {
-            let does = match source.line {
-                Some(_) => format!("adds `{awaited}`"),
-                None => format!("names `{awaited}` and may add it"),
-            };
-            let message =
-                format!("`{text}` matches nothing {where_looked} as served; `{source}` {does} at run time");
-            let bare = awaited.trim_start_matches(['.', '#']);
-            let help = format!("if it does, `adds = [{bare:?}]` in the pin says so");
-            return Some(Finding::new(Code::AtRunTime, place, message).help(help).pin(name).pages(paths));
+        // What waits for a script is told of all selectors together.
+        if self.awaited(numbers).is_some() {
+            return None;
         }
         let questions = numbers.iter().map(|number| Question::MissingMatch(self.pin, offset(*number)));
         let missing = self.input.explanations.missing(questions);
@@ -193,6 +188,49 @@ impl<'f> PinSheet<'f> {
         };
         let finding = Finding::new(code, place, message).severity(severity);
         Some(finding.help(help).pin(name).pages(paths))
+    }
+
+    /// What there is to say of all selectors that match nothing and wait for names that scripts may bring in.
+    fn at_run_time(&self) -> Option<Finding> {
+        let selectors: Vec<_> = self.style.selectors().enumerate().collect();
+        let waiting: Vec<(Span, &AwaitedMatch)> = selectors
+            .into_iter()
+            .filter(|(number, _)| self.is_idle(*number))
+            .filter_map(|(number, selector)| Some((selector.span, self.awaited(&[number])?)))
+            .collect();
+        let (first, awaited) = *waiting.first()?;
+        let does = |awaited: &AwaitedMatch| match awaited.source.line {
+            Some(_) => format!("`{}` adds `{}`", awaited.source, awaited.name),
+            None => format!("`{}` names `{}` and may add it", awaited.source, awaited.name),
+        };
+        let mut names: Vec<&str> = Vec::new();
+        for (_, awaited) in &waiting {
+            let bare = awaited.name.trim_start_matches(['.', '#']);
+            if !names.contains(&bare) {
+                names.push(bare);
+            }
+        }
+        let text = self.style.file.text.slice(first);
+        let pages = counted(self.pages.len(), "page", "pages");
+        let message = match waiting.len() - 1 {
+            0 => format!(
+                "`{text}` matches nothing on the {pages} of this pin as served; {} at run time",
+                does(awaited)
+            ),
+            more => format!(
+                "`{text}` and {} match nothing on the {pages} of this pin as served; {} at run time, and the others are like it",
+                counted(more, "other selector", "other selectors"),
+                does(awaited)
+            ),
+        };
+        let help = match names.len() {
+            1 => format!("if it does, `adds = {names:?}` in the pin says so"),
+            _ => format!("if scripts do, `adds = {names:?}` in the pin says so"),
+        };
+        let paths = self.input.paths(self.pages.iter().map(|(page, _)| *page));
+        let finding =
+            Finding::new(Code::AtRunTime, self.input.in_sheet(self.pin, first)?, message).help(help);
+        Some(finding.pin(self.input.pin_name(self.pin)).pages(paths))
     }
 
     fn partly_matched(&self, span: Span, on: Vec<PageId>, off: Vec<PageId>) -> Option<Finding> {

@@ -8,12 +8,12 @@ use super::pin_matches::PinMatches;
 use super::planned_steps::planned_steps;
 use crate::code::{CodeKind, LibraryId, Origin, Owner, PageId, PinId};
 use crate::find::PageNames;
-use crate::markup::Document;
+use crate::markup::{Document, NamedPart};
 use crate::plan::{ExistingCopies, Placement};
 use crate::script::{ScriptFile, Timeline, Timing};
 use crate::site::{
-    EventHandler, Load, NameSource, Page, PageSheets, PageStep, ParsedPage, PlacedSheet, event_handlers,
-    loads, name_source, page_sheets, page_steps, with_placed,
+    EventHandler, Load, NameSource, Naming, Page, PageSheets, PageStep, ParsedPage, PlacedSheet,
+    event_handlers, loads, name_source, page_sheets, page_steps, with_placed,
 };
 
 /// A page with what a plan puts there.
@@ -189,17 +189,35 @@ impl<'p> PageAnalysis<'p> {
         self.event_handlers.get_or_init(|| event_handlers(self.document(), &self.context.shelf))
     }
 
-    /// A script on the page that may bring in a name: one that is put there for the pins that are for
-    /// its path, or one of its own.
+    /// A script on the page that names something: one that is put there for the pins that are for its path,
+    /// or one of its own.
     pub fn name_source(&self, name: &str) -> Option<NameSource> {
+        self.naming_script(name, Naming::Anyhow)
+    }
+
+    /// The same, of those that may bring the name in, and do not look it up alone.
+    pub fn bringing_script(&self, name: &str) -> Option<NameSource> {
+        self.naming_script(name, Naming::Bringing)
+    }
+
+    /// Whether a needed library's sheet has rules for a name: its scripts, or who uses it, bring it in.
+    pub fn is_of_library(&self, name: &NamedPart) -> bool {
+        let sheets = &self.context.sheets;
+        self.libraries()
+            .into_iter()
+            .flat_map(|library| sheets.of_library(library))
+            .any(|sheet| sheet.names().contains_key(name))
+    }
+
+    fn naming_script(&self, name: &str, naming: Naming) -> Option<NameSource> {
         let plan = self.context.plan;
         let pins = self.matches().iter().filter_map(|matches| plan.pins[matches.pin].script.as_ref());
         let libraries = plan.libraries.iter().flat_map(|library| &library.scripts);
         let mut files = pins.chain(libraries.filter_map(|file| file.read()));
         let by_plan = files.find_map(|file| {
             let script: &ScriptFile = file.script.as_deref()?;
-            NameSource::of_script(script, &file.path, name)
+            NameSource::of_script(script, &file.path, name, naming)
         });
-        by_plan.or_else(|| name_source(&self.parsed, self.loads(), &self.context.shelf, name))
+        by_plan.or_else(|| name_source(&self.parsed, self.loads(), &self.context.shelf, name, naming))
     }
 }

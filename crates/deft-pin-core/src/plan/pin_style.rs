@@ -57,7 +57,9 @@ impl PinStyle {
     pub(super) fn new(file: FileText, pin: &Pin) -> Self {
         let text = file.text.as_str();
         let sheet = Sheet::parse(text);
-        let imports = urls(text).into_iter().filter(|url| url.import).collect();
+        let stays =
+            |url: &UrlUse| pin.within.is_none() && is_remote(&url.url) && is_in_front(&sheet, url.span);
+        let imports = urls(text).into_iter().filter(|url| url.import && !stays(url)).collect();
         let mut style = PinStyle {
             losses: losses(text, &sheet),
             rules: Vec::new(),
@@ -137,6 +139,27 @@ impl PinStyle {
     pub fn is_placeable(&self) -> bool {
         self.not_confined.is_empty() && self.imports.is_empty()
     }
+}
+
+fn is_remote(url: &str) -> bool {
+    ["https://", "http://", "//"].iter().any(|start| url.starts_with(start))
+}
+
+/// Whether an import stands where a browser follows it: nothing but imports and the names of layers stand
+/// before it (css-cascade-5, 2).
+fn is_in_front(sheet: &Sheet, import: Span) -> bool {
+    let before = sheet.rules.iter().take_while(|rule| match rule {
+        Rule::At(at) => at.span.end <= import.start,
+        Rule::Style(style) => style.prelude.end <= import.start,
+    });
+    before.into_iter().all(|rule| match rule {
+        Rule::At(at) => match at.kind() {
+            AtRuleKind::Import | AtRuleKind::Charset => true,
+            AtRuleKind::Layer => at.block.is_none(),
+            _ => false,
+        },
+        Rule::Style(_) => false,
+    })
 }
 
 /// The selector lists of the style rules that are not nested in others; those of keyframes are

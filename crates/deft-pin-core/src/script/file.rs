@@ -72,6 +72,37 @@ impl ScriptFile {
     }
 }
 
+impl ScriptFile {
+    /// Whether it may bring in a name: the name stands in a text of it, or as a key, otherwise than to be
+    /// looked up.
+    pub fn may_bring(&self, name: &str) -> bool {
+        if !self.has_word(name) {
+            return false;
+        }
+        let facts = self.facts(ScriptKind::Classic);
+        let looked_up =
+            facts.looks_up.iter().map(|lookup| words(&lookup.selector).filter(|word| *word == name).count());
+        let text = self.text.as_str();
+        let named = words(text).filter(|word| *word == name && stands_as_text(text, word));
+        facts.is_unread() || named.count() > looked_up.sum::<usize>()
+    }
+}
+
+/// Whether a word of a script stands in quotes, or is the key of an object: a variable of that name brings
+/// in nothing.
+fn stands_as_text(text: &str, word: &str) -> bool {
+    const NEAR: usize = 200;
+    let start = word.as_ptr() as usize - text.as_ptr() as usize;
+    let end = start + word.len();
+    let is_inner = |c: char| c.is_alphanumeric() || " -_.#>:[]=*~+,/<&${}".contains(c);
+    let is_quote = |c: Option<char>| c.is_some_and(|c| matches!(c, '"' | '\'' | '`'));
+    let before = &text[text.floor_char_boundary(start.saturating_sub(NEAR))..start];
+    let behind = &text[end..text.ceil_char_boundary((end + NEAR).min(text.len()))];
+    let is_quoted = is_quote(before.chars().rev().find(|c| !is_inner(*c)))
+        && is_quote(behind.chars().find(|c| !is_inner(*c)));
+    is_quoted || behind.trim_start().starts_with(':') || before.ends_with(['"', '\'', '`']) && !is_quoted
+}
+
 /// Runs of the characters that class names and IDs are made of.
 fn words(text: &str) -> impl Iterator<Item = &str> {
     text.split(|c: char| c.is_ascii() && !c.is_ascii_alphanumeric() && c != '-' && c != '_')
@@ -81,6 +112,27 @@ fn words(text: &str) -> impl Iterator<Item = &str> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_name_that_is_only_looked_up_is_brought_by_nobody() {
+        for (text, name, expected) in [
+            ("document.getElementById('contents').hidden = true", "contents", false),
+            (
+                "const contents = document.getElementById('contents'); contents.hidden = true",
+                "contents",
+                false,
+            ),
+            ("document.querySelector('#menu .item')", "item", false),
+            ("el.classList.add('open')", "open", true),
+            ("el.className = `card ${wide} open`", "open", true),
+            ("el.innerHTML = '<p class=\"note wide\">'", "wide", true),
+            ("toggle(el, { open: true })", "open", true),
+            ("document.querySelector('.open'); el.classList.add('open')", "open", true),
+            ("open(1)", "open", false),
+        ] {
+            assert_eq!(ScriptFile::new(text.to_owned()).may_bring(name), expected, "{text}: {name}");
+        }
+    }
 
     #[test]
     fn words_are_what_names_are_made_of() {

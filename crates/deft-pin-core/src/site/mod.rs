@@ -14,7 +14,7 @@ mod steps;
 
 pub use event_handlers::{EventHandler, event_handlers};
 pub use loads::{Base, Load, loads};
-pub use name_sources::{NameSource, name_source};
+pub use name_sources::{NameSource, Naming, name_source};
 pub use pages::{Page, PagePath, Site};
 pub use parsed::ParsedPage;
 pub use policy::{PagePolicy, Request, Stop, policies};

@@ -30,9 +30,9 @@ impl fmt::Display for NameSource {
 }
 
 impl NameSource {
-    /// A script of this file, where it may bring in a name.
-    pub fn of_script(script: &ScriptFile, file: &FilePath, name: &str) -> Option<Self> {
-        if !script.has_word(name) {
+    /// A script of this file, where it names something so.
+    pub fn of_script(script: &ScriptFile, file: &FilePath, name: &str, naming: Naming) -> Option<Self> {
+        if !naming.holds(script, name) {
             return None;
         }
         let adds = &script.facts(ScriptKind::Classic).adds;
@@ -42,21 +42,40 @@ impl NameSource {
     }
 }
 
-/// The first script of a page's own that may bring in a name.
+/// What a script has to do with a name.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Naming {
+    /// It names it somewhere: to look it up, to give it, or both.
+    Anyhow,
+    /// It may give it to something.
+    Bringing,
+}
+
+impl Naming {
+    fn holds(self, script: &ScriptFile, name: &str) -> bool {
+        match self {
+            Naming::Anyhow => script.has_word(name),
+            Naming::Bringing => script.may_bring(name),
+        }
+    }
+}
+
+/// The first script of a page's own that names something so.
 pub fn name_source(
     page: &ParsedPage<'_>,
     loads: &[Load],
     shelf: &Shelf<'_>,
     name: &str,
+    naming: Naming,
 ) -> Option<NameSource> {
     loads.iter().filter(|load| load.kind == CodeKind::Script).find_map(|load| match &load.location {
         Location::Inline => {
             let script = shelf.inline_script(&page.document.text_of(load.element));
-            script.has_word(name).then(|| NameSource { file: page.page.file.clone(), line: None })
+            naming.holds(&script, name).then(|| NameSource { file: page.page.file.clone(), line: None })
         }
         location => {
             let file = location.local()?;
-            NameSource::of_script(&*shelf.script(file, page.encoding())?, file, name)
+            NameSource::of_script(&*shelf.script(file, page.encoding())?, file, name, naming)
         }
     })
 }

@@ -159,6 +159,8 @@ struct Added {
 
 impl Gathering<'_> {
     fn place(&mut self, placed: PlacedSheet) {
+        // What the plan leaves to be imported is on other hosts.
+        self.out.unread.extend(placed.rules.imports.iter().map(|import| import.url.clone()));
         self.out.sheets.push(PageSheet::alone(placed.rules));
         self.out.places.push(SheetPlace { origin: placed.origin, file: placed.file, inside: None });
     }
