@@ -50,13 +50,14 @@ impl CodeReader<'_> {
         }
         let owner = Owner::Pin(id);
         let style = pin.style.as_ref().and_then(|path| self.read(owner, CodeKind::Style, path, path.span));
-        let style = style.map(|file| PinStyle::new(file, pin));
         let mut script =
             pin.script.as_ref().and_then(|path| self.read(owner, CodeKind::Script, path, path.span));
         if let Some(file) = &mut script {
             let text = file.text.as_str().to_owned();
             file.script = Some(Arc::new(ScriptFile::confined(text, frame(pin, &file.path))));
         }
+        let own = script.as_ref().and_then(|file| file.script.as_deref());
+        let style = style.map(|file| PinStyle::new(file, pin, own));
         PlannedPin { style, script }
     }
 

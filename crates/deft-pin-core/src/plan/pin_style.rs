@@ -3,10 +3,11 @@
 use super::file_text::FileText;
 use crate::board::Pin;
 use crate::markup::{Selector, SelectorError, parse_selectors};
+use crate::script::ScriptFile;
 use crate::source::Span;
 use crate::style::{
-    AtRuleKind, Edit, Fence, Loss, MOST_SELECTORS, NotConfined, Rule, Sheet, UrlUse, fence, losses, members,
-    urls,
+    AtRuleKind, Edit, Fence, Loss, MOST_SELECTORS, NotConfined, Rule, Sheet, UrlUse, defined_names, fence,
+    losses, members, urls,
 };
 
 /// A pin's sheet, read and confined.
@@ -54,12 +55,18 @@ pub struct FencedSelector {
 
 impl PinStyle {
     /// Reads a pin's sheet and confines it to what `within` matches.
-    pub(super) fn new(file: FileText, pin: &Pin) -> Self {
+    ///
+    /// What its script names of the sheet's names keeps its name, or else the script would not find it.
+    pub(super) fn new(file: FileText, pin: &Pin, script: Option<&ScriptFile>) -> Self {
         let text = file.text.as_str();
         let sheet = Sheet::parse(text);
         let stays =
             |url: &UrlUse| pin.within.is_none() && is_remote(&url.url) && is_in_front(&sheet, url.span);
         let imports = urls(text).into_iter().filter(|url| url.import && !stays(url)).collect();
+        let mut share = pin.share.clone();
+        if let Some(script) = script.filter(|_| pin.within.is_some()) {
+            share.extend(defined_names(text, &sheet).into_iter().filter(|name| script.may_bring(name)));
+        }
         let mut style = PinStyle {
             losses: losses(text, &sheet),
             rules: Vec::new(),
@@ -70,7 +77,7 @@ impl PinStyle {
             edits: Vec::new(),
             file,
         };
-        let around = |within: &str| Fence::around(within, &pin.name, pin.strength, &pin.share);
+        let around = |within: &str| Fence::around(within, &pin.name, pin.strength, &share);
         let fenced = match &pin.within {
             Some(within) => match fence(style.file.text.as_str(), &sheet, &around(&within.text)) {
                 Ok(sheet) => {

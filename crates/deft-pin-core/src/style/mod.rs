@@ -27,6 +27,7 @@ mod math;
 mod media;
 mod media_faults;
 mod media_features;
+mod name_flow;
 mod name_uses;
 mod on_page;
 mod presentational_hints;
@@ -75,6 +76,7 @@ pub use properties::{
 pub use property_id::PropertyId;
 pub use rule::{CascadeRule, CascadeSelector, Definition, Import, LayerName, LayerPath};
 pub use rules::StyleRules;
+pub use shared_names::defined_names;
 pub use sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, Skipped, StyleRule};
 pub use supports::SupportsFault;
 pub use tokens::{Bracket, Flaw, FlawKind, flaws};

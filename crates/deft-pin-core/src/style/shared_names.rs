@@ -8,6 +8,7 @@ use rustc_hash::FxHashSet;
 use super::at_rule::AtRuleKind;
 use super::edit::Edit;
 use super::fonts::families_start;
+use super::name_flow::{NameFlow, each_declaration};
 use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet};
 use super::values::is_wide;
 use super::variables::variables;
@@ -15,20 +16,25 @@ use crate::source::Span;
 
 /// What a name is for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-enum Kind {
+pub(super) enum NameKind {
     Keyframes,
     Font,
     CounterStyle,
     Property,
     Layer,
     Container,
+    /// A counter: it counts on through the page (css-lists-3, 4).
+    Counter,
+    /// An anchor that boxes are positioned by (css-anchor-position-1).
+    Anchor,
+    /// A timeline of scrolling (scroll-animations-1).
+    Timeline,
 }
 
 /// The edits that give the shared names that a sheet defines the name of its pin, but for those
 /// that it shares on purpose.
 pub(super) fn renames(text: &str, sheet: &Sheet, pin: &str, share: &[String]) -> Vec<Edit> {
-    let mut work = Work { text, pin, defined: FxHashSet::default(), edits: Vec::new() };
-    sheet.rules.iter().for_each(|rule| work.collect(rule));
+    let mut work = Work::of(text, sheet, pin);
     work.defined.retain(|(_, name)| !share.contains(name));
     if !work.defined.is_empty() {
         sheet.rules.iter().for_each(|rule| work.rule(rule));
@@ -36,10 +42,19 @@ pub(super) fn renames(text: &str, sheet: &Sheet, pin: &str, share: &[String]) ->
     work.edits
 }
 
+/// The names that a sheet defines for the whole page.
+pub fn defined_names(text: &str, sheet: &Sheet) -> Vec<String> {
+    let mut names: Vec<String> =
+        Work::of(text, sheet, "").defined.into_iter().map(|(_, name)| name).collect();
+    names.sort();
+    names
+}
+
 struct Work<'t> {
     text: &'t str,
     pin: &'t str,
-    defined: FxHashSet<(Kind, String)>,
+    flow: NameFlow,
+    defined: FxHashSet<(NameKind, String)>,
     edits: Vec<Edit>,
 }
 
@@ -137,16 +152,31 @@ fn is_query_word(word: &str) -> bool {
     ["not", "and", "or", "style", "scroll-state", "none"].iter().any(|own| word.eq_ignore_ascii_case(own))
 }
 
-impl Work<'_> {
+impl<'t> Work<'t> {
+    fn of(text: &'t str, sheet: &Sheet, pin: &'t str) -> Self {
+        let flow = NameFlow::of(text, sheet);
+        let mut work = Work { text, pin, flow, defined: FxHashSet::default(), edits: Vec::new() };
+        sheet.rules.iter().for_each(|rule| work.collect(rule));
+        // A registered property that the sheet does not set has its values from outside, by that name.
+        let mut set: FxHashSet<String> = FxHashSet::default();
+        each_declaration(sheet, &mut |own| {
+            if own.is_custom() {
+                set.insert(own.name.clone());
+            }
+        });
+        work.defined.retain(|(kind, name)| *kind != NameKind::Property || set.contains(name));
+        work
+    }
+
     fn slice(&self, span: Span) -> &str {
         &self.text[span.range()]
     }
 
-    fn define(&mut self, kind: Kind, name: &str) {
+    fn define(&mut self, kind: NameKind, name: &str) {
         self.defined.insert((kind, name.to_owned()));
     }
 
-    fn has(&self, kind: Kind, name: &str) -> bool {
+    fn has(&self, kind: NameKind, name: &str) -> bool {
         self.defined.contains(&(kind, name.to_owned()))
     }
 
@@ -164,10 +194,18 @@ impl Work<'_> {
                 Item::Declaration(own) if is_container(&own.name) => {
                     let named: Vec<_> = container_words(self.slice(own.value), own.value.start as usize);
                     for word in named {
-                        self.define(Kind::Container, &word.name);
+                        self.define(NameKind::Container, &word.name);
                     }
                 }
-                Item::Declaration(_) => {}
+                Item::Declaration(own) => {
+                    if let Some(kind) = kind_named(&own.name) {
+                        for word in words(self.slice(own.value), 0) {
+                            if word.functions.is_empty() && is_own_name(&word, kind) {
+                                self.define(kind, &word.name);
+                            }
+                        }
+                    }
+                }
             }
         }
     }
@@ -176,20 +214,20 @@ impl Work<'_> {
         let prelude = words(self.slice(at.prelude), at.prelude.start as usize);
         let first = prelude.first().map(|word| word.name.clone());
         match (at.kind(), first) {
-            (AtRuleKind::Keyframes, Some(name)) => self.define(Kind::Keyframes, &name),
-            (AtRuleKind::CounterStyle, Some(name)) => self.define(Kind::CounterStyle, &name),
-            (AtRuleKind::Property, Some(name)) => self.define(Kind::Property, &name),
+            (AtRuleKind::Keyframes, Some(name)) => self.define(NameKind::Keyframes, &name),
+            (AtRuleKind::CounterStyle, Some(name)) => self.define(NameKind::CounterStyle, &name),
+            (AtRuleKind::Property, Some(name)) => self.define(NameKind::Property, &name),
             (AtRuleKind::Layer, Some(_)) => {
                 // Of `a.b` the name on the outside is the page's; what is inside goes with it.
                 let text = self.text;
                 for name in text[at.prelude.range()].split(',') {
                     let outer = name.split('.').next().unwrap_or_default().trim();
-                    self.define(Kind::Layer, outer);
+                    self.define(NameKind::Layer, outer);
                 }
             }
             (AtRuleKind::FontFace, _) => {
                 for name in self.face(at) {
-                    self.define(Kind::Font, &name.to_lowercase());
+                    self.define(NameKind::Font, &name.to_lowercase());
                 }
             }
             _ => {}
@@ -229,15 +267,15 @@ impl Work<'_> {
     fn at_rule(&mut self, at: &AtRule) {
         let prelude = words(self.slice(at.prelude), at.prelude.start as usize);
         let kind = match at.kind() {
-            AtRuleKind::Keyframes => Kind::Keyframes,
-            AtRuleKind::CounterStyle => Kind::CounterStyle,
-            AtRuleKind::Property => Kind::Property,
-            AtRuleKind::Container => Kind::Container,
+            AtRuleKind::Keyframes => NameKind::Keyframes,
+            AtRuleKind::CounterStyle => NameKind::CounterStyle,
+            AtRuleKind::Property => NameKind::Property,
+            AtRuleKind::Container => NameKind::Container,
             AtRuleKind::Layer => {
                 // The first word of each part; after a dot stands a name inside of another.
                 let mut part = None;
                 for word in prelude.iter().filter(|word| word.functions.is_empty()) {
-                    if part.replace(word.part) != Some(word.part) && self.has(Kind::Layer, &word.name) {
+                    if part.replace(word.part) != Some(word.part) && self.has(NameKind::Layer, &word.name) {
                         self.rename(word);
                     }
                 }
@@ -246,12 +284,13 @@ impl Work<'_> {
             _ => return,
         };
         let named = prelude.first().filter(|first| first.functions.is_empty() && self.has(kind, &first.name));
-        if let Some(first) = named.filter(|first| kind != Kind::Container || !is_query_word(&first.name)) {
+        if let Some(first) = named.filter(|first| kind != NameKind::Container || !is_query_word(&first.name))
+        {
             self.rename(first);
         }
-        if kind == Kind::Container {
+        if kind == NameKind::Container {
             for word in &prelude {
-                if self.has(Kind::Property, &word.name) {
+                if self.has(NameKind::Property, &word.name) {
                     self.rename(word);
                 }
             }
@@ -260,7 +299,7 @@ impl Work<'_> {
 
     fn declaration(&mut self, own: &Declaration) {
         let name = own.name.to_ascii_lowercase();
-        if self.has(Kind::Property, &own.name) {
+        if self.has(NameKind::Property, &own.name) {
             let new = format!("--{}-{}", self.pin, own.name.trim_start_matches('-'));
             self.edits.push(Edit { span: own.name_span(), text: new });
         }
@@ -277,30 +316,91 @@ impl Work<'_> {
             }
             _ if is_container(bare) => {
                 for word in container_words(self.slice(own.value), own.value.start as usize) {
-                    if self.has(Kind::Container, &word.name) {
+                    if self.has(NameKind::Container, &word.name) {
                         self.rename(&word);
                     }
                 }
             }
             _ => {}
         }
-        let keywords = if bare == "animation" { animation_keywords(&all) } else { Vec::new() };
+        // What a custom property is read for, its value is named for.
+        let flows = self.flow.kinds(&own.name).to_vec();
+        let is_font = matches!(bare, "font-family" | "font") || flows.contains(&NameKind::Font);
+        if is_font {
+            self.fallback_families(&all);
+        }
+        if flows.contains(&NameKind::Font) {
+            families(&all).into_iter().for_each(|family| self.family(family));
+        }
+        let is_animation = bare == "animation" || flows.contains(&NameKind::Keyframes);
+        let keywords = if is_animation { animation_keywords(&all) } else { Vec::new() };
         for word in all.iter().filter(|word| !keywords.contains(&word.span)) {
-            let outside = word.functions.is_empty();
+            // What stands in for a variable stands where the variable does.
+            let outside = word.functions.iter().all(|name| name == "var")
+                && (word.functions.is_empty() || word.is_later);
+            let function = word.functions.last().map_or("", String::as_str);
             let in_counter =
                 word.functions.last().is_some_and(|name| name == "counter" || name == "counters");
             let is_used = match bare {
-                "animation" | "animation-name" if outside => self.has(Kind::Keyframes, &word.name),
+                "animation" | "animation-name" if outside => self.has(NameKind::Keyframes, &word.name),
+                _ if outside
+                    && flows.contains(&NameKind::Keyframes)
+                    && self.has(NameKind::Keyframes, &word.name) =>
+                {
+                    true
+                }
+                _ if outside
+                    && flows.contains(&NameKind::CounterStyle)
+                    && self.has(NameKind::CounterStyle, &word.name) =>
+                {
+                    true
+                }
+                "counter-reset" | "counter-increment" | "counter-set" if outside => {
+                    self.has(NameKind::Counter, &word.name)
+                }
+                "anchor-name" | "position-anchor" if outside => self.has(NameKind::Anchor, &word.name),
+                "animation-timeline"
+                | "timeline-scope"
+                | "scroll-timeline"
+                | "scroll-timeline-name"
+                | "view-timeline"
+                | "view-timeline-name"
+                    if outside =>
+                {
+                    self.has(NameKind::Timeline, &word.name)
+                }
+                _ if matches!(function, "anchor" | "anchor-size") && !word.is_later => {
+                    self.has(NameKind::Anchor, &word.name)
+                }
+                _ if in_counter && !word.is_later && !word.is_string => {
+                    self.has(NameKind::Counter, &word.name)
+                }
+                "system" | "fallback" if outside && !word.is_string => {
+                    self.has(NameKind::CounterStyle, &word.name)
+                }
                 "list-style" | "list-style-type" if outside && !word.is_string => {
-                    self.has(Kind::CounterStyle, &word.name)
+                    self.has(NameKind::CounterStyle, &word.name)
                 }
                 _ => {
-                    in_counter && word.is_later && !word.is_string && self.has(Kind::CounterStyle, &word.name)
+                    in_counter
+                        && word.is_later
+                        && !word.is_string
+                        && self.has(NameKind::CounterStyle, &word.name)
                 }
             };
-            if is_used || !word.is_string && self.has(Kind::Property, &word.name) {
+            if is_used || !word.is_string && self.has(NameKind::Property, &word.name) {
                 self.rename(word);
             }
+        }
+    }
+
+    /// Families that stand in for a variable: those of one word, and those in quotes.
+    fn fallback_families(&mut self, all: &[Word]) {
+        let stands_in = |word: &&Word| {
+            !word.functions.is_empty() && word.functions.iter().all(|name| name == "var") && word.is_later
+        };
+        for word in all.iter().filter(stands_in) {
+            self.family(std::slice::from_ref(word));
         }
     }
 
@@ -308,7 +408,7 @@ impl Work<'_> {
     fn family(&mut self, family: &[Word]) {
         let name = joined(family);
         let (Some(first), Some(last)) = (family.first(), family.last()) else { return };
-        if self.has(Kind::Font, &name.to_lowercase()) {
+        if self.has(NameKind::Font, &name.to_lowercase()) {
             let mut text = String::new();
             let _ = serialize_string(&format!("{} {name}", self.pin), &mut text);
             self.edits.push(Edit { span: Span { start: first.span.start, end: last.span.end }, text });
@@ -370,6 +470,27 @@ fn animation_keywords(all: &[Word]) -> Vec<Span> {
     found
 }
 
+/// The kind of name that a property gives to something.
+fn kind_named(property: &str) -> Option<NameKind> {
+    Some(match property.to_ascii_lowercase().as_str() {
+        "counter-reset" => NameKind::Counter,
+        "anchor-name" => NameKind::Anchor,
+        "scroll-timeline" | "scroll-timeline-name" | "view-timeline" | "view-timeline-name" => {
+            NameKind::Timeline
+        }
+        _ => return None,
+    })
+}
+
+/// Whether a word is a name that a sheet has made up; `list-item` is the counter of all lists.
+fn is_own_name(word: &Word, kind: NameKind) -> bool {
+    let is_reserved = is_wide(&word.name) || word.name.eq_ignore_ascii_case("none");
+    match kind {
+        NameKind::Counter => !is_reserved && !word.name.eq_ignore_ascii_case("list-item"),
+        _ => word.name.starts_with("--"),
+    }
+}
+
 fn is_container(property: &str) -> bool {
     property.eq_ignore_ascii_case("container") || property.eq_ignore_ascii_case("container-name")
 }
@@ -417,6 +538,34 @@ mod tests {
             (
                 "a{animation:turn 1s;font-family:Sorrel;color:var(--deep)}",
                 "a{animation:turn 1s;font-family:Sorrel;color:var(--deep)}",
+            ),
+            (
+                "@keyframes turn{} a{--spin:turn 1s linear;--name:turn;--other:turn} b{animation:var(--spin)} c{animation-name:var(--deep,turn)} d{--deep:var(--name)}",
+                "@keyframes p-turn{} a{--spin:p-turn 1s linear;--name:p-turn;--other:turn} b{animation:var(--spin)} c{animation-name:var(--deep,p-turn)} d{--deep:var(--name)}",
+            ),
+            (
+                "@font-face{font-family:Icons;src:url(a)} a{--f:'Icons',serif} b{font-family:var(--f,'Icons')} c{--x:Icons}",
+                "@font-face{font-family:\"p Icons\";src:url(a)} a{--f:\"p Icons\",serif} b{font-family:var(--f,\"p Icons\")} c{--x:Icons}",
+            ),
+            (
+                "@counter-style tick{symbols:x} @counter-style tock{system:extends tick;fallback:tick}",
+                "@counter-style p-tick{symbols:x} @counter-style p-tock{system:extends p-tick;fallback:p-tick}",
+            ),
+            (
+                "a{counter-reset:stop 2 list-item} b{counter-increment:stop other} c{content:counter(stop) counters(stop,'.') counter(other)}",
+                "a{counter-reset:p-stop 2 list-item} b{counter-increment:p-stop other} c{content:counter(p-stop) counters(p-stop,'.') counter(other)}",
+            ),
+            (
+                "a{anchor-name:--pier} b{position-anchor:--pier;top:anchor(--pier bottom);left:anchor(--quay left)}",
+                "a{anchor-name:--p-pier} b{position-anchor:--p-pier;top:anchor(--p-pier bottom);left:anchor(--quay left)}",
+            ),
+            (
+                "a{scroll-timeline:--tide block} b{animation-timeline:--tide} c{timeline-scope:--tide,--other}",
+                "a{scroll-timeline:--p-tide block} b{animation-timeline:--p-tide} c{timeline-scope:--p-tide,--other}",
+            ),
+            (
+                "@property --in{syntax:'*'} a{color:var(--in)}",
+                "@property --in{syntax:'*'} a{color:var(--in)}",
             ),
             ("@keyframes kept{} a{animation:kept 1s}", "@keyframes kept{} a{animation:kept 1s}"),
             (
