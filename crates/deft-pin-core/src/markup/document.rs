@@ -177,6 +177,18 @@ impl Document {
         bases.first().and_then(|id| self.element(*id))
     }
 
+    /// What a `<meta http-equiv>` of the head says (HTML, "pragma directives"): of several the last.
+    pub fn pragma(&self, name: &str) -> Option<&str> {
+        let head = self.child_of_root(&local_name!("head"))?;
+        let metas = self.children(head.id).filter_map(|id| self.element(id));
+        let metas = metas.filter(|element| element.is_html(&local_name!("meta")));
+        let is_it = |element: &ElementRef<'_>| {
+            let kind = element.data().attr(&local_name!("http-equiv"));
+            kind.is_some_and(|kind| kind.trim().eq_ignore_ascii_case(name))
+        };
+        metas.filter(is_it).filter_map(|element| element.data().attr(&local_name!("content"))).last()
+    }
+
     fn is_in_tree(&self, id: NodeId) -> bool {
         std::iter::successors(Some(id), |id| self.node(*id).parent).any(|id| id == NodeId::DOCUMENT)
             && self.element(id).is_some_and(|base| base.data().attr(&local_name!("href")).is_some())

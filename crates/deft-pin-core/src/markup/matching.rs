@@ -158,9 +158,12 @@ impl<'a> ElementRef<'a> {
             return true;
         }
         if self.is_html(&local_name!("option")) {
-            return self
-                .parent()
-                .is_some_and(|parent| parent.is_html(&local_name!("optgroup")) && disabled(parent));
+            // Chromium counts a list that is disabled, too.
+            let mut around = std::iter::successors(self.parent(), |parent| parent.parent());
+            let is_group = |parent: ElementRef<'_>| {
+                parent.is_html(&local_name!("optgroup")) || parent.is_html(&local_name!("select"))
+            };
+            return around.by_ref().take(2).any(|parent| is_group(parent) && disabled(parent));
         }
         if self.is_html(&local_name!("optgroup")) {
             return false;
@@ -182,16 +185,25 @@ impl<'a> ElementRef<'a> {
         false
     }
 
+    /// Whether `required` may mean something there (HTML, "the required attribute").
     fn is_requirable(self) -> bool {
-        self.is_html(&local_name!("input"))
+        const NEVER: &[&str] = &["hidden", "range", "color", "submit", "image", "reset", "button"];
+        let kind = self.attr(&local_name!("type")).unwrap_or_default();
+        self.is_html(&local_name!("input")) && !NEVER.iter().any(|never| kind.eq_ignore_ascii_case(never))
             || self.is_html(&local_name!("select"))
             || self.is_html(&local_name!("textarea"))
     }
 
-    /// The language of an element: its own `lang`, or that of the nearest ancestor that has one.
+    fn is_optional_kind(self) -> bool {
+        ["input", "select", "textarea"].iter().any(|name| self.is_html(&LocalName::from(*name)))
+    }
+
+    /// The language of an element: its own `lang`, or that of the nearest ancestor that has one, or else
+    /// what a `<meta http-equiv=content-language>` says (HTML, "the lang and xml:lang attributes").
     fn language(self) -> &'a str {
         std::iter::successors(Some(self), |element| element.parent())
             .find_map(|element| element.data().attr(&local_name!("lang")))
+            .or_else(|| self.document.pragma("content-language"))
             .unwrap_or_default()
     }
 }
@@ -297,7 +309,10 @@ impl selectors::Element for ElementRef<'_> {
             PseudoClass::Enabled => self.is_form_control() && !self.is_disabled(),
             PseudoClass::Disabled => self.is_disabled(),
             PseudoClass::Required => self.is_requirable() && self.attr(&local_name!("required")).is_some(),
-            PseudoClass::Optional => self.is_requirable() && self.attr(&local_name!("required")).is_none(),
+            PseudoClass::Optional => {
+                self.is_optional_kind()
+                    && !(self.is_requirable() && self.attr(&local_name!("required")).is_some())
+            }
             PseudoClass::Lang(ranges) => {
                 let language = self.language();
                 ranges.iter().any(|range| language_matches(range, language))

@@ -77,6 +77,13 @@ impl Base {
     }
 }
 
+/// The handler of a link that makes a sheet of it, or gives it another medium, once it is loaded: a way to
+/// load a sheet without holding the page up.
+pub(super) fn switched_on_load(element: ElementRef<'_>) -> Option<&str> {
+    let handler = element.data().attr(&LocalName::from("onload"))?;
+    ["this.media", "this.rel"].iter().any(|switch| handler.contains(switch)).then_some(handler)
+}
+
 fn load_of(element: ElementRef<'_>, base: &Url) -> Option<Load> {
     let load = |kind, location| Some(Load { kind, location, element: element.id });
     let name = &element.data().name;
@@ -100,7 +107,13 @@ fn load_of(element: ElementRef<'_>, base: &Url) -> Option<Load> {
         local_name!("style") => load(CodeKind::Style, Location::Inline),
         local_name!("link") => {
             let rel = element.attr(&local_name!("rel"))?;
-            let is_sheet = rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case("stylesheet"));
+            let has = |kind: &str| rel.split_ascii_whitespace().any(|word| word.eq_ignore_ascii_case(kind));
+            // One that is only fetched at first becomes a sheet by its own handler.
+            let becomes_sheet = || {
+                let kind = element.attr(&LocalName::from("as")).unwrap_or_default();
+                has("preload") && kind.eq_ignore_ascii_case("style") && switched_on_load(element).is_some()
+            };
+            let is_sheet = has("stylesheet") || becomes_sheet();
             let href = element.attr(&local_name!("href")).filter(|_| is_sheet)?;
             load(CodeKind::Style, resolve(base, href))
         }

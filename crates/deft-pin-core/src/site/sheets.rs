@@ -5,10 +5,10 @@ use std::sync::Arc;
 use encoding_rs::Encoding;
 use html5ever::{LocalName, local_name};
 
-use super::loads::{Load, charset_of};
+use super::loads::{Load, base_url, charset_of, switched_on_load};
 use super::parsed::ParsedPage;
 use super::shelf::{Shelf, ShelfSheet};
-use crate::code::{CodeKind, Location, Origin, resolve_in};
+use crate::code::{CodeKind, Location, Origin, resolve, resolve_in};
 use crate::markup::{self, Document, ElementRef, NodeId};
 use crate::source::{FilePath, Position, Span};
 use crate::style::{Condition, LayerPath, PageSheet, StyleRules};
@@ -104,6 +104,10 @@ pub fn page_sheets(
 
 /// The title of the set of sheets that is switched on (CSSOM, "enable a CSS style sheet set").
 pub(super) fn preferred_title(document: &Document, all: &[Load]) -> Option<String> {
+    // A `<meta http-equiv=default-style>` says it, where it says anything (HTML, "pragma directives").
+    if let Some(said) = document.pragma("default-style").map(str::trim).filter(|said| !said.is_empty()) {
+        return Some(said.to_owned());
+    }
     let mut titles = all.iter().filter_map(|load| title(document, load));
     titles.find(|(_, alternate)| !alternate).map(|(name, _)| name)
 }
@@ -167,7 +171,10 @@ impl Gathering<'_> {
 
     fn load(&mut self, load: &Load, element: ElementRef<'_>) {
         let media = element.data().attr(&LocalName::from("media")).unwrap_or_default();
-        let conditions = if media.trim().is_empty() { Vec::new() } else { vec![Condition::media(media)] };
+        let mut conditions = if media.trim().is_empty() { Vec::new() } else { vec![Condition::media(media)] };
+        if let Some(handler) = switched_on_load(element) {
+            conditions = vec![Condition::run_time(handler)];
+        }
         let encoding = self.page.encoding();
         let (sheet, file, inside) = match &load.location {
             Location::Inline => {
@@ -218,7 +225,15 @@ impl Gathering<'_> {
         around.push(place.file.clone());
         let mut imported = Vec::new();
         for import in &rules.imports {
-            let location = resolve_in(&place.file, &import.url);
+            // In the page, an address is relative to the page's base, if that stands before it.
+            let document = &self.page.document;
+            let based_from = document.base().map_or(0, |base| base.data().start());
+            let inside = place.inside.filter(|start| start.at > based_from);
+            let base = inside.and_then(|_| base_url(document, self.page.page));
+            let location = match base {
+                Some(base) => resolve(&base, &import.url),
+                None => resolve_in(&place.file, &import.url),
+            };
             // A sheet that imports one around it is left out, as browsers do.
             let is_circle = location.local().is_some_and(|file| around.contains(file))
                 && !(around.len() == 1 && place.inside.is_some());

@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use html5ever::local_name;
 
-use super::loads::{Load, charset_of};
+use super::loads::{Load, charset_of, switched_on_load};
 use super::modules::PageModules;
 use super::parsed::ParsedPage;
 use super::sheets::{applies, preferred_title, title};
@@ -308,7 +308,9 @@ fn of_plan(placed: PlacedStep, page: &ParsedPage<'_>) -> PageStep {
 
 fn sheet_timing(element: ElementRef<'_>, load: &Load, document: &Document) -> Timing {
     let media = element.data().attr(&local_name!("media")).unwrap_or_default();
-    let holds = media.trim().is_empty() || MediaList::parse(media).holds(&Viewport::default()) == Truth::Yes;
+    let is_medium =
+        || media.trim().is_empty() || MediaList::parse(media).holds(&Viewport::default()) == Truth::Yes;
+    let holds = switched_on_load(element).is_none() && is_medium();
     match &load.location {
         Location::Inline => {
             let imports = document.text_of(load.element).to_ascii_lowercase().contains("@import");

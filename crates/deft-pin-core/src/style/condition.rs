@@ -30,6 +30,11 @@ impl Condition {
         Condition { test, text: format!("@media {}", text.trim()) }
     }
 
+    /// What a script decides at run time.
+    pub fn run_time(script: &str) -> Self {
+        Condition { test: ConditionTest::RunTime, text: script.trim().to_owned() }
+    }
+
     /// Whether it holds.
     pub fn holds(&self, viewport: &Viewport) -> Truth {
         match &self.test {

@@ -5,6 +5,7 @@ use rustc_hash::FxHashMap;
 use super::engines::{Engine, takers_of};
 use super::property_id::PropertyId;
 use super::sheet::{Block, Declaration, Item, Rule, Sheet};
+use super::tokens::{Bracket, FlawKind, flaws};
 use super::values::{Validity, validity};
 use crate::source::{SourceText, Span};
 
@@ -84,6 +85,13 @@ fn declarations(text: &str, block: &Block) -> Vec<StyleDeclaration> {
 
 /// The declarations of a style attribute.
 pub(super) fn style_attribute(text: &str) -> (SourceText, Vec<StyleDeclaration>) {
+    // No block is around it that a brace could close: the declaration that has one is dropped (css-style-attr,
+    // 3). With another character in its place, as long, that is what becomes of it.
+    let strays = flaws(text).into_iter().filter(|flaw| flaw.kind == FlawKind::Stray(Bracket::Curly));
+    let mut text = text.to_owned();
+    for stray in strays {
+        text.replace_range(stray.span.range(), "!");
+    }
     let wrapped = format!("*{{{text}\n}}");
     let sheet = Sheet::parse(&wrapped);
     let declarations = match sheet.rules.first() {

@@ -12,6 +12,9 @@ use crate::markup::{Element, ElementRef};
 pub(super) fn presentational_hints(element: ElementRef<'_>) -> String {
     let data = element.data();
     let mut hints = PresentationalHints { data, out: String::new() };
+    if data.name.ns == ns!(svg) {
+        hints.svg();
+    }
     if data.name.ns != ns!(html) {
         return hints.out;
     }
@@ -49,7 +52,40 @@ struct PresentationalHints<'e> {
     out: String,
 }
 
+/// The presentation attributes of SVG that go by the names of properties (SVG 2, 6.6).
+const SVG_ATTRIBUTES: &[&str] = &[
+    "alignment-baseline", "baseline-shift", "clip-path", "clip-rule", "color", "color-interpolation",
+    "color-interpolation-filters", "cursor", "direction", "display", "dominant-baseline", "fill",
+    "fill-opacity", "fill-rule", "filter", "flood-color", "flood-opacity", "font-family", "font-size",
+    "font-size-adjust", "font-stretch", "font-style", "font-variant", "font-weight", "image-rendering",
+    "letter-spacing", "lighting-color", "marker-end", "marker-mid", "marker-start", "mask", "mask-type",
+    "opacity", "overflow", "paint-order", "pointer-events", "shape-rendering", "stop-color", "stop-opacity",
+    "stroke", "stroke-dasharray", "stroke-dashoffset", "stroke-linecap", "stroke-linejoin",
+    "stroke-miterlimit", "stroke-opacity", "stroke-width", "text-anchor", "text-decoration", "text-overflow",
+    "text-rendering", "transform-origin", "unicode-bidi", "vector-effect", "visibility", "white-space",
+    "word-spacing", "writing-mode",
+];
+
 impl<'e> PresentationalHints<'e> {
+    /// Presentation attributes of SVG: what they say is what a declaration would say, and lengths need no unit.
+    fn svg(&mut self) {
+        for own in &self.data.attrs {
+            let name = &*own.name.local;
+            if own.name.ns != ns!()
+                || !SVG_ATTRIBUTES.contains(&name)
+                || own.value.contains([';', '{', '}', '!'])
+            {
+                continue;
+            }
+            let is_length = matches!(name, "font-size" | "letter-spacing" | "word-spacing");
+            let value = own.value.trim();
+            match is_length && value.parse::<f64>().is_ok() {
+                true => self.set(name, &format!("{value}px")),
+                false => self.set(name, value),
+            }
+        }
+    }
+
     fn attr(&self, name: &str) -> Option<&'e str> {
         self.data.attr(&LocalName::from(name))
     }

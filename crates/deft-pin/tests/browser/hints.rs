@@ -18,12 +18,13 @@ const PAGES: &[&str] = &[
     "<font color=red face='Foo, serif' size=+2>a</font><font size=-1 color=#123>b</font><font size=9>c</font>",
     "<hr align=left width=50% size=7><hr noshade size=1><hr color=green align=right><hr align=center size=0>",
     "<ul type=square><li>a<li type=i>b</ul><ol type=A><li>c<li type=1>d<li type=DISC>e</ol><br clear=all><br clear=left>",
+    "<svg><g stroke=blue fill=none stroke-width=2 stroke-dasharray='3 1'><rect fill=red fill-opacity=.5 /><text font-size=30 font-family=serif text-anchor=middle>a</text><circle opacity=50% visibility=hidden /></g></svg>",
 ];
 
 /// Takes the attributes away, puts declarations in their place, and says what is other than it was.
 const SWAPPED: &str = "const names = ['align','valign','bgcolor','background','text','topmargin','leftmargin','rightmargin','bottommargin',
   'marginwidth','marginheight','border','bordercolor','cellpadding','cellspacing','width','height','nowrap','hspace','vspace','frameborder',
-  'color','face','size','noshade','clear','type'];
+  'color','face','size','noshade','clear','type','fill','fill-opacity','stroke','stroke-width','stroke-dasharray','font-size','font-family','text-anchor','opacity','visibility'];
   const all = [...document.querySelectorAll('*')];
   const look = () => all.map(e => { const s = getComputedStyle(e); return [...s].map(n => n + ': ' + s.getPropertyValue(n)); });
   const before = look();

@@ -17,6 +17,7 @@ mod order;
 mod placing;
 mod policy;
 mod scripts;
+mod seen;
 mod server;
 #[path = "../session/mod.rs"]
 mod session;
