@@ -374,7 +374,8 @@ fn styles_that_come_to_little_are_told() {
         ]);
         let mut told = session.run("check --format json").codes();
         let mut codes = codes.to_vec();
-        (told.sort(), codes.sort());
+        told.sort();
+        codes.sort();
         assert_eq!(told, codes, "{keys} {style}");
     }
 }

@@ -37,6 +37,8 @@ pub struct Lifted {
     pub css: String,
     /// What could not be taken along, and why.
     pub left_out: Vec<String>,
+    /// What to look at beside it.
+    pub remarks: Vec<String>,
 }
 
 /// One declaration of the class: what it stands under, and its text.
@@ -56,6 +58,7 @@ struct Lifting<'l, 'p> {
     cascade: &'l mut Cascade<'p>,
     element: ElementRef<'p>,
     left_out: BTreeSet<String>,
+    remarks: BTreeSet<String>,
     /// The values that were taken, for what they name.
     taken: Vec<(String, String)>,
 }
@@ -67,7 +70,15 @@ pub fn lift<'p>(
     cascade: &mut Cascade<'p>,
     element: ElementRef<'p>,
 ) -> Lifted {
-    let mut lifting = Lifting { lift, page, cascade, element, left_out: BTreeSet::new(), taken: Vec::new() };
+    let mut lifting = Lifting {
+        lift,
+        page,
+        cascade,
+        element,
+        left_out: BTreeSet::new(),
+        remarks: BTreeSet::new(),
+        taken: Vec::new(),
+    };
     let mut css = String::new();
     let mut rules = String::new();
     for pseudo in PSEUDO {
@@ -89,7 +100,9 @@ pub fn lift<'p>(
     }
     css.push_str(&lifting.definitions());
     css.push_str(&rules);
-    Lifted { css, left_out: lifting.left_out.into_iter().collect() }
+    lifting.look_inside();
+    let listed = |texts: BTreeSet<String>| texts.into_iter().collect();
+    Lifted { css, left_out: listed(lifting.left_out), remarks: listed(lifting.remarks) }
 }
 
 /// The pieces as rules, those that stand under the same conditions together.
@@ -304,6 +317,25 @@ impl<'p> Lifting<'_, 'p> {
         })
     }
 
+    /// Notes what stands inside of the element and has a look of its own: the class does not carry it.
+    fn look_inside(&mut self) {
+        let element = self.element;
+        let inside = element.document().elements().filter(|one| *one != element && one.is_within(element));
+        let styled: Vec<_> = inside
+            .filter(|one| self.cascade.applied(*one, None).iter().any(|own| own.sheet().is_some()))
+            .collect();
+        if let Some(first) = styled.first() {
+            let count = match styled.len() {
+                1 => "1 element inside has a look of its own".to_owned(),
+                many => format!("{many} elements inside have looks of their own"),
+            };
+            self.remarks.insert(format!(
+                "{count}, `{}` first: lift what is needed of them too",
+                super::label(*first)
+            ));
+        }
+    }
+
     /// What the element takes from its ancestors, from the root down.
     fn inherited(&mut self, pieces: &mut Vec<Piece>) {
         let mut ancestors: Vec<_> =
@@ -321,7 +353,7 @@ impl<'p> Lifting<'_, 'p> {
                 }
                 let value = self.value(&one);
                 if is_relative(&value) {
-                    self.left_out.insert(format!(
+                    self.remarks.insert(format!(
                         "`{property}: {value}` is taken from an ancestor as it stands: it may be relative to that"
                     ));
                 }

@@ -100,7 +100,7 @@ fn stands_as_text(text: &str, word: &str) -> bool {
     let behind = &text[end..text.ceil_char_boundary((end + NEAR).min(text.len()))];
     let is_quoted = is_quote(before.chars().rev().find(|c| !is_inner(*c)))
         && is_quote(behind.chars().find(|c| !is_inner(*c)));
-    is_quoted || behind.trim_start().starts_with(':') || before.ends_with(['"', '\'', '`']) && !is_quoted
+    is_quoted || behind.trim_start().starts_with(':') || before.ends_with(['"', '\'', '`'])
 }
 
 /// Runs of the characters that class names and IDs are made of.

@@ -60,6 +60,7 @@ pub fn run(common: &Common, command: &Lift) -> Result<Exit> {
     for what in left_out {
         notes.warning(&what);
     }
+    lifted.remarks.iter().for_each(|remark| notes.note(remark));
     match &command.out {
         None => output::print_code(&css)?,
         Some(out) => {
