@@ -196,6 +196,7 @@ fn a_lifted_look_is_what_wins_on_the_element() {
         ["@keyframes turn { to { rotate: 1turn } } @keyframes other { to { rotate: 0turn } } p { animation: turn 2s }", "<p>x", "", "@keyframes turn { to { rotate: 1turn } } .it { animation: turn 2s; }"],
         ["@font-face { font-family: 'Sound Sans'; src: url(s.woff2) } p { font: 700 1em/1.2 'Sound Sans', serif }", "<p>x", "", "@font-face { font-family: 'Sound Sans'; src: url(\"../css/s.woff2\") } .it { font: 700 1em/1.2 'Sound Sans', serif; }"],
         ["@property --deep { syntax: '<color>'; inherits: true; initial-value: teal } p { color: var(--deep) }", "<p>x", "", "@property --deep { syntax: '<color>'; inherits: true; initial-value: teal } .it { color: var(--deep); }"],
+        ["p { color: red } p b { color: teal }", "<p>x <b>y</b> <b>z</b>", "", ".it { color: red; } ! 2 elements inside have looks of their own, `b` first: lift what is needed of them too"],
         ["p { & b { color: red } &.it { color: teal } margin: 0 }", "<p>x", "", ".it { margin: 0; }"],
     ];
     hold(&rows, |[css, body, options, _]| {
@@ -216,7 +217,8 @@ fn a_lifted_look_is_what_wins_on_the_element() {
             };
             let lifted = lift(&wanted, sheets, &mut cascade, first(&PageIndex::new(document), "p"));
             let rules = lifted.css.split_whitespace().collect::<Vec<_>>().join(" ");
-            let left: Vec<String> = lifted.left_out.iter().map(|what| format!(" ! {what}")).collect();
+            let told = lifted.left_out.iter().chain(&lifted.remarks);
+            let left: Vec<String> = told.map(|what| format!(" ! {what}")).collect();
             rules + &left.concat()
         })
     });
