@@ -136,7 +136,7 @@ fn a_survey_names_each_section_and_counts_what_is_in_it() {
         ["<div id=fares><p></div>", "", ""],
         ["<main>\n<section><h2>a</h2></section>\n<section><h2>b</h2></section></main>", "", "0 main:1 - 4, 1 main section:first-of-type:2 a 1, 1 main section:last-of-type:3 b 1"],
         ["<main><article><header><h2>Storm</h2></header><p></article></main>", "", "0 main:1 - 4, 1 article:1 Storm 3, 2 header:1 Storm 1"],
-        ["<section aria-label='Sailing today'></section><div role=navigation></div>", "", "0 section:1 Sailing today 0, 0 div[role=\"navigation\"]:1 - 0"],
+        ["<section aria-label='Sailing today'></section><div role=navigation></div>", "", "0 section[aria-label=\"Sailing today\"]:1 Sailing today 0, 0 div[role=\"navigation\"]:1 - 0"],
         ["<section><h2></h2><h3>Deep</h3></section>", "", "0 section:1 - 2"],
         ["<div role='none main'><p></div><div role=heading id=h>Fares</div>", "", ""],
     ];

@@ -78,7 +78,7 @@ fn elements_are_located_by_text_name_and_selector() {
         (&["sailing  TODAY", "--format=json"], "#status h2"),
         (&["status", "--format=json"], "#status"),
         (&["main > section:nth-child(2) h2", "--page=/timetable/", "--format=json"], "#status h2"),
-        (&["time", "--selector", "--page=/timetable/", "--format=json"], "time"),
+        (&["time", "--selector", "--page=/timetable/", "--format=json"], "#status time"),
         (&["#intro-88c1", "--page=timetable/", "--format=json"], ".intro"),
     ];
     for (arguments, expected) in table {

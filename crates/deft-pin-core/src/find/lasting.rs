@@ -80,6 +80,9 @@ fn take_unique(
     }
 }
 
+/// What it costs to lean on a kind of element alone.
+const ALONE: u32 = 10;
+
 /// How many ancestors are looked at, and how many names of each.
 const ANCESTORS: usize = 24;
 const NAMES_OF_EACH: usize = 4;
@@ -113,6 +116,11 @@ fn candidates(element: ElementRef<'_>) -> Vec<Candidate> {
     plain.extend(holding(element));
     let anchors = anchors(element);
     let mut all = plain.clone();
+    // The only one of its kind today: the next button on the page takes that away.
+    let kind = tag(element);
+    let is_bare =
+        |own: &&mut Candidate| own.selector == kind && own.reasons == [Reason::Kind] && kind != "h1";
+    all.iter_mut().filter(is_bare).for_each(|own| own.cost += ALONE);
     for anchor in anchors.iter().take(16) {
         all.extend(plain.iter().map(|own| anchor.then(" ", own, INSIDE)));
     }
