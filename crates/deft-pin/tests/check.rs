@@ -269,6 +269,58 @@ fn a_build_in_quiet_repeats_no_notes_and_ends_well_where_it_was_told_to_go_on() 
     session.good("build --out out --anyway");
 }
 
+/// What people paste and what is right, on a page that has a use for all of it.
+#[rustfmt::skip]
+const RIGHT: &[&str] = &[
+    ".card { display: flex; gap: 1rem; align-items: center; border: 1px solid #ccc; border-radius: 8px; padding: 1rem } .card:hover { box-shadow: 0 2px 8px rgb(0 0 0 / .2) } .note { color: #555; font: 400 1rem/1.5 system-ui, sans-serif }",
+    ".note::before { content: '\\201C'; font-size: 3em; position: absolute; left: -0.5em; top: 0 } .note { position: relative }",
+    "@media (max-width: 40em) { .card { flex-direction: column } } .card { display: flex }",
+    "@media (prefers-reduced-motion: no-preference) { .title { animation: rise .4s ease-out both } } @keyframes rise { from { opacity: 0; transform: translateY(1em) } }",
+    ":root { --accent: #0d5c75 } .title { color: var(--accent); border-bottom: 2px solid currentColor }",
+    ".list { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(auto-fit, minmax(10rem, 1fr)); gap: 1rem } .list li { padding: .5rem }",
+    "img { max-width: 100%; height: auto; display: block; object-fit: cover }",
+    "a { color: inherit; text-decoration: none; transition: color .2s } a:hover { color: teal } a:focus-visible { outline: 2px solid teal; outline-offset: 2px }",
+    "table { width: 100%; border-collapse: collapse } td { padding: .5rem; text-align: left; border-bottom: 1px solid #ddd; vertical-align: top }",
+    ".topbar { position: sticky; top: 0; z-index: 10; background: white }",
+    ".title { background: linear-gradient(90deg, teal, navy); -webkit-background-clip: text; background-clip: text; -webkit-text-fill-color: transparent; color: transparent }",
+    ".note { display: -webkit-box; -webkit-line-clamp: 3; -webkit-box-orient: vertical; overflow: hidden }",
+    ".note { width: min(100%, 60ch); margin-inline: auto; padding-block: 1em }",
+    ".card { container-type: inline-size } @container (min-width: 30em) { .note { columns: 2; column-gap: 2em } }",
+    ".title { text-wrap: balance; letter-spacing: -.01em; font-variant-numeric: tabular-nums }",
+    "input[type=text] { border-color: teal; accent-color: teal } input::placeholder { color: #999 }",
+    ".card { backdrop-filter: blur(4px); -webkit-backdrop-filter: blur(4px); background: rgb(255 255 255 / .8) }",
+    ".wide { margin-left: calc(50% - 50vw); width: 100vw }",
+    "html { scroll-behavior: smooth; scroll-padding-top: 4rem } ::selection { background: gold }",
+    ".note b { display: inline-block; transform: rotate(-2deg) }",
+    ".card { position: relative } .card::after { content: ''; position: absolute; inset: 0; pointer-events: none; border: 2px dashed teal }",
+    ".brand { background: url(data:image/png;base64,iVBORw0KGgo=) no-repeat left center / contain; padding-left: 2em }",
+    "@media print { .topbar { display: none } a[href]::after { content: ' (' attr(href) ')' } }",
+    "@supports (display: grid) { .list { display: grid; gap: 1em } }",
+    "@layer base, theme; @layer theme { .title { color: teal } }",
+    ".card { &:hover { color: teal } & .note { margin: 0 } @media (min-width: 40em) { padding: 2em } }",
+    ".list { columns: 2 } .list li { break-inside: avoid }",
+    "@font-face { font-family: 'Sorrel'; src: local('Sorrel'), url(data:font/woff2;base64,AAAA) format('woff2'); font-display: swap } .title { font-family: Sorrel, serif }",
+];
+
+#[test]
+fn right_styles_draw_nothing() {
+    let page = "<!doctype html><title>t</title><body class=front><header class=topbar><a class=brand href=/>S</a></header>\
+        <main id=content class=container-fluid><h1 class=title>Ferries</h1><section id=status class='card wide'><p class=note>Note <b>bold</b></p>\
+        <ul class=list><li>a</li><li>b</li></ul><img src=a.png alt=''><input type=text><table><tr><td>x</td></tr></table></section></main>";
+    for within in ["", "within = 'body'"] {
+        for style in RIGHT {
+            let session = Session::with(&[
+                ("deft-pin.toml", &format!("[site]\nroot = 'site'\n[pin.p]\nstyle = 'p.css'\n{within}\n")),
+                ("p.css", style),
+                ("site/index.html", page),
+            ]);
+            let told = session.run("check --format json");
+            let codes: Vec<_> = told.codes().into_iter().filter(|code| code != "empty-fence").collect();
+            assert_eq!(codes, Vec::<String>::new(), "{within} {style}\n{}", told.stdout);
+        }
+    }
+}
+
 #[test]
 fn hostile_files_get_an_answer() {
     let deep = "<div>".repeat(100_000);
