@@ -269,6 +269,49 @@ fn a_build_in_quiet_repeats_no_notes_and_ends_well_where_it_was_told_to_go_on() 
     session.good("build --out out --anyway");
 }
 
+/// Which engines count is the board's to say, and `why` answers for any of them.
+#[test]
+fn engines_that_do_not_count_are_not_told_and_can_be_asked() {
+    let css = "h2 { text-wrap: balance; text-wrap: pretty; vertical-align: center; -moz-user-select: none } h2, h2::checkmark { order: 1 }";
+    let on = "pages = ['/fares/*']\nstyle = 'p.css'\naccept = ['no-effect', 'no-match']";
+    for (engines, told) in [
+        ("", 4),
+        ("engines = ['chromium', 'firefox', 'safari']", 4),
+        ("engines = ['chromium']", 2),
+        ("engines = ['safari']", 1),
+        ("engines = ['firefox']", 2),
+    ] {
+        let session = pinned(on, css, "");
+        let board =
+            session.read("deft-pin.toml").replace("root = 'site'", &format!("root = 'site'\n{engines}"));
+        session.write("deft-pin.toml", board);
+        let codes = session.run("check --format json").codes();
+        let found = codes.iter().filter(|code| *code == "not-everywhere").count();
+        assert_eq!(found, told, "{engines}: {codes:?}");
+    }
+    let session = pinned(on, css, "");
+    for (engine, property, value) in [
+        ("chromium", "text-wrap", "pretty"),
+        ("safari", "text-wrap", "pretty"),
+        ("firefox", "text-wrap", "balance"),
+        ("firefox", "vertical-align", "center"),
+        ("chromium", "vertical-align", ""),
+        ("firefox", "order", ""),
+        ("chromium", "order", "1"),
+    ] {
+        let why = session.good(&format!("why /fares/ h2 {property} --engine {engine} --format json")).json();
+        let found = why["elements"][0]["properties"].as_array().unwrap();
+        let winners: Vec<_> = found.iter().filter_map(|own| own["winner"]["value"].as_str()).collect();
+        let is_it = if value.is_empty() { winners.is_empty() } else { winners.contains(&value) };
+        assert!(is_it, "{engine} {property}: {why:#}");
+    }
+    session.refused("why /fares/ h2 --engine gecko", "possible values");
+    let board =
+        session.read("deft-pin.toml").replace("root = 'site'", "root = 'site'\nengines = ['firefix']");
+    session.write("deft-pin.toml", board);
+    session.refused("check", "did you mean `firefox`?");
+}
+
 /// What people paste and what is right, on a page that has a use for all of it.
 #[rustfmt::skip]
 const RIGHT: &[&str] = &[

@@ -36,6 +36,7 @@ mod property_id;
 mod rule;
 mod rule_matching;
 mod rules;
+mod set_names;
 mod shared_names;
 mod sharing;
 mod sheet;
@@ -68,7 +69,7 @@ pub use list::members;
 pub use losses::{Loss, LossKind, losses};
 pub use media::{MediaList, Viewport};
 pub use media_faults::{MediaFault, MediaFaultKind};
-pub use name_uses::{NameUse, UsedName, name_uses};
+pub use name_uses::{NameUse, name_uses};
 pub use on_page::PageSheet;
 pub use properties::{
     Flow, Property, is_descriptor, is_inherited, is_property, nearest_property, properties, property,
@@ -76,6 +77,7 @@ pub use properties::{
 pub use property_id::PropertyId;
 pub use rule::{CascadeRule, CascadeSelector, Definition, Import, LayerName, LayerPath};
 pub use rules::StyleRules;
+pub use set_names::UsedName;
 pub use shared_names::defined_names;
 pub use sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, Skipped, StyleRule};
 pub use supports::SupportsFault;

@@ -3,9 +3,25 @@
 
 use rustc_hash::FxHashMap;
 
-use super::shared_names::NameKind;
 use super::sheet::{Block, Declaration, Item, Rule, Sheet};
 use super::variables::variables;
+
+/// What a name is for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) enum NameKind {
+    Keyframes,
+    Font,
+    CounterStyle,
+    Property,
+    Layer,
+    Container,
+    /// A counter: it counts on through the page (css-lists-3, 4).
+    Counter,
+    /// An anchor that boxes are positioned by (css-anchor-position-1).
+    Anchor,
+    /// A timeline of scrolling (scroll-animations-1).
+    Timeline,
+}
 
 /// For each custom property of a sheet the kinds of names that its value is read for.
 #[derive(Debug, Default)]

@@ -9,9 +9,9 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::compile::compile;
 use super::declaration::sets_flow;
 use super::edit::{Edit, apply};
-use super::name_uses::{UsedName, set_names};
 use super::property_id::PropertyId;
 use super::rule::{CascadeRule, Definition, Import, Mention};
+use super::set_names::{UsedName, set_names};
 use super::sharing::SharingFacts;
 use crate::markup::{NamedPart, SelectorIndex, names_in};
 use crate::source::{FilePath, Position, SourceText, Span};
@@ -95,7 +95,7 @@ impl StyleRules {
 
     /// The keyframes that it defines, and the custom properties that it sets.
     pub fn set_names(&self) -> &FxHashSet<UsedName> {
-        self.set_names.get_or_init(|| set_names(self).into_iter().collect())
+        self.set_names.get_or_init(|| set_names(&self.rules, &self.definitions, &self.text))
     }
 
     /// The rules that set a longhand, by it or by a shorthand.

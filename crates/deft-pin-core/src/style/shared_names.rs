@@ -8,28 +8,11 @@ use rustc_hash::FxHashSet;
 use super::at_rule::AtRuleKind;
 use super::edit::Edit;
 use super::fonts::families_start;
-use super::name_flow::{NameFlow, each_declaration};
+use super::name_flow::{NameFlow, NameKind, each_declaration};
 use super::sheet::{AtRule, Block, Declaration, Item, Rule, Sheet};
 use super::values::is_wide;
 use super::variables::variables;
 use crate::source::Span;
-
-/// What a name is for.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub(super) enum NameKind {
-    Keyframes,
-    Font,
-    CounterStyle,
-    Property,
-    Layer,
-    Container,
-    /// A counter: it counts on through the page (css-lists-3, 4).
-    Counter,
-    /// An anchor that boxes are positioned by (css-anchor-position-1).
-    Anchor,
-    /// A timeline of scrolling (scroll-animations-1).
-    Timeline,
-}
 
 /// The edits that give the shared names that a sheet defines the name of its pin, but for those
 /// that it shares on purpose.
