@@ -104,7 +104,7 @@ fn a_fence_gives_names_of_the_whole_page_names_of_its_own() {
         ("@keyframes both{to{top:0}} h2{animation:1s 'both' both}", &[], &["animation:1s \"p-both\" both}"]),
         ("@layer look{h2{top:0}}", &[], &["@layer p-look{"]),
         ("@layer a,b.c;@layer a{h2{top:0}}", &[], &["@layer p-a,p-b.c;"]),
-        ("@property --gap{syntax:'*';inherits:false} h2{margin:var(--gap)}", &[], &["--p-gap"]),
+        ("@property --gap{syntax:'*';inherits:false} h2{--gap:1px;margin:var(--gap)}", &[], &["--p-gap"]),
         ("h2{--gap:1px;margin:var(--gap)}", &[], &["--gap:1px;margin:var(--gap)"]),
         ("@counter-style pier{symbols:'>'} ol{list-style:pier}", &[], &["@counter-style p-pier", "list-style:p-pier"]),
         ("main{container:card/inline-size} @container card (width>1px){h2{top:0}}", &[], &["container:p-card/", "@container p-card "]),

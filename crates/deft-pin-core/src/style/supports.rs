@@ -1,5 +1,6 @@
 //! What `@supports` asks (css-conditional-3), as far as the tables of properties and selectors tell.
 
+use super::component::{Tok, tokens};
 use super::properties::is_property;
 use super::truth::Truth;
 use super::values::supported;
@@ -37,6 +38,9 @@ pub(super) fn supports_fault(text: &str) -> Option<SupportsFault> {
             Some(if has_colon(text) { SupportsFault::MissingBrackets } else { SupportsFault::Unreadable })
         }
         Ok(Truth::No) => {
+            // One declaration alone: more of them tell old browsers apart.
+            let found = tokens(&mut cssparser::Parser::new(text)).ok()?;
+            let [Tok::Block('(', _)] = found.as_slice() else { return None };
             let (property, value) = text.trim().strip_prefix('(')?.strip_suffix(')')?.split_once(':')?;
             let (property, value) = (property.trim().to_owned(), value.trim().to_owned());
             Some(SupportsFault::Declaration { property, value })
