@@ -46,7 +46,7 @@ fn what_people_paste_is_lost_only_where_a_browser_drops_it() {
         ("@layer base, look; @layer base { h2 { color: teal } }", ""),
         ("@container card (width > 20em) { h2 { color: teal } }", ""),
         ("@supports (display: grid) and (not (display: inline-grid)) { h2 { float: left } }", ""),
-        ("<!-- h2{color:teal} -->", ""),
+        ("<!-- h2{color:teal} -->", "Foreign Foreign"),
         ("h2 { color: teal; /* color: navy; */ }", ""),
         ("H2 { COLOR: TEAL; Margin: 0 AUTO }", ""),
         ("@KEYFRAMES sail { FROM { TOP: 0 } 50.5% { top: 1px } to { top: 2px } }", ""),
