@@ -1,6 +1,7 @@
 //! What `@supports` asks (css-conditional-3), as far as the tables of properties and selectors tell.
 
 use super::component::{Tok, tokens};
+use super::engines::takers;
 use super::properties::is_property;
 use super::truth::Truth;
 use super::values::supported;
@@ -43,7 +44,11 @@ pub(super) fn supports_fault(text: &str) -> Option<SupportsFault> {
             let [Tok::Block('(', _)] = found.as_slice() else { return None };
             let (property, value) = text.trim().strip_prefix('(')?.strip_suffix(')')?.split_once(':')?;
             let (property, value) = (property.trim().to_owned(), value.trim().to_owned());
-            Some(SupportsFault::Declaration { property, value })
+            // With a vendor's prefix, or where another engine has it, engines are told apart.
+            let is_others = property.starts_with('-')
+                || value.starts_with('-')
+                || !takers(&property, without_importance(&value)).is_empty();
+            (!is_others).then_some(SupportsFault::Declaration { property, value })
         }
         Ok(_) => None,
     }
