@@ -162,7 +162,7 @@ impl<'w> Writer<'w> {
                         return Some(element);
                     }
                 }
-                let says_charset = self.decoded.encoding() != encoding_rs::UTF_8;
+                let says_charset = !self.decoded.says_utf8();
                 Some(linked(kind, owner, &Link::File { code, prefix: &prefix?, says_charset }))
             }
         }

@@ -19,6 +19,8 @@ pub struct Decoded<'a> {
     text: Cow<'a, str>,
     encoding: &'static Encoding,
     certain: bool,
+    /// Whether the file itself says its encoding.
+    is_said: bool,
     origins: Origins,
 }
 
@@ -42,8 +44,11 @@ impl<'a> Decoded<'a> {
         let named = prescan(&bytes[..bytes.len().min(PRESCAN_BYTES)]);
         match named {
             Some(encoding) => decode(bytes, encoding, 0, false),
-            None if std::str::from_utf8(bytes).is_ok() => decode(bytes, UTF_8, 0, false),
-            None => decode(bytes, WINDOWS_1252, 0, false),
+            None => {
+                let is_utf8 = std::str::from_utf8(bytes).is_ok();
+                let guessed = decode(bytes, if is_utf8 { UTF_8 } else { WINDOWS_1252 }, 0, false);
+                Decoded { is_said: false, ..guessed }
+            }
         }
     }
 
@@ -61,6 +66,12 @@ impl<'a> Decoded<'a> {
     /// The characters, without a byte order mark.
     pub fn text(&self) -> &str {
         &self.text
+    }
+
+    /// Whether the file says itself that it is in UTF-8. One that says nothing is in whatever encoding its server
+    /// or a browser's guess says, and so are the files that it links.
+    pub fn says_utf8(&self) -> bool {
+        self.is_said && self.encoding == UTF_8
     }
 
     /// The encoding of the file.
@@ -106,11 +117,12 @@ fn decode<'a>(bytes: &'a [u8], encoding: &'static Encoding, mark: usize, certain
             text: Cow::Borrowed(text),
             encoding,
             certain,
+            is_said: true,
             origins: Origins::Shifted(offset(mark)),
         };
     }
     let (text, rows) = decode_slowly(&bytes[mark..], encoding, offset(mark));
-    Decoded { text: Cow::Owned(text), encoding, certain, origins: Origins::Rows(rows) }
+    Decoded { text: Cow::Owned(text), encoding, certain, is_said: true, origins: Origins::Rows(rows) }
 }
 
 /// Decodes byte by byte, so that each character is known by the bytes that made it.
@@ -397,8 +409,13 @@ mod tests {
         ];
         for (label, text) in table {
             let encoding = Encoding::for_label(label.as_bytes()).unwrap();
-            let probe =
-                Decoded { text: Cow::Borrowed(""), encoding, certain: true, origins: Origins::Shifted(0) };
+            let probe = Decoded {
+                text: Cow::Borrowed(""),
+                encoding,
+                certain: true,
+                is_said: true,
+                origins: Origins::Shifted(0),
+            };
             let bytes = probe.encode(text).unwrap().into_owned();
             let decoded = decode(&bytes, encoding, 0, true);
             assert_eq!(decoded.text(), text, "{label}");

@@ -8,6 +8,7 @@ mod confined;
 mod dice;
 mod driver;
 mod fence;
+mod fenced_names;
 mod finding;
 mod hints;
 mod libraries;
