@@ -61,7 +61,10 @@ $ locate Fares
 /fares/ line 1
   body.fares › main#fares › h2
   “Fares”
-  1 h2
+  1 #fares h2
+     by an ID that somebody wrote, its kind of element
+     on no other page
+  2 h2
      by its kind of element
      on no other page
 $ locate .note
