@@ -18,6 +18,9 @@ use crate::output::{self, Notes};
 use crate::project::Project;
 use crate::site_run::RunOutcome;
 
+/// How many kinds of errors are shown with an example: the whole fits on a screen.
+const SHOWN: usize = 9;
+
 static FILES: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/demo");
 
 /// Unpacks the demo, checks a board full of mistakes and the right one, and builds.
@@ -56,17 +59,18 @@ fn telling(dir: &str, faulty: &Project, wrong: &[Finding], right: &Project, buil
     }
     let (errors, others): (Vec<_>, Vec<_>) =
         seen.iter().partition(|(_, (_, finding))| finding.severity == Severity::Error);
-    for (code, (count, finding)) in &errors {
+    for (code, (count, finding)) in errors.iter().take(SHOWN) {
         let place = format!("{}:{}", finding.place.file, finding.place.start.line);
         text.push_str(&format!(
             "   {count} {code:<20} {}\n",
             output::cut(&format!("{place}  {}", finding.message), output::columns() - 28)
         ));
     }
-    let others: Vec<&str> = others.iter().map(|(code, _)| **code).collect();
+    let rest = errors.iter().skip(SHOWN).chain(&others);
+    let others: Vec<&str> = rest.map(|(code, _)| **code).collect();
     let indent = "     ";
     text.push_str(&format!(
-        "   and, as warnings and notes,\n{}\n",
+        "   and more like these:\n{}\n",
         output::wrapped(&others.join(", "), indent, indent)
     ));
     let (_, tally) = output::tally(wrong);
@@ -98,7 +102,7 @@ fn telling(dir: &str, faulty: &Project, wrong: &[Finding], right: &Project, buil
     }
     text.push_str(&format!(
         "\n{}\n",
-        told(&format!("To try a board of your own on this site, go into the folder: cd {dir}. There `deft-pin survey`, `reach`, `order /` and the like work with its board."), "")
+        told(&format!("To try commands on its board, go there: cd {dir}, and then deft-pin survey"), "")
     ));
     text
 }
