@@ -41,12 +41,8 @@ const LOOK: &str = "const own = e => [null, '::before', '::marker'].map(part => 
 
 /// A look without the name of the pin, which names of its own have in front.
 fn bare(look: &Value) -> String {
-    look.to_string()
-        .replace("--p-", "--")
-        .replace("p-", "")
-        .replace("\\\"p ", "\\\"")
-        .replace('"', "")
-        .replace('\\', "")
+    let plain = look.to_string().replace("--p-", "--").replace("p-", "").replace("\\\"p ", "\\\"");
+    plain.replace(['"', '\\'], "")
 }
 
 #[test]
