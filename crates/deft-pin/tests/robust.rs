@@ -59,7 +59,7 @@ fn too_much_of_anything_gets_an_answer() {
     let nested = "a{&,&{".repeat(34) + "color:red" + &"}}".repeat(34);
     let in_page = |text: &str| PAGE.replace("<title>", text);
     // The name, the board, the page, the pin's file, and the exit status.
-    let table: [(&str, &str, String, String, i32); 26] = [
+    let table: [(&str, &str, String, String, i32); 27] = [
         ("lists nested in lists", &style, PAGE.into(), nested.clone(), 1),
         ("the same with a target", &within, PAGE.into(), nested.clone(), 1),
         (
@@ -100,6 +100,13 @@ fn too_much_of_anything_gets_an_answer() {
             0,
         ),
         ("compounds in a selector", &style, PAGE.into(), "p ".repeat(100_000) + "{color:red}", 1),
+        (
+            "elements in elements",
+            &style,
+            format!("<!doctype html>{}x", "<div>".repeat(500)),
+            "div{gap:1px;flex:1;vertical-align:top}".into(),
+            0,
+        ),
         ("a name without end", &style, PAGE.into(), format!(".{}{{colr:red}}", "x".repeat(2_000_000)), 1),
         (
             "custom properties",

@@ -93,6 +93,18 @@ impl<'c, 'p> ElementBox<'c, 'p> {
 
     /// Its `display`, as it comes to for certain.
     pub(super) fn display(&mut self) -> Option<String> {
+        if self.part.is_some() {
+            return self.worked_out_display();
+        }
+        if let Some(known) = self.cascade.displays.get(&self.element.id) {
+            return known.clone();
+        }
+        let display = self.worked_out_display();
+        self.cascade.displays.insert(self.element.id, display.clone());
+        display
+    }
+
+    fn worked_out_display(&mut self) -> Option<String> {
         let own = match self.settled("display") {
             Settled::Value(value) => value,
             Settled::Open => return None,
@@ -142,7 +154,9 @@ impl<'c, 'p> ElementBox<'c, 'p> {
         if self.part.is_none() && self.element.parent().is_none() {
             return Some(false);
         }
-        Some(is_flex(&self.parent_display()?) || is_grid(&self.parent_display()?))
+        // Asked once: each question goes up to the root.
+        let around = self.parent_display()?;
+        Some(is_flex(&around) || is_grid(&around))
     }
 
     /// Whether an ancestor cuts off what flows over it and does not scroll, so that nothing sticks to what

@@ -42,6 +42,8 @@ pub struct Cascade<'p> {
     attributes: FxHashMap<NodeId, Rc<Vec<Applied<'p>>>>,
     /// Custom properties that are registered as not inherited (css-properties-values-api-1, 2.3).
     not_inherited: FxHashSet<String>,
+    /// What `display` comes to on those elements that were asked for: each leans on its parent's.
+    pub(super) displays: FxHashMap<NodeId, Option<String>>,
 }
 
 impl<'p> Cascade<'p> {
@@ -63,6 +65,7 @@ impl<'p> Cascade<'p> {
             engine: Engine::Chromium,
             attributes: FxHashMap::default(),
             not_inherited: FxHashSet::default(),
+            displays: FxHashMap::default(),
         };
         for (number, _) in sheets.iter().enumerate().filter(|(_, sheet)| !sheet.is_imported) {
             cascade.appear(number, 0);
