@@ -49,13 +49,12 @@ impl<'a> Checker<'a> {
     }
 
     /// Whether a finding is about a pin to speak of, or about a library that one needs.
-    fn is_told(&self, input: &CheckInput<'_>, finding: &Finding) -> bool {
+    fn is_told(&self, input: &CheckInput<'_>, needed: &[LibraryId], finding: &Finding) -> bool {
         let Some(chosen) = &self.chosen else { return true };
-        if let Some(name) = &finding.pin {
-            return chosen.iter().any(|pin| input.pin_name(*pin) == name);
+        match &finding.pin {
+            Some(name) => chosen.iter().any(|pin| input.pin_name(*pin) == name),
+            None => needed.iter().any(|library| is_about(input, *library, &finding.place)),
         }
-        let needed = self.context.plan.libraries_for(chosen);
-        needed.into_iter().any(|library| is_about(input, library, &finding.place))
     }
 
     /// Whether a page has to be looked at: a pin is for it, or pages have to be told apart on the
@@ -96,7 +95,8 @@ impl<'a> Checker<'a> {
     ) -> Vec<Finding> {
         let input = CheckInput { board_file, context: self.context, explanations };
         let mut findings = facts.findings(&input);
-        findings.retain(|finding| self.is_told(&input, finding));
+        let needed = self.context.plan.libraries_for(self.chosen.as_deref().unwrap_or_default());
+        findings.retain(|finding| self.is_told(&input, &needed, finding));
         let mut findings = unanswered(&input, findings, |pin| self.is_chosen(pin), self.chosen.is_none());
         findings.sort_by(|a, b| {
             let key = |finding: &Finding| {

@@ -1,6 +1,6 @@
 //! Findings about declarations that win and do nothing: their property is not for what they are for.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use serde::Serialize;
 
@@ -12,8 +12,7 @@ use super::finding::Finding;
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
 use crate::code::PageId;
-use crate::source::Span;
-use crate::style::{CascadeSelector, NoEffect, StyleDeclaration};
+use crate::style::{CascadeRule, NoEffect, StyleRules};
 
 pub(super) struct NoEffects;
 
@@ -43,7 +42,8 @@ impl Family for NoEffects {
     }
 
     fn findings(input: &CheckInput<'_>, facts: &FactsByPage<Effect>, findings: &mut Vec<Finding>) {
-        let mut told_parts = Vec::new();
+        let mut told_parts = BTreeSet::new();
+        let around = rules_around(input);
         // On one page it does something: that is what it is for.
         let acting = facts.iter().filter(|(fact, _)| fact.idle.is_none());
         let acting: BTreeSet<PinDeclaration> = acting.map(|(fact, _)| fact.declaration).collect();
@@ -53,14 +53,13 @@ impl Family for NoEffects {
             if acting.contains(&declaration) {
                 continue;
             }
+            let around = around.get(&declaration);
             // A pseudo-element that is not there is told once, with its rule.
             let is_part = matches!(why, NoEffect::NoContent | NoEffect::NoPseudo);
-            let rule = is_part.then(|| rule_of(input, declaration)).flatten();
-            if rule.is_some() && told_parts.contains(&(declaration.pin, rule)) {
-                continue;
-            }
-            told_parts.push((declaration.pin, rule));
-            if is_for_all(input, declaration) {
+            if let Some((rules, rule)) = around
+                && (is_for_all(rules, rule)
+                    || is_part && !told_parts.insert((declaration.pin, rules.source(rule.prelude).1)))
+            {
                 continue;
             }
             findings.extend(told(input, declaration, (*why, element), shared.pages));
@@ -68,25 +67,28 @@ impl Family for NoEffects {
     }
 }
 
-/// Whether a declaration stands in a rule for every element: it is for those that have a use for it.
-fn is_for_all(input: &CheckInput<'_>, declaration: PinDeclaration) -> bool {
-    let Some(rules) = input.context.sheets.of_pin(declaration.pin) else { return false };
-    let is_its = |own: &StyleDeclaration| rules.source(own.span).1 == declaration.span;
-    let rule = rules.rules.iter().find(|rule| rule.declarations.iter().any(is_its));
-    let is_for_all = |selector: &CascadeSelector| {
+/// The rules of pins' sheets, by the declarations in them as they were written.
+fn rules_around<'i>(input: &CheckInput<'i>) -> BTreeMap<PinDeclaration, (&'i StyleRules, &'i CascadeRule)> {
+    let mut around = BTreeMap::new();
+    for (pin, _) in input.styles() {
+        let Some(rules) = input.context.sheets.of_pin(pin) else { continue };
+        for rule in &rules.rules {
+            for own in &rule.declarations {
+                let declaration = PinDeclaration { pin, span: rules.source(own.span).1 };
+                around.entry(declaration).or_insert((&**rules, rule));
+            }
+        }
+    }
+    around
+}
+
+/// Whether a rule is for every element: it is for those that have a use for it.
+fn is_for_all(rules: &StyleRules, rule: &CascadeRule) -> bool {
+    rule.selectors.iter().any(|selector| {
         let written = rules.written(selector.span);
         let subject = written.rsplit([' ', '>', '+', '~']).next().unwrap_or_default();
         subject.starts_with('*') || subject.starts_with("::")
-    };
-    rule.is_some_and(|rule| rule.selectors.iter().any(is_for_all))
-}
-
-/// The selector list of the rule that a declaration stands in, in the sheet as it was written.
-fn rule_of(input: &CheckInput<'_>, declaration: PinDeclaration) -> Option<Span> {
-    let rules = input.context.sheets.of_pin(declaration.pin)?;
-    let is_its = |own: &StyleDeclaration| rules.source(own.span).1 == declaration.span;
-    let rule = rules.rules.iter().find(|rule| rule.declarations.iter().any(is_its))?;
-    Some(rules.source(rule.prelude).1)
+    })
 }
 
 fn told(

@@ -12,8 +12,8 @@ use super::repair::repaired;
 use crate::code::PinId;
 use crate::source::Span;
 use crate::style::{
-    CascadeRule, ConditionTest, Engines, StyleDeclaration, StyleRules, Validity, is_property,
-    selector_takers, takers,
+    CascadeRule, ConditionTest, Engines, StyleDeclaration, StyleRules, Validity, is_property, is_vendors,
+    selector_takers, takers, unprefixed,
 };
 
 pub(super) struct NotEverywhere;
@@ -110,7 +110,7 @@ impl<'i> PinRules<'i> {
                 base,
                 value,
                 takers: takers(name, value),
-                is_vendors: base != name || has_prefix(value),
+                is_vendors: is_vendors(name, value),
             }
         };
         let all: Vec<Read<'_>> = rule.declarations.iter().map(read).collect();
@@ -202,16 +202,4 @@ fn does(engines: Engines, one: &str, many: &str) -> String {
         [all @ .., last] => format!("{} and {last} {many}", all.join(", ")),
         [] => String::new(),
     }
-}
-
-/// A name without its vendor's prefix.
-fn unprefixed(name: &str) -> &str {
-    let prefixes = ["-webkit-", "-moz-", "-ms-", "-o-", "-khtml-"];
-    prefixes.iter().find_map(|prefix| name.strip_prefix(prefix)).unwrap_or(name)
-}
-
-/// Whether a word or function of a value has a vendor's prefix.
-fn has_prefix(value: &str) -> bool {
-    let is_mark = |c: char| !c.is_ascii_alphanumeric() && c != '-';
-    value.split(is_mark).any(|word| unprefixed(word) != word)
 }

@@ -189,9 +189,9 @@ impl<'a> ElementRef<'a> {
     fn is_requirable(self) -> bool {
         const NEVER: &[&str] = &["hidden", "range", "color", "submit", "image", "reset", "button"];
         let kind = self.attr(&local_name!("type")).unwrap_or_default();
-        self.is_html(&local_name!("input")) && !NEVER.iter().any(|never| kind.eq_ignore_ascii_case(never))
-            || self.is_html(&local_name!("select"))
-            || self.is_html(&local_name!("textarea"))
+        let is_button =
+            self.is_html(&local_name!("input")) && NEVER.iter().any(|never| kind.eq_ignore_ascii_case(never));
+        self.is_optional_kind() && !is_button
     }
 
     fn is_optional_kind(self) -> bool {

@@ -173,6 +173,18 @@ fn prefixed(name: &str) -> Engines {
     if name.starts_with("-webkit-") { Engines::ALL } else { Engines::NONE }
 }
 
+/// A name without its vendor's prefix.
+pub fn unprefixed(name: &str) -> &str {
+    let prefixes = ["-webkit-", "-moz-", "-ms-", "-o-", "-khtml-"];
+    prefixes.iter().find_map(|prefix| name.strip_prefix(prefix)).unwrap_or(name)
+}
+
+/// Whether a vendor's prefix stands in front of a property, or of a word or function of its value.
+pub fn is_vendors(property: &str, value: &str) -> bool {
+    let is_mark = |c: char| !c.is_ascii_alphanumeric() && c != '-';
+    unprefixed(property) != property || value.split(is_mark).any(|word| unprefixed(word) != word)
+}
+
 fn each(tokens: &[Tok], act: &mut dyn FnMut(&Tok)) {
     for token in tokens {
         act(token);

@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 
 use super::at_rule::AtRuleKind;
 use super::declaration::Declarations;
-use super::engines::takers_of;
+use super::engines::{is_vendors, takers_of};
 use super::foreign_text::{ForeignText, foreign_texts};
 use super::media_faults::{MediaFault, container_fault, media_faults};
 use super::properties::{is_descriptor, is_property, nearest_property};
@@ -254,15 +254,6 @@ fn is_for_old_browsers(name: &str, value: &str) -> bool {
         && ["progid:", "alpha("].iter().any(|start| value.to_ascii_lowercase().starts_with(start));
     let is_marked = value.ends_with("\\9") || value.ends_with("\\0") || value.ends_with("!ie");
     is_filter || is_marked || name.strip_prefix('_').is_some_and(is_property)
-}
-
-/// Whether a vendor's prefix stands in front of a name, or in a value.
-fn is_vendors(name: &str, value: &str) -> bool {
-    let is_prefix = |word: &str| {
-        ["-webkit-", "-moz-", "-ms-", "-o-", "-khtml-"].iter().any(|prefix| word.starts_with(prefix))
-    };
-    let is_mark = |c: char| !c.is_ascii_alphanumeric() && c != '-';
-    is_prefix(name) || value.split(is_mark).any(is_prefix)
 }
 
 /// An at-rule that no browser knows, where it is plain what it is.

@@ -56,7 +56,7 @@ pub(crate) use compile::MOST_SELECTORS;
 pub use condition::{Condition, ConditionTest};
 pub use declaration::StyleDeclaration;
 pub use edit::{Edit, apply};
-pub use engines::{Engine, Engines, selector_takers, takers};
+pub use engines::{Engine, Engines, is_vendors, selector_takers, takers, unprefixed};
 pub use fence::{Fence, Fenced, FencedSheet, NotConfined, Strength, fence, longest_fenced};
 pub(crate) use fonts::declared_families;
 pub use fonts::{FontUse, families_in_url, font_uses, is_installed};
