@@ -7,6 +7,11 @@ use crate::style::{PropertyId, Validity, nearest_keyword, validity};
 
 /// What to write in the place of a declaration whose value is dropped, if that is plain.
 pub(super) fn repaired(property: &str, value: &str) -> Option<String> {
+    // What was meant by more than that is not plain, and each of its words would be tried.
+    const LONGEST: usize = 500;
+    if value.len() > LONGEST {
+        return None;
+    }
     let is_taken = |text: &String| text != value && validity(property, text, false) == Validity::Taken;
     let called = called(property, value).map(str::to_owned);
     let mut tries: Vec<String> = called.into_iter().collect();

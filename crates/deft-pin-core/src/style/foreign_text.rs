@@ -163,7 +163,9 @@ fn tag(text: &str) -> Option<(String, usize)> {
     let rest = rest.strip_prefix('/').unwrap_or(rest);
     let name: String = rest.chars().take_while(char::is_ascii_alphanumeric).collect();
     let is_letter = name.starts_with(|first: char| first.is_ascii_alphabetic());
-    let end = text.find('>')?;
+    // No tag that is pasted is longer, and a sheet may be made of `<`.
+    const LONGEST: usize = 4096;
+    let end = text[..text.floor_char_boundary(LONGEST)].find('>')?;
     let is_on_its_line = !text[..end].contains(['{', '}', ';']) || name.eq_ignore_ascii_case("script");
     (is_letter && is_on_its_line).then(|| (name.to_ascii_lowercase(), end + 1))
 }
