@@ -153,6 +153,10 @@ codes! {
     Race = "race", Warning;
     /// A pin hides an element that nothing shows again.
     StaysHidden = "stays-hidden", Note;
+    /// A script throws, and stops there.
+    Throws = "throws", Error;
+    /// Something that a script does, and nothing comes of.
+    InVain = "in-vain", Warning;
     /// A pin is on other pages, or touches other numbers of elements, than it expects.
     TooWide = "too-wide", Error;
     /// What stays in view is covered by something else.

@@ -50,7 +50,7 @@ pub(super) fn unknown_names(page: &PageAnalysis<'_>) -> Vec<StepFault> {
                 let mark = if added.is_id { '#' } else { '.' };
                 let (name, near) = (format!("{mark}{}", added.name), format!("{mark}{near}"));
                 let kind = FaultKind::UnknownName { name, near, in_rule: by_rule.is_some() };
-                found.push(StepFault { step: at, span: added.span, kind });
+                found.push(StepFault::of(at, added.span, kind));
             }
         }
     }

@@ -34,7 +34,7 @@ pub(super) fn unshared_names(page: &PageAnalysis<'_>) -> Vec<StepFault> {
             let asker = by_site.map(Asker::Step).or_else(|| event_handler_with(page, name));
             if let Some(by) = asker {
                 let kind = FaultKind::Unshared { name: name.clone(), by };
-                found.push(StepFault { step: at, span: *span, kind });
+                found.push(StepFault::of(at, *span, kind));
             }
         }
     }

@@ -31,7 +31,7 @@ pub(super) fn overwrites(page: &PageAnalysis<'_>) -> Vec<StepFault> {
             let by = by_step.map(OtherDefiner::Step).or(is_browsers.then_some(OtherDefiner::Browser));
             found.extend(by.map(|by| {
                 let kind = FaultKind::Overwrites { name: own.name.clone(), by };
-                StepFault { step: at, span: own.span, kind }
+                StepFault::of(at, own.span, kind)
             }));
         }
     }

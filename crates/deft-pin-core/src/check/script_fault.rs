@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use super::code::{Code, Severity};
-use crate::script::When;
+use crate::script::{Certainty, RunFaultKind, When};
 use crate::source::Span;
 
 /// Something that does not work out for a step of a page.
@@ -13,8 +13,22 @@ pub struct StepFault {
     pub step: usize,
     /// Where in its script.
     pub span: Span,
+    /// How certain it is that the script comes there.
+    pub certainty: Certainty,
     /// What. Other steps are named by their places.
     pub kind: FaultKind<usize>,
+}
+
+impl StepFault {
+    /// Something that is wrong by itself, whether or not the script comes there.
+    pub fn of(step: usize, span: Span, kind: FaultKind<usize>) -> Self {
+        StepFault { step, span, certainty: Certainty::Certain, kind }
+    }
+
+    /// How much it weighs.
+    pub fn severity(&self) -> Severity {
+        self.kind.severity(self.certainty)
+    }
 }
 
 /// What does not work out. `S` is what other steps are named by.
@@ -84,6 +98,8 @@ pub enum FaultKind<S> {
         /// What asks for it.
         by: Asker<S>,
     },
+    /// Something goes wrong where the script runs.
+    Runs(RunFaultKind),
     /// A name that a script adds and nothing knows, near one that something does.
     UnknownName {
         /// The name, as in a selector.
@@ -143,6 +159,7 @@ impl<S> FaultKind<S> {
                 },
             },
             FaultKind::UnknownName { name, near, in_rule } => FaultKind::UnknownName { name, near, in_rule },
+            FaultKind::Runs(kind) => FaultKind::Runs(kind),
         }
     }
 
@@ -162,12 +179,10 @@ impl<S> FaultKind<S> {
         }
     }
 
-    /// How much it weighs.
-    pub fn severity(&self) -> Severity {
+    /// How much it weighs, where the script comes there as certainly as that. Only what happens each time is an error.
+    pub fn severity(&self, certainty: Certainty) -> Severity {
         match self {
-            FaultKind::Missing { when, .. } | FaultKind::Lost { when, .. } if *when != When::Now => {
-                Severity::Warning
-            }
+            _ if certainty != Certainty::Certain => self.code().severity().min(Severity::Warning),
             FaultKind::Unshared { by: Asker::Step(_), .. } => Severity::Warning,
             FaultKind::Made { .. } => Severity::Note,
             _ => self.code().severity(),
@@ -185,6 +200,30 @@ impl<S> FaultKind<S> {
             FaultKind::Overwrites { .. } => Code::Overwrites,
             FaultKind::UnknownName { .. } => Code::NameMismatch,
             FaultKind::Unshared { .. } => Code::NotShared,
+            FaultKind::Runs(kind) => code_of(kind),
         }
+    }
+}
+
+/// What kind of finding something is that goes wrong where a script runs.
+fn code_of(kind: &RunFaultKind) -> Code {
+    match kind {
+        RunFaultKind::NoElement { .. } => Code::LostLookup,
+        RunFaultKind::EarlyElement { .. } => Code::EarlyLookup,
+        RunFaultKind::NoGlobal { .. } | RunFaultKind::NoPlugin { .. } => Code::MissingLibrary,
+        RunFaultKind::NoMember { .. }
+        | RunFaultKind::OfList { throws: true, .. }
+        | RunFaultKind::NotAFunction { .. }
+        | RunFaultKind::Nothing { .. }
+        | RunFaultKind::Detached { .. }
+        | RunFaultKind::RefusedArgument { .. }
+        | RunFaultKind::TooEarly { .. }
+        | RunFaultKind::ConstantSet { .. } => Code::Throws,
+        RunFaultKind::IgnoredMember { .. }
+        | RunFaultKind::OfList { throws: false, .. }
+        | RunFaultKind::VainArgument { .. }
+        | RunFaultKind::EmptySet { .. }
+        | RunFaultKind::CalledAtOnce { .. }
+        | RunFaultKind::NoDate { .. } => Code::InVain,
     }
 }

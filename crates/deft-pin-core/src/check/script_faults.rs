@@ -7,11 +7,12 @@ use super::family::Family;
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
+use super::run_fault_words::run_fault_words;
 use super::script_fault::{Asker, FaultKind, OtherDefiner};
 use super::timeline_faults::{FaultScope, timeline_faults};
 use crate::code::{CodeKind, Owner};
 use crate::plan::{CodeKey, Plan};
-use crate::script::When;
+use crate::script::{Certainty, When};
 use crate::site::PageStep;
 use crate::source::Span;
 
@@ -24,6 +25,8 @@ pub struct ScriptFault {
     code: CodeKey,
     /// Where in it.
     span: Span,
+    /// How certain it is that the script comes there.
+    certainty: Certainty,
     /// What. Other scripts are named by their files.
     kind: FaultKind<String>,
 }
@@ -41,7 +44,7 @@ impl Family for ScriptFaults {
         for fault in timeline_faults(page.page, FaultScope::Board) {
             let Some(code) = key_of(plan, &steps[fault.step]) else { continue };
             let kind = fault.kind.with_steps(|step| steps[step].file_name(file).to_owned());
-            facts.push(ScriptFault { code, span: fault.span, kind });
+            facts.push(ScriptFault { code, span: fault.span, certainty: fault.certainty, kind });
         }
     }
 
@@ -51,7 +54,9 @@ impl Family for ScriptFaults {
             let mut circular = input.plan().needs.circular.iter();
             circular.any(|need| need.owner == fault.code.owner && need.span == fault.span)
         };
-        let all = facts.shared(|fault| (fault.code, fault.span, fault.kind.clone().without_examples()));
+        let all = facts.shared(|fault| {
+            (fault.code, fault.span, fault.certainty, fault.kind.clone().without_examples())
+        });
         for shared in all.into_iter().filter(|shared| !is_circular(shared.first)) {
             let fault = shared.first;
             let Some(file) = input.plan().code(fault.code).and_then(|code| code.file()) else { continue };
@@ -62,7 +67,7 @@ impl Family for ScriptFaults {
                 [first, _, ..] => format!("of `{first}`"),
                 _ => "of the page".to_owned(),
             };
-            let finding = told(input, &fault.kind, place, &of_page).pages(paths);
+            let finding = told(input, fault, place, &of_page).pages(paths);
             findings.push(match fault.code.owner {
                 Owner::Pin(pin) => finding.pin(input.pin_name(pin)),
                 Owner::Library(_) => finding,
@@ -90,9 +95,9 @@ fn key_of(plan: &Plan<'_>, step: &PageStep) -> Option<CodeKey> {
     }
 }
 
-fn told(input: &CheckInput<'_>, kind: &FaultKind<String>, place: Place, of_page: &str) -> Finding {
-    let finding =
-        |message: String| Finding::new(kind.code(), place.clone(), message).severity(kind.severity());
+fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str) -> Finding {
+    let (kind, severity) = (&fault.kind, fault.kind.severity(fault.certainty));
+    let finding = |message: String| Finding::new(kind.code(), place.clone(), message).severity(severity);
     let then = |when: When| match when {
         When::Now => "so the script stops here",
         _ => "so this fails once it comes to it",
@@ -161,6 +166,13 @@ fn told(input: &CheckInput<'_>, kind: &FaultKind<String>, place: Place, of_page:
             let message =
                 format!("`{name}` is the browser's own, and every script on the page gets this one instead");
             finding(message).help("give it a name of your own")
+        }
+        FaultKind::Runs(kind) => {
+            let words = run_fault_words(kind, fault.certainty);
+            match words.help {
+                Some(help) => finding(words.message).help(help),
+                None => finding(words.message),
+            }
         }
         FaultKind::UnknownName { name, near, in_rule } => {
             let knows = if *in_rule { "a rule has" } else { "the page has" };

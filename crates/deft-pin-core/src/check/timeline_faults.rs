@@ -10,7 +10,7 @@ use super::script_fault::{FaultKind, StepFault};
 use crate::code::Origin;
 use crate::markup::{Assume, Document, Matcher, NamedPart, names_in, parse_selectors};
 use crate::page::PageAnalysis;
-use crate::script::{Execution, GlobalUse, LookUp, ScriptFacts, ScriptKind, When};
+use crate::script::{Certainty, Execution, GlobalUse, LookUp, ScriptFacts, ScriptKind, When};
 use crate::site::PageStep;
 use crate::source::{Span, nearest};
 
@@ -27,9 +27,9 @@ pub enum FaultScope {
 }
 
 /// Who on a page defines what.
-struct Definers<'p> {
+pub(super) struct Definers<'p> {
     /// The steps that define a global, in the order of the document.
-    steps: FxHashMap<&'p str, Vec<usize>>,
+    pub(super) steps: FxHashMap<&'p str, Vec<usize>>,
     /// The steps that may define anything.
     hidden: Vec<usize>,
 }
@@ -61,13 +61,20 @@ pub fn timeline_faults(page: &PageAnalysis<'_>, scope: FaultScope) -> Vec<StepFa
     let looker = Looker { page, steps };
     for (at, step) in steps.iter().enumerate().filter(|(_, step)| wanted(step)) {
         let Some(facts) = step.facts() else { continue };
-        let fault = |span, kind: FaultKind<usize>| StepFault { step: at, span, kind };
-        for read in facts.reads.iter().filter(|read| !read.guarded) {
-            found.extend(looker.read(at, read, &definers).map(|kind| fault(read.span, kind)));
+        if let Some(faults) = looker.run(at, &definers) {
+            found.extend(faults);
+            continue;
         }
-        found.extend(looker.early_body(at).map(|(span, kind)| fault(span, kind)));
+        let fault = |span, when: When, kind: FaultKind<usize>| {
+            let certainty = if when == When::Now { Certainty::Certain } else { Certainty::SomeVisit };
+            StepFault { step: at, span, certainty, kind }
+        };
+        for read in facts.reads.iter().filter(|read| !read.guarded) {
+            found.extend(looker.read(at, read, &definers).map(|kind| fault(read.span, read.when, kind)));
+        }
+        found.extend(looker.early_body(at).map(|(span, kind)| fault(span, When::Now, kind)));
         for looked in &facts.looks_up {
-            found.extend(looker.look_up(at, looked).map(|kind| fault(looked.span, kind)));
+            found.extend(looker.look_up(at, looked).map(|kind| fault(looked.span, looked.when, kind)));
         }
     }
     found.extend(unshared_names(page));
@@ -78,9 +85,9 @@ pub fn timeline_faults(page: &PageAnalysis<'_>, scope: FaultScope) -> Vec<StepFa
 }
 
 /// Looks at what scripts read and look up.
-struct Looker<'p> {
-    page: &'p PageAnalysis<'p>,
-    steps: &'p [PageStep],
+pub(super) struct Looker<'p> {
+    pub(super) page: &'p PageAnalysis<'p>,
+    pub(super) steps: &'p [PageStep],
 }
 
 /// Whether an element that a selector finds is on a page, as an answer says it.
@@ -91,7 +98,7 @@ pub fn is_found(selector: &str, document: &Document) -> Option<bool> {
 }
 
 impl Looker<'_> {
-    fn read(&self, at: usize, read: &GlobalUse, known: &Definers<'_>) -> Option<FaultKind<usize>> {
+    pub(super) fn read(&self, at: usize, read: &GlobalUse, known: &Definers<'_>) -> Option<FaultKind<usize>> {
         if read.when == When::Perhaps {
             return None;
         }
@@ -155,7 +162,7 @@ impl Looker<'_> {
         kept.any(|(own, _)| own == name)
     }
 
-    fn look_up(&self, at: usize, looked: &LookUp) -> Option<FaultKind<usize>> {
+    pub(super) fn look_up(&self, at: usize, looked: &LookUp) -> Option<FaultKind<usize>> {
         let selector = self.steps[at].selector(looked).into_owned();
         let list = parse_selectors(&selector).ok()?;
         let mut matcher = Matcher::new();
@@ -206,7 +213,7 @@ impl Looker<'_> {
     }
 
     /// The step whose script adds a name to the page.
-    fn maker(&self, name: &NamedPart) -> Option<usize> {
+    pub(super) fn maker(&self, name: &NamedPart) -> Option<usize> {
         let is_id = matches!(name, NamedPart::Id(_));
         self.steps.iter().position(|step| {
             let adds = |facts: &ScriptFacts| {
@@ -217,7 +224,7 @@ impl Looker<'_> {
     }
 
     /// Whether the author of a pin on the page says that scripts add a name.
-    fn is_announced(&self, name: &str) -> bool {
+    pub(super) fn is_announced(&self, name: &str) -> bool {
         let pins = &self.page.context().plan.board.pins;
         self.page.pins().iter().any(|pin| pins[*pin].adds.iter().any(|added| added == name))
     }

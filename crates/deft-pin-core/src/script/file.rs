@@ -5,7 +5,9 @@ use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 use std::sync::OnceLock;
 
 use super::facts::facts;
+use super::evaluation::{RunFault, World, run_faults};
 use super::frame::Frame;
+use super::program::Program;
 use super::record::ScriptFacts;
 use super::syntax::ScriptKind;
 use crate::source::SourceText;
@@ -21,6 +23,7 @@ pub struct ScriptFile {
     likeness: OnceLock<u64>,
     classic: OnceLock<ScriptFacts>,
     module: OnceLock<ScriptFacts>,
+    program: OnceLock<Option<Program>>,
 }
 
 impl ScriptFile {
@@ -45,6 +48,14 @@ impl ScriptFile {
             ScriptKind::Module => &self.module,
         };
         cell.get_or_init(|| facts(self.text.as_str(), kind, share))
+    }
+
+    /// What goes wrong where it runs in a world. One that does not parse does not run.
+    pub fn run_faults(&self, kind: ScriptKind, world: &dyn World) -> Vec<RunFault> {
+        let kind = if self.frame.is_some() { ScriptKind::Confined } else { kind };
+        let program = self.program.get_or_init(|| Program::of(self.text.as_str(), kind));
+        let share = self.frame.as_ref().map_or(&[][..], |frame| &frame.share);
+        program.as_ref().map(|program| run_faults(program, self.text.as_str(), world, share)).unwrap_or_default()
     }
 
     /// Whether it is the same text but for blanks.

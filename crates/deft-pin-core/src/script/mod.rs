@@ -3,6 +3,7 @@
 
 mod added;
 mod calls;
+mod evaluation;
 mod facts;
 mod file;
 mod frame;
@@ -13,6 +14,7 @@ mod lookups;
 mod nesting;
 mod outside;
 mod personal;
+mod program;
 mod reader;
 mod record;
 mod syntax;
@@ -22,6 +24,7 @@ mod uses;
 mod values;
 
 pub use added::AddedName;
+pub use evaluation::{Certainty, GlobalState, Root, RunFault, RunFaultKind, World};
 pub use facts::facts;
 pub use file::ScriptFile;
 pub use frame::Frame;

@@ -7,7 +7,7 @@ use std::borrow::Cow;
 use std::collections::HashSet;
 
 use anstyle::{AnsiColor, Style};
-use deft_pin_core::check::{Asker, FaultKind, OtherDefiner, StepFault, is_found};
+use deft_pin_core::check::{Asker, FaultKind, OtherDefiner, StepFault, is_found, run_fault_words};
 use deft_pin_core::code::{Origin, Owner};
 use deft_pin_core::find::label;
 use deft_pin_core::page::PageAnalysis;
@@ -143,12 +143,12 @@ pub fn order_json(all: &Timed<'_>) -> serde_json::Result<String> {
         let position = step.script().map(|script| script.file.text.position(fault.span.start));
         FaultJson {
             code: fault.kind.code().name(),
-            severity: fault.kind.severity().name(),
+            severity: fault.severity().name(),
             step: id(fault.step),
             file: all.file_of(step),
             line: position.map_or(1, |position| position.line),
             column: position.map_or(1, |position| position.column),
-            message: said(&fault.kind),
+            message: said(fault),
         }
     });
     let handlers = all.page.event_handlers().iter().map(|handler| {
@@ -233,8 +233,9 @@ fn holds_parser(step: &PageStep) -> bool {
 }
 
 /// What does not work out, in words.
-pub(super) fn said(kind: &FaultKind<usize>) -> String {
-    match kind {
+pub(super) fn said(fault: &StepFault) -> String {
+    match &fault.kind {
+        FaultKind::Runs(kind) => run_fault_words(kind, fault.certainty).message,
         FaultKind::Missing { name, when, near } => {
             let near = near.as_ref().map(|near| format!("; did you mean `{near}`?")).unwrap_or_default();
             let then = if *when == When::Now { "it stops here" } else { "it fails once it comes to that" };
@@ -445,7 +446,7 @@ fn drawn_step(all: &Timed<'_>, at: usize, step: &PageStep, (rail, turn): (char, 
         line("", FAINT, "not looked into: it is not among the files here");
     }
     for fault in all.faults.iter().filter(|fault| fault.step == at) {
-        line("wrong", WRONG, &plain(&said(&fault.kind)));
+        line("wrong", WRONG, &plain(&said(fault)));
     }
     drawn
 }

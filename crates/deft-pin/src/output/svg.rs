@@ -222,7 +222,7 @@ fn notes(all: &Timed<'_>, at: usize) -> Vec<Note> {
         }
     }
     let faults = all.faults.iter().filter(|fault| fault.step == at);
-    let told = faults.map(|fault| said(&fault.kind).replace('`', "\""));
+    let told = faults.map(|fault| said(fault).replace('`', "\""));
     notes.extend(told.map(|text| Note { is_wrong: true, text }));
     notes
 }

@@ -1,0 +1,109 @@
+//! What is said of something that goes wrong where a script runs.
+
+use crate::script::{Certainty, RunFaultKind};
+
+/// What is said, and what to do.
+pub struct RunFaultWords {
+    /// What is wrong, and what follows.
+    pub message: String,
+    /// What to do.
+    pub help: Option<String>,
+}
+
+/// What is said of something that goes wrong where a script runs, and is as certain as that.
+pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWords {
+    let then = match certainty {
+        Certainty::Certain => "so the script stops here",
+        _ => "so this fails once it comes to it",
+    };
+    let words = |message: String, help: Option<String>| RunFaultWords { message, help };
+    match kind {
+        RunFaultKind::NoElement { selector } => words(format!("`{selector}` finds nothing on the page, {then}"), None),
+        RunFaultKind::EarlyElement { selector } => {
+            words(format!("`{selector}` is looked up before it is there, {then}"), None)
+        }
+        RunFaultKind::NoGlobal { name } => words(format!("nothing on the page defines `{name}`, {then}"), None),
+        RunFaultKind::NoMember { of, name, near: _ } if of == "jQuery" => words(
+            format!("nothing on the page adds `{name}` to jQuery, {then}"),
+            Some("bring in the library that adds it, before this".to_owned()),
+        ),
+        RunFaultKind::NoMember { of, name, near } => words(
+            format!("{} has no `{name}`, {then}", a(of)),
+            near.as_ref().map(|near| format!("did you mean `{near}`?")),
+        ),
+        RunFaultKind::IgnoredMember { of, name, near } if of == "style" => words(
+            format!("there is no property `{name}`, so nothing comes of this"),
+            Some(format!("did you mean `{near}`?")),
+        ),
+        RunFaultKind::IgnoredMember { of, name, near } => words(
+            format!("{} has no `{name}`, so nothing comes of this", a(of)),
+            Some(format!("did you mean `{near}`?")),
+        ),
+        RunFaultKind::OfList { of, name, throws } => {
+            let what = if *throws { then } else { "so nothing comes of this" };
+            words(
+                format!("this is a list of elements ({of}), and only an element has `{name}`, {what}"),
+                Some("take one of them, `[0]`, or go over all of them: `forEach`, `for … of`".to_owned()),
+            )
+        }
+        RunFaultKind::NotAFunction { what } => {
+            if let Some(what) = what.strip_suffix("[Symbol.iterator]") {
+                return words(format!("`{what}` is nothing that can be gone over, {then}"), None);
+            }
+            words(format!("`{what}` is no function, {then}"), None)
+        }
+        RunFaultKind::Nothing { what } => words(
+            format!("`{what}` has no value here, {then}"),
+            Some("ask for it first: `?.`, or an `if`".to_owned()),
+        ),
+        RunFaultKind::Detached { name } => words(
+            format!("`{name}` is called without what it belongs to, {then}"),
+            Some(format!("call it on its object, `document.{name}(…)`, or bind it: `document.{name}.bind(document)`")),
+        ),
+        RunFaultKind::RefusedArgument { method, given, takes, write } => words(
+            format!("`{method}` is given `{given}` and takes {takes}, {then}"),
+            write.as_ref().map(|write| format!("write `{write}`")),
+        ),
+        RunFaultKind::VainArgument { method, given, takes, write } => words(
+            format!("`{method}` is given `{given}` and takes {takes}, so nothing comes of this"),
+            write.as_ref().map(|write| format!("write `{write}`")),
+        ),
+        RunFaultKind::TooEarly { name } => words(
+            format!("`{name}` is used before its declaration has run, {then}"),
+            Some("move the declaration up, before its first use".to_owned()),
+        ),
+        RunFaultKind::ConstantSet { name } => words(
+            format!("`{name}` is a constant and cannot be set again, {then}"),
+            Some(format!("declare it with `let {name}`")),
+        ),
+        RunFaultKind::EmptySet { selector } => words(
+            format!("`{selector}` finds nothing on the page, so nothing comes of this"),
+            None,
+        ),
+        RunFaultKind::CalledAtOnce { what } => words(
+            format!("`{what}` is called here at once, and what it gives is no function: nothing is called later"),
+            Some(format!("hand over the function itself: `{what}`, or `() => {what}(…)`")),
+        ),
+        RunFaultKind::NoPlugin { name, near } => words(
+            format!("nothing on the page adds `{name}` to jQuery, {then}"),
+            Some(match near {
+                Some(near) => format!("did you mean `{near}`?"),
+                None => "bring in the library that adds it, before this".to_owned(),
+            }),
+        ),
+        RunFaultKind::NoDate { written } => words(format!("`{written}` is no date"), None),
+    }
+}
+
+/// An interface, as it is spoken of.
+fn a(of: &str) -> String {
+    match of {
+        "String" => "a text".to_owned(),
+        "Array" => "an array".to_owned(),
+        "Number" => "a number".to_owned(),
+        "HTMLDocument" => "the document".to_owned(),
+        "HTMLElement" => "an element".to_owned(),
+        _ if of.starts_with(['A', 'E', 'I', 'O', 'H']) => format!("an `{of}`"),
+        _ => format!("a `{of}`"),
+    }
+}

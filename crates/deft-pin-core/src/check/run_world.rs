@@ -1,0 +1,204 @@
+//! A script of a page, run: the page around it, and what the page's other scripts do.
+
+use crate::code::Origin;
+use crate::markup::{Assume, Document, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_selectors};
+use crate::script::{
+    Execution, GlobalState, GlobalUse, LookUp, Root, RunFault, RunFaultKind, ScriptFacts, When, World,
+};
+use crate::site::PageStep;
+use crate::source::Span;
+
+use super::script_fault::{FaultKind, StepFault};
+use super::timeline_faults::{Definers, Looker};
+
+/// Longer scripts of a site are not run: these are libraries, and libraries are not told what they do.
+const LONGEST: usize = 64 << 10;
+
+/// For so many of the elements that a pin is for its script is run.
+const MOST_ROOTS: usize = 3;
+
+/// What a script of a page runs in.
+struct PageWorld<'w> {
+    looker: &'w Looker<'w>,
+    definers: &'w Definers<'w>,
+    at: usize,
+    root: Root,
+}
+
+impl Looker<'_> {
+    /// What goes wrong where the script of a step runs; none where it is not run here.
+    pub(super) fn run(&self, at: usize, definers: &Definers<'_>) -> Option<Vec<StepFault>> {
+        let step = &self.steps[at];
+        let script = step.script()?;
+        let is_run = match step.origin {
+            Origin::Site => script.file.text.as_str().len() <= LONGEST,
+            origin => origin.pin().is_some(),
+        };
+        if !is_run {
+            return None;
+        }
+        let mut faults: Vec<RunFault> = Vec::new();
+        for root in self.roots(step) {
+            let world = PageWorld { looker: self, definers, at, root };
+            for fault in script.file.run_faults(script.kind, &world) {
+                if !faults.contains(&fault) {
+                    faults.push(fault);
+                }
+            }
+        }
+        Some(faults.into_iter().filter_map(|fault| self.told(at, fault, definers)).collect())
+    }
+
+    /// What a script is for: it runs once for each.
+    fn roots(&self, step: &PageStep) -> Vec<Root> {
+        let Some(frame) = step.script().and_then(|script| script.file.frame.as_ref()) else {
+            return vec![Root::None];
+        };
+        let Some(within) = &frame.within else { return vec![Root::Document] };
+        let Ok(list) = parse_selectors(within) else { return Vec::new() };
+        let mut matcher = Matcher::new();
+        let elements = self.page.document().elements();
+        let matching = elements.filter(|element| matcher.matches_any(&list, *element, Assume::May));
+        matching.take(MOST_ROOTS).map(|element| Root::Element(element.id)).collect()
+    }
+
+    fn told(&self, at: usize, fault: RunFault, definers: &Definers<'_>) -> Option<StepFault> {
+        let RunFault { span, certainty, is_later, kind } = fault;
+        let when = if is_later { When::Later } else { When::Now };
+        let kind = match kind {
+            RunFaultKind::NoGlobal { name } => {
+                self.read(at, &read_of(&name, span, when), definers)
+                    .unwrap_or(FaultKind::Missing { name, when, near: None })
+            }
+            RunFaultKind::EarlyElement { selector } => {
+                let first = self.first(&selector)?;
+                FaultKind::Early { selector, line: self.page.parsed().line_of(self.page.document().element(first)?) }
+            }
+            RunFaultKind::NoElement { selector } => {
+                let looked = LookUp { selector: selector.clone(), span, when, guarded: false };
+                match self.look_up(at, &looked) {
+                    Some(kind) => kind,
+                    None => FaultKind::Lost { selector, when, name: None, near: None },
+                }
+            }
+            RunFaultKind::NoMember { of, name, .. } if of == "jQuery" => {
+                FaultKind::Runs(RunFaultKind::NoPlugin { near: self.plugin_near(&name), name })
+            }
+            kind => FaultKind::Runs(kind),
+        };
+        Some(StepFault { step: at, span, certainty, kind })
+    }
+
+    /// A method that some script of the page adds to jQuery, of nearly that name.
+    fn plugin_near(&self, _name: &str) -> Option<String> {
+        None
+    }
+
+    fn first(&self, selector: &str) -> Option<NodeId> {
+        let list = parse_selectors(selector).ok()?;
+        let mut matcher = Matcher::new();
+        let mut elements = self.page.document().elements();
+        elements.find(|element| matcher.matches_any(&list, *element, Assume::May)).map(|element| element.id)
+    }
+}
+
+fn read_of(name: &str, span: Span, when: When) -> GlobalUse {
+    GlobalUse { name: name.to_owned(), span, when, guarded: false, scheduled: false }
+}
+
+impl PageWorld<'_> {
+    fn step(&self) -> &PageStep {
+        &self.looker.steps[self.at]
+    }
+
+    fn others(&self) -> impl Iterator<Item = (usize, &PageStep)> {
+        self.looker.steps.iter().enumerate().filter(|(at, _)| *at != self.at)
+    }
+
+    /// The steps that define a global and have run by the time it is read.
+    fn definers_before(&self, name: &str, is_later: bool) -> impl Iterator<Item = &PageStep> {
+        let known = self.definers.steps.get(name).into_iter().flatten().copied();
+        let timeline = self.looker.page.timeline();
+        known
+            .filter(move |by| *by != self.at && (is_later || timeline.is_before(*by, self.at)))
+            .map(|by| &self.looker.steps[by])
+    }
+}
+
+impl World for PageWorld<'_> {
+    fn document(&self) -> &Document {
+        self.looker.page.document()
+    }
+
+    fn path(&self) -> &str {
+        self.looker.page.page().path.as_str()
+    }
+
+    fn parsed_until(&self) -> Option<u32> {
+        (self.step().timing.execution == Execution::Classic).then_some(self.step().at)
+    }
+
+    fn global(&self, name: &str, is_later: bool) -> GlobalState {
+        let when = if is_later { When::Later } else { When::Now };
+        let defines_query = |step: &PageStep| {
+            step.all_facts().any(|facts| facts.defines.iter().any(|own| own.name == "jQuery"))
+        };
+        if matches!(name, "$" | "jQuery") && self.definers_before(name, is_later).next().is_some() {
+            let is_query = self.definers_before(name, is_later).all(defines_query);
+            return if is_query { GlobalState::Query } else { GlobalState::Unknown };
+        }
+        let read = read_of(name, Span { start: 0, end: 0 }, when);
+        let is_defined = self.definers.steps.get(name).is_some_and(|by| by.iter().any(|by| *by != self.at));
+        match self.looker.read(self.at, &read, self.definers) {
+            Some(FaultKind::Race { .. }) => GlobalState::Perhaps,
+            Some(_) => GlobalState::Absent,
+            None if is_defined => GlobalState::There,
+            None => match self.named(name, is_later) {
+                Some(node) => GlobalState::Element(node),
+                None => GlobalState::Unknown,
+            },
+        }
+    }
+
+    fn has_name(&self, name: &NamedPart) -> bool {
+        self.looker.page.names().has(name)
+    }
+
+    fn mentions(&self, name: &str) -> bool {
+        self.others().flat_map(|(_, step)| step.scripts()).any(|script| script.has_word(name))
+    }
+
+    fn may_be_made(&self, selectors: &SelectorList, is_later: bool) -> bool {
+        let names: Vec<NamedPart> = selectors.slice().iter().flat_map(names_in).collect();
+        if names.iter().any(|name| self.looker.is_announced(name.name())) {
+            return true;
+        }
+        let timeline = self.looker.page.timeline();
+        let in_time = |by: usize| is_later || !timeline.is_before(self.at, by);
+        let adds = |facts: &ScriptFacts, name: &NamedPart| {
+            let is_id = matches!(name, NamedPart::Id(_));
+            facts.adds.iter().any(|added| added.name == name.name() && added.is_id == is_id)
+        };
+        self.others().filter(|(by, _)| in_time(*by)).any(|(_, step)| {
+            step.hides_something() || names.iter().any(|name| step.all_facts().any(|facts| adds(facts, name)))
+        })
+    }
+
+    fn knows_all(&self) -> bool {
+        !self.others().any(|(_, step)| step.hides_something())
+    }
+
+    fn root(&self) -> Root {
+        self.root
+    }
+}
+
+impl PageWorld<'_> {
+    /// An element that is a global by its ID or name, and is there.
+    fn named(&self, name: &str, is_later: bool) -> Option<NodeId> {
+        let until = self.parsed_until().filter(|_| !is_later);
+        let document = self.document();
+        let found = document.elements().find(|element| element.data().id() == Some(name))?;
+        until.is_none_or(|until| found.data().start() < until).then_some(found.id)
+    }
+}

@@ -1,0 +1,427 @@
+//! Functions and classes: made, called, handed to others (ECMA-262, "ECMAScript Language: Functions and Classes").
+
+use std::sync::Arc;
+
+use super::expressions::{Arguments, Reference};
+use super::fault::RunFaultKind;
+use super::machine::{Frame, Machine, Run, Stop};
+use super::value::{
+    Absence, Certainty, Closure, Doubt, EnvironmentId, Kind, ObjectId, Promise, PromiseState, Value,
+};
+use crate::script::program::{
+    ClassId, DeclarationKind, ExpressionId, FunctionBody, FunctionId, FunctionKind, MemberKind,
+};
+use crate::source::Span;
+
+impl Machine<'_> {
+    pub(super) fn closure(&mut self, id: FunctionId) -> Value {
+        let function = self.program.function(id);
+        let this = function.is_arrow.then(|| self.frame.this.clone());
+        let mut environment = self.environment;
+        if let Some(own) = function.own_variable {
+            environment = self.enter(environment);
+            let closure = Closure { function: id, environment, this };
+            let made = self.made(Kind::Function(closure));
+            let outer = std::mem::replace(&mut self.environment, environment);
+            self.declare(own, made.clone(), true);
+            self.environment = outer;
+            return made;
+        }
+        self.made(Kind::Function(Closure { function: id, environment, this }))
+    }
+
+    pub(super) fn class(&mut self, id: ClassId) -> Run<Value> {
+        let program = self.program;
+        let class = program.class(id);
+        if let Some(parent) = class.parent {
+            self.expression(parent)?;
+        }
+        let environment = self.enter(self.environment);
+        let made = self.make(Kind::Class(id, environment));
+        let outer = std::mem::replace(&mut self.environment, environment);
+        if let Some(own) = class.own_variable {
+            self.declare(own, Value::Object(made), true);
+        }
+        let frame = self.frame.clone();
+        self.frame.this = Value::Object(made);
+        let result = self.static_members(id, made);
+        self.frame = frame;
+        self.environment = outer;
+        result.map(|()| Value::Object(made))
+    }
+
+    fn static_members(&mut self, id: ClassId, made: ObjectId) -> Run<()> {
+        let program = self.program;
+        // Names of members that are computed are, once, where the class is.
+        for member in program.class(id).members.iter().filter(|member| !member.is_static) {
+            self.key(&member.key)?;
+        }
+        for member in program.class(id).members.iter().filter(|member| member.is_static) {
+            let key = self.key(&member.key)?;
+            let value = match &member.kind {
+                MemberKind::Method(function) => self.closure(*function),
+                MemberKind::Getter(function) => {
+                    let getter = self.closure(*function);
+                    self.made(Kind::Getter(getter))
+                }
+                MemberKind::Setter => Value::OPEN,
+                MemberKind::Field(Some(value)) => self.expression(*value)?,
+                MemberKind::Field(None) => Value::UNDEFINED,
+                MemberKind::Block(scope, body) => {
+                    let outer = self.open(scope);
+                    let result = self.statements(body);
+                    self.environment = outer;
+                    result?;
+                    continue;
+                }
+            };
+            if let Some(key) = key {
+                self.object_mut(made).members.insert(key, value);
+            }
+        }
+        Ok(())
+    }
+
+    /// One of a class of the script.
+    pub(super) fn instance(&mut self, id: ClassId, environment: EnvironmentId, arguments: Arguments, span: Span) -> Run<Value> {
+        let program = self.program;
+        let class = program.class(id);
+        let made = self.make(Kind::Plain);
+        self.object_mut(made).is_open = class.parent.is_some();
+        let outer = std::mem::replace(&mut self.environment, environment);
+        let this = std::mem::replace(&mut self.frame.this, Value::Object(made));
+        let mut result = Ok(());
+        let (fields, methods): (Vec<_>, Vec<_>) = class
+            .members
+            .iter()
+            .filter(|member| !member.is_static)
+            .partition(|member| matches!(member.kind, MemberKind::Field(_)));
+        for member in methods.into_iter().chain(fields) {
+            result = self.instance_member(made, member);
+            if result.is_err() {
+                break;
+            }
+        }
+        self.environment = outer;
+        self.frame.this = this;
+        result?;
+        if let Some(constructor) = class.constructor {
+            let closure = Closure { function: constructor, environment, this: None };
+            let returned = self.run_closure(&closure, Value::Object(made), arguments, span)?;
+            if matches!(returned, Value::Object(_)) {
+                return Ok(returned);
+            }
+        } else {
+            for value in &arguments.values {
+                if class.parent.is_some() {
+                    self.hand_over(value)?;
+                }
+            }
+        }
+        Ok(Value::Object(made))
+    }
+
+    fn instance_member(&mut self, made: ObjectId, member: &crate::script::program::ClassMember) -> Run<()> {
+        let key = self.key(&member.key)?;
+        let value = match &member.kind {
+            MemberKind::Method(function) => self.closure(*function),
+            MemberKind::Getter(function) => {
+                let getter = self.closure(*function);
+                self.made(Kind::Getter(getter))
+            }
+            MemberKind::Field(Some(value)) => self.expression(*value)?,
+            MemberKind::Field(None) => Value::UNDEFINED,
+            MemberKind::Setter => {
+                self.object_mut(made).is_open = true;
+                return Ok(());
+            }
+            MemberKind::Block(..) => return Ok(()),
+        };
+        match key {
+            Some(key) => {
+                self.object_mut(made).members.insert(key, value);
+            }
+            None => self.object_mut(made).is_open = true,
+        }
+        Ok(())
+    }
+
+    /// What is thrown where something that is called is no function.
+    pub(super) fn not_callable(&mut self, callee: &Reference, at: ExpressionId, span: Span) -> Option<Stop> {
+        let program = self.program;
+        let written = self.written(program.span(at));
+        let is_function = matches!(&*self.type_text(&callee.value)?, "function");
+        if is_function {
+            return None;
+        }
+        let absence = match &callee.value {
+            Value::Undefined(absence) | Value::Null(absence) => *absence,
+            Value::Object(id) if self.object(*id).is_open => return None,
+            Value::Object(id) => match &self.object(*id).kind {
+                Kind::Instance(of) | Kind::Constructor(of) if !matches!(*of, "Error" | "Symbol") => {
+                    let _ = of;
+                    return None;
+                }
+                _ => None,
+            },
+            _ => None,
+        };
+        let place = absence.and_then(|id| self.absences.get(id.0 as usize)).cloned();
+        let kind = match place {
+            Some(Absence::Member { of, name }) => {
+                if let Some(kind) = self.of_list(of, &name, true) {
+                    return Some(self.throws(program.span(at), kind));
+                }
+                let near = super::platform::near(of, &name).map(str::to_owned);
+                RunFaultKind::NoMember { of: of.to_owned(), name: name.to_string(), near }
+            }
+            Some(Absence::Element { .. } | Absence::Global { .. }) => {
+                self.kind_of_absence(absence, || None).unwrap_or(RunFaultKind::NotAFunction { what: written })
+            }
+            _ => RunFaultKind::NotAFunction { what: written },
+        };
+        let _ = span;
+        Some(self.throws(program.span(at), kind))
+    }
+
+    fn type_text(&self, value: &Value) -> Option<Arc<str>> {
+        self.as_text(&self.type_of(value)).ok()
+    }
+
+    /// A call.
+    pub(super) fn call(&mut self, function: &Value, this: Value, arguments: Arguments, span: Span) -> Run<Value> {
+        self.step(1)?;
+        let Value::Object(id) = function else {
+            return self.call_unknown(&this, arguments, function.doubt().unwrap_or(Doubt::Open));
+        };
+        match self.object(*id).kind.clone() {
+            Kind::Function(closure) => self.run_closure(&closure, this, arguments, span),
+            Kind::Native(of, name) => self.call_native(of, &name, this, arguments, span),
+            Kind::QueryMethod(name) => self.call_query_method(&name, this, arguments, span),
+            Kind::QueryFunction => self.call_query(arguments, span),
+            Kind::Bound(function, this, mut first) => {
+                let arguments = Arguments {
+                    values: {
+                        first.extend(arguments.values);
+                        first
+                    },
+                    expressions: Vec::new(),
+                    is_open: arguments.is_open,
+                };
+                self.call(&function, this, arguments, span)
+            }
+            Kind::Settler(promise, is_fulfilled) => {
+                let value = arguments.get(0);
+                self.settle(promise, is_fulfilled, value);
+                Ok(Value::UNDEFINED)
+            }
+            Kind::Constructor(of) => self.call_constructor(of, arguments, span),
+            Kind::Class(..) => Ok(Value::OPEN),
+            _ => self.call_unknown(&this, arguments, Doubt::Open),
+        }
+    }
+
+    /// A call of what is not known: what it is given may be changed and called.
+    fn call_unknown(&mut self, this: &Value, arguments: Arguments, doubt: Doubt) -> Run<Value> {
+        self.hand_over(this)?;
+        for value in &arguments.values {
+            self.hand_over(value)?;
+        }
+        Ok(Value::Unknown(doubt))
+    }
+
+    /// Gives a value to what is not known. Functions may be called by it, and objects changed.
+    pub(super) fn hand_over(&mut self, value: &Value) -> Run<()> {
+        self.hand_over_at(value, Certainty::Perhaps, 0)
+    }
+
+    fn hand_over_at(&mut self, value: &Value, certainty: Certainty, depth: u32) -> Run<()> {
+        let Value::Object(id) = value else { return Ok(()) };
+        self.step(1)?;
+        if depth > 4 {
+            return Ok(());
+        }
+        match self.object(*id).kind.clone() {
+            Kind::Function(closure) => {
+                if !self.object(*id).members.contains_key("#handed") {
+                    self.object_mut(*id).members.insert(Arc::from("#handed"), Value::NULL);
+                    let count = self.program.function(closure.function).parameters.len();
+                    let mut arguments = Arguments::of(vec![Value::OPEN; count]);
+                    arguments.is_open = true;
+                    let outer = std::mem::replace(&mut self.is_later, true);
+                    let result = self.perhaps(certainty, |this| {
+                        this.run_closure(&closure, Value::OPEN, arguments, Span { start: 0, end: 0 })
+                    });
+                    self.is_later = outer;
+                    if matches!(result, Err(Stop::Halt)) {
+                        return Err(Stop::Halt);
+                    }
+                }
+            }
+            Kind::Plain | Kind::Array(_) if !self.object(*id).is_open => {
+                let object = self.object_mut(*id);
+                object.is_open = true;
+                let mut inner: Vec<Value> = object.members.values().cloned().collect();
+                for member in object.members.values_mut() {
+                    if !matches!(member, Value::Object(_)) {
+                        *member = Value::OPEN;
+                    }
+                }
+                if let Kind::Array(items) = &mut object.kind {
+                    inner.extend(std::mem::take(items));
+                }
+                for value in inner.into_iter().take(200) {
+                    self.hand_over_at(&value, certainty, depth + 1)?;
+                }
+            }
+            _ => {}
+        }
+        Ok(())
+    }
+
+    /// Runs a function of the script.
+    pub(super) fn run_closure(
+        &mut self,
+        closure: &Closure,
+        this: Value,
+        arguments: Arguments,
+        _span: Span,
+    ) -> Run<Value> {
+        self.step(2)?;
+        let program = self.program;
+        let function = program.function(closure.function);
+        if function.kind == FunctionKind::Generator {
+            return Ok(Value::OPEN);
+        }
+        self.deeper(|machine| {
+            let environment = machine.enter(closure.environment);
+            let outer_environment = std::mem::replace(&mut machine.environment, environment);
+            let this = match &closure.this {
+                Some(own) => own.clone(),
+                None if !function.is_strict && matches!(this, Value::Undefined(_) | Value::Null(_)) => {
+                    Value::Object(super::machine::WINDOW)
+                }
+                None => this,
+            };
+            let own_arguments = match function.is_arrow {
+                true => machine.frame.arguments.clone(),
+                false => (!arguments.is_open).then(|| arguments.values.clone()),
+            };
+            let frame = Frame { this, arguments: own_arguments, returned: None };
+            let outer_frame = std::mem::replace(&mut machine.frame, frame);
+            let (certainty, region) = (machine.certainty, machine.region);
+            let thrown = machine.thrown.take();
+            let first_fault = machine.faults.len();
+            let tries = machine.tries;
+            let result = machine.function_body(closure.function, &arguments);
+            let returned = machine.frame.returned.take();
+            machine.tries = tries;
+            machine.environment = outer_environment;
+            machine.frame = outer_frame;
+            machine.certainty = certainty;
+            machine.region = region;
+            let may_have_thrown = machine.thrown.take();
+            machine.thrown = thrown;
+            let value = match result {
+                Ok(value) | Err(Stop::Return(value)) => Ok(match returned {
+                    Some(other) => value.or(other),
+                    None => value,
+                }),
+                Err(other) => Err(other),
+            };
+            if function.kind == FunctionKind::Async {
+                return machine.promise_of(value, may_have_thrown, first_fault);
+            }
+            if let Some(doubt) = may_have_thrown {
+                machine.thrown = machine.thrown.max(Some(doubt));
+                machine.weaken(doubt);
+            }
+            value
+        })
+    }
+
+    fn function_body(&mut self, id: FunctionId, arguments: &Arguments) -> Run<Value> {
+        let program = self.program;
+        let function = program.function(id);
+        self.declare_all(&function.scope);
+        for (at, pattern) in function.parameters.iter().enumerate() {
+            self.bind(*pattern, arguments.get(at), Some(DeclarationKind::Let))?;
+        }
+        if let Some(rest) = function.rest {
+            let left = arguments.values.get(function.parameters.len()..).unwrap_or_default().to_vec();
+            let array = self.make(Kind::Array(left));
+            self.object_mut(array).is_open = arguments.is_open;
+            self.bind(rest, Value::Object(array), Some(DeclarationKind::Let))?;
+        }
+        match &function.body {
+            FunctionBody::Expression(own) => self.expression(*own),
+            FunctionBody::Statements(statements) => {
+                self.statements(statements)?;
+                Ok(Value::UNDEFINED)
+            }
+        }
+    }
+
+    /// The promise that an async function gives.
+    fn promise_of(
+        &mut self,
+        result: Run<Value>,
+        may_have_thrown: Option<Certainty>,
+        first_fault: usize,
+    ) -> Run<Value> {
+        let faults: Vec<usize> = (first_fault..self.faults.len()).collect();
+        let state = match result {
+            Ok(value) if may_have_thrown.is_none() => match self.kind(&value) {
+                Some(Kind::Promise(_)) => return Ok(value),
+                _ => PromiseState::Fulfilled(value),
+            },
+            Ok(_) => PromiseState::Waiting(Value::OPEN),
+            Err(Stop::Throw(error)) => PromiseState::Rejected(error),
+            Err(other) => return Err(other),
+        };
+        let promise = Promise { state, faults, ..Promise::default() };
+        Ok(Value::Object(self.promise(promise)))
+    }
+
+    /// `new`.
+    pub(super) fn construct(
+        &mut self,
+        class: &Value,
+        arguments: Arguments,
+        callee: ExpressionId,
+        span: Span,
+    ) -> Run<Value> {
+        let Value::Object(id) = class else {
+            if class.doubt().is_none() {
+                let reference = Reference { this: Value::UNDEFINED, value: class.clone() };
+                if let Some(stop) = self.not_callable(&reference, callee, span) {
+                    return Err(stop);
+                }
+            }
+            return self.call_unknown(&Value::UNDEFINED, arguments, Doubt::Open);
+        };
+        match self.object(*id).kind.clone() {
+            Kind::Class(class, environment) => self.instance(class, environment, arguments, span),
+            Kind::Function(closure) if !self.program.function(closure.function).is_arrow => {
+                let made = self.make(Kind::Plain);
+                let parent = match self.object(*id).members.get("prototype") {
+                    Some(Value::Object(prototype)) => Some(*prototype),
+                    Some(_) => {
+                        self.object_mut(made).is_open = true;
+                        None
+                    }
+                    None => None,
+                };
+                self.object_mut(made).parent = parent;
+                let returned = self.run_closure(&closure, Value::Object(made), arguments, span)?;
+                Ok(if matches!(returned, Value::Object(_)) { returned } else { Value::Object(made) })
+            }
+            Kind::Constructor(of) => self.construct_platform(of, arguments, span),
+            Kind::Function(_) => {
+                let what = self.written(self.program.span(callee));
+                Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("new {what}") }))
+            }
+            _ => self.call_unknown(&Value::UNDEFINED, arguments, Doubt::Open),
+        }
+    }
+}

@@ -1,0 +1,495 @@
+//! Elements and the document: what they have, what is given to them (DOM; HTML, "DOM APIs").
+
+use std::sync::Arc;
+
+use super::fault::RunFaultKind;
+use super::lookups::local;
+use super::machine::{DOCUMENT, Machine, Run, Turn, WINDOW};
+use super::platform::{self, Interface};
+use super::value::{Absence, Certainty, Kind, Node, ObjectId, Value};
+use crate::markup::{ElementRef, NodeId};
+use crate::script::added::names_of_markup;
+use crate::source::Span;
+use crate::style;
+
+impl Machine<'_> {
+    pub(super) fn page_node(&self, node: Node) -> Option<ElementRef<'_>> {
+        match node {
+            Node::Page(node) => self.world.document().element(node),
+            Node::Made(_) => None,
+        }
+    }
+
+    /// The name of an element's tag.
+    pub(super) fn tag_of(&self, node: Node) -> Arc<str> {
+        match node {
+            Node::Page(_) => {
+                Arc::from(self.page_node(node).map_or("", |element| &*element.data().name.local))
+            }
+            Node::Made(number) => self.made_tags.get(number as usize).cloned().unwrap_or_else(|| Arc::from("")),
+        }
+    }
+
+    pub(super) fn interface_of_node(&self, node: Node) -> Interface {
+        if let Some(element) = self.page_node(node)
+            && element.data().name.ns == html5ever::ns!(svg)
+        {
+            return if &*element.data().name.local == "svg" { "SVGSVGElement" } else { "SVGElement" };
+        }
+        platform::of_tag(&self.tag_of(node))
+    }
+
+    /// An element that the script makes.
+    pub(super) fn make_element(&mut self, tag: &str) -> Value {
+        let tag: Arc<str> = Arc::from(tag.to_ascii_lowercase());
+        self.touched.tags.insert(Arc::clone(&tag));
+        self.made_tags.push(tag);
+        self.found.clear();
+        self.element(Node::Made(self.made_tags.len() as u32 - 1))
+    }
+
+    /// Whether an element of the page is there no more.
+    pub(super) fn is_gone(&self, node: NodeId) -> bool {
+        !self.gone.is_empty()
+            && self.page_node(Node::Page(node)).is_some_and(|element| {
+                std::iter::successors(Some(element), |at| at.parent()).any(|at| {
+                    self.gone.iter().any(|(gone, is_whole)| *gone == at.id && (*is_whole || at.id != node))
+                })
+            })
+    }
+
+    /// Elements of the page go: one as a whole, or all that is in it.
+    fn goes(&mut self, node: Node, is_whole: bool) {
+        if let Node::Page(node) = node {
+            if self.gone.len() < 500 {
+                self.gone.push((node, is_whole));
+            } else {
+                self.touched.is_moved = true;
+            }
+        }
+    }
+
+    /// Takes note of the names in markup that the script brings in.
+    pub(super) fn brings_markup(&mut self, value: &Value) {
+        self.found.clear();
+        let Ok(text) = self.as_text(value) else {
+            self.touched.anything = true;
+            return;
+        };
+        let mut names = Vec::new();
+        names_of_markup(&text, Span { start: 0, end: 0 }, &mut names);
+        for added in names {
+            let name: Arc<str> = Arc::from(added.name.as_str());
+            if added.is_id { self.touched.ids.insert(name) } else { self.touched.classes.insert(name) };
+        }
+        for part in text.split('<').skip(1) {
+            let tag: String = part.chars().take_while(|c| c.is_ascii_alphanumeric() || *c == '-').collect();
+            if !tag.is_empty() {
+                self.touched.tags.insert(Arc::from(tag.to_ascii_lowercase()));
+            }
+            if part.contains('=') {
+                self.touched.attributes.insert(Arc::from("*"));
+            }
+        }
+    }
+
+    /// Names that the script gives to an element.
+    pub(super) fn gives_names(&mut self, value: &Value, is_id: bool) {
+        self.found.clear();
+        let Ok(text) = self.as_text(value) else {
+            self.touched.anything = true;
+            return;
+        };
+        for name in text.split_ascii_whitespace() {
+            let name: Arc<str> = Arc::from(name);
+            if is_id { self.touched.ids.insert(name) } else { self.touched.classes.insert(name) };
+        }
+    }
+
+    /// The value of an attribute of an element, as far as that is known.
+    pub(super) fn attribute(&mut self, node: Node, name: &str) -> Value {
+        let touched = self.touched.attributes.contains(name)
+            || self.touched.attributes.contains("*")
+            || self.touched.anything;
+        let Some(element) = self.page_node(node) else { return Value::OPEN };
+        if touched {
+            return Value::OPEN;
+        }
+        match element.data().attr(&local(&name.to_ascii_lowercase())) {
+            // Other scripts may give it another value.
+            Some(value) if !self.world.mentions(name) => Value::text(value),
+            Some(_) => Value::OPEN,
+            None if self.world.mentions(name) => Value::OPEN,
+            None => Value::Null(Some(self.absent(Absence::Attribute { name: name.to_owned() }))),
+        }
+    }
+
+    pub(super) fn dataset_member(&mut self, element: ObjectId, key: &str) -> Value {
+        let Kind::Element(node) = self.object(element).kind else { return Value::OPEN };
+        if self.world.mentions(key) {
+            return Value::OPEN;
+        }
+        let mut name = "data-".to_owned();
+        for c in key.chars() {
+            if c.is_ascii_uppercase() {
+                name.push('-');
+            }
+            name.push(c.to_ascii_lowercase());
+        }
+        match self.attribute(node, &name) {
+            Value::Null(absence) => Value::Undefined(absence),
+            other => other,
+        }
+    }
+
+    /// What an element has that is known better than by its interface.
+    pub(super) fn element_member(&mut self, id: ObjectId, node: Node, key: &str) -> Option<Value> {
+        let element = self.page_node(node).map(|element| element.id);
+        let is_still = !self.touched.is_moved && !self.touched.anything && self.gone.is_empty();
+        Some(match key {
+            "classList" | "relList" | "sandbox" => self.made(Kind::Tokens(id)),
+            "style" => self.made(Kind::Style(id)),
+            "dataset" => self.made(Kind::Dataset(id)),
+            "ownerDocument" => Value::Object(DOCUMENT),
+            "tagName" | "nodeName" => Value::text(&self.tag_of(node).to_ascii_uppercase()),
+            "localName" => Value::Text(self.tag_of(node)),
+            "nodeType" => Value::Number(1.0),
+            "id" if element.is_some() && !self.touched.anything => {
+                let own = self.page_node(node)?.data().id().unwrap_or_default().to_owned();
+                Value::text(&own)
+            }
+            "className" | "innerHTML" | "outerHTML" | "textContent" | "innerText" => Value::OPEN,
+            "parentElement" | "parentNode" if is_still => match self.page_node(node)?.parent().map(|up| up.id) {
+                Some(parent) => self.page_element(parent),
+                None => Value::OPEN,
+            },
+            "parentElement" | "parentNode" if element.is_some() => self.made(Kind::Instance("HTMLElement")),
+            "children" if is_still && element.is_some() => {
+                let document = self.world.document();
+                let nodes: Vec<NodeId> =
+                    document.children(element?).filter(|child| document.element(*child).is_some()).collect();
+                let is_empty = nodes.is_empty();
+                let items = nodes.into_iter().map(|node| self.page_element(node)).collect();
+                let list = self.list("HTMLCollection", items, None);
+                if let Value::Object(list) = list {
+                    self.object_mut(list).is_open = is_empty;
+                }
+                list
+            }
+            "firstElementChild" | "lastElementChild" | "nextElementSibling" | "previousElementSibling"
+                if is_still && element.is_some() =>
+            {
+                match self.relative(element?, key) {
+                    Some(node) => self.page_element(node),
+                    None => Value::OPEN,
+                }
+            }
+            _ if key.starts_with("on") && platform::member(self.interface_of_node(node), key).is_some() => {
+                Value::OPEN
+            }
+            _ => return self.named_member(node, key),
+        })
+    }
+
+    fn relative(&self, node: NodeId, key: &str) -> Option<NodeId> {
+        let document = self.world.document();
+        let elements = |of: NodeId| document.children(of).filter(|child| document.element(*child).is_some());
+        match key {
+            "firstElementChild" => elements(node).next(),
+            "lastElementChild" => elements(node).last(),
+            _ => {
+                let siblings: Vec<NodeId> = elements(document.parent_element(node)?.id).collect();
+                let at = siblings.iter().position(|sibling| *sibling == node)?;
+                match key {
+                    "nextElementSibling" => siblings.get(at + 1).copied(),
+                    _ => at.checked_sub(1).and_then(|at| siblings.get(at).copied()),
+                }
+            }
+        }
+    }
+
+    /// A control of a form by its name; anything of an element that scripts define.
+    fn named_member(&mut self, node: Node, key: &str) -> Option<Value> {
+        let tag = self.tag_of(node);
+        if tag.contains('-') || self.page_node(node).is_some_and(|own| own.data().attr(&local("is")).is_some()) {
+            let known = platform::member("HTMLElement", key).is_some();
+            return (!known).then_some(Value::OPEN);
+        }
+        if &*tag != "form" || platform::member("HTMLFormElement", key).is_some() {
+            return None;
+        }
+        let form = self.page_node(node)?;
+        let id = form.data().id().map(str::to_owned);
+        let document = self.world.document();
+        let control = document.elements().find(|element| {
+            let data = element.data();
+            let is_control = matches!(
+                &*data.name.local,
+                "input" | "select" | "textarea" | "button" | "output" | "fieldset" | "object" | "img"
+            );
+            let is_named = data.id() == Some(key) || data.attr(&local("name")) == Some(key);
+            let is_of_form = data.attr(&local("form")).map_or(element.is_within(form), |own| Some(own) == id.as_deref());
+            is_control && is_named && is_of_form
+        });
+        match control.map(|control| control.id) {
+            Some(control) => Some(self.page_element(control)),
+            None if self.touched.anything || self.world.mentions(key) => Some(Value::OPEN),
+            None => None,
+        }
+    }
+
+    /// The element of a collection that has a name (DOM, "namedItem").
+    pub(super) fn named_item(&mut self, items: &[Value], key: &str) -> Option<Value> {
+        let found = items.iter().find(|item| match self.kind(item) {
+            Some(Kind::Element(node)) => self.page_node(*node).is_some_and(|element| {
+                let data = element.data();
+                data.id() == Some(key) || data.attr(&local("name")) == Some(key)
+            }),
+            _ => false,
+        });
+        found.cloned()
+    }
+
+    pub(super) fn document_member(&mut self, key: &str, span: Span) -> Run<Option<Value>> {
+        let document = self.world.document();
+        let until = self.world.parsed_until().filter(|_| !self.is_later);
+        Ok(Some(match key {
+            "body" => match document.body() {
+                Some(body) if until.is_some_and(|until| body.data().start() >= until) => {
+                    self.nothing("body".to_owned(), span, true)
+                }
+                Some(body) => {
+                    let node = body.id;
+                    self.page_element(node)
+                }
+                None => Value::OPEN,
+            },
+            "documentElement" | "scrollingElement" => match document.root() {
+                Some(root) => {
+                    let node = root.id;
+                    self.page_element(node)
+                }
+                None => Value::OPEN,
+            },
+            "head" => match document.head() {
+                Some(head) => {
+                    let node = head.id;
+                    self.page_element(node)
+                }
+                None => Value::OPEN,
+            },
+            "defaultView" => Value::Object(WINDOW),
+            "location" => self.location(),
+            "readyState" if self.is_later => Value::VISIT,
+            "readyState" => match until {
+                Some(_) => Value::text("loading"),
+                None => Value::text("interactive"),
+            },
+            "currentScript" if !self.is_later => self.made(Kind::Instance("HTMLScriptElement")),
+            "currentScript" => Value::OPEN,
+            "cookie" | "referrer" | "title" | "activeElement" | "fonts" => Value::OPEN,
+            "forms" | "images" | "links" | "scripts" | "anchors" => {
+                let selector = match key {
+                    "forms" => "form",
+                    "images" => "img",
+                    "links" => "a[href], area[href]",
+                    "scripts" => "script",
+                    _ => "a[name]",
+                };
+                let Ok(selectors) = crate::markup::parse_selectors(selector) else { return Ok(None) };
+                let span = Span { start: 0, end: 0 };
+                self.find(None, selector, &selectors, Some("HTMLCollection"), span)?
+            }
+            _ => {
+                // Some elements are members of the document by their names (HTML, "named properties").
+                let named = document.elements().find(|element| {
+                    let data = element.data();
+                    matches!(&*data.name.local, "form" | "img" | "iframe" | "embed" | "object")
+                        && (data.attr(&local("name")) == Some(key)
+                            || (data.id() == Some(key) && &*data.name.local == "object"))
+                });
+                match named.map(|named| named.id) {
+                    Some(node) if platform::member("HTMLDocument", key).is_none() => self.page_element(node),
+                    _ if key.starts_with("on") && platform::member("HTMLDocument", key).is_some() => Value::OPEN,
+                    _ => return Ok(None),
+                }
+            }
+        }))
+    }
+
+    /// Where the page is.
+    pub(super) fn location(&mut self) -> Value {
+        if let Some(known) = self.globals.get("#location") {
+            return known.clone();
+        }
+        let region = std::mem::replace(&mut self.region, 0);
+        let id = self.make(Kind::Instance("Location"));
+        self.region = region;
+        let path = Value::text(self.world.path());
+        self.object_mut(id).members.insert(Arc::from("pathname"), path);
+        self.globals.insert(Arc::from("#location"), Value::Object(id));
+        Value::Object(id)
+    }
+
+    pub(super) fn set_window_member(&mut self, key: &Arc<str>, value: Value, span: Span) {
+        match &**key {
+            "onload" => self.later_on(value, Value::Object(WINDOW), vec![Value::OPEN], Turn::Loaded, Certainty::Certain, span),
+            key if key.starts_with("on") && platform::global(key).is_some() => {
+                self.later_on(value, Value::Object(WINDOW), vec![Value::OPEN], Turn::Visitor, Certainty::SomeVisit, span);
+            }
+            "location" | "name" | "status" => {}
+            _ => self.set_global(Arc::clone(key), value),
+        }
+    }
+
+    /// Sets a member of an element, the document or what belongs to an element. Says whether that was all.
+    pub(super) fn set_platform_member(&mut self, id: ObjectId, key: &Arc<str>, value: &Value, span: Span) -> Run<bool> {
+        let object = Value::Object(id);
+        match self.object(id).kind.clone() {
+            Kind::Document => {
+                if let Some(event) = key.strip_prefix("on").filter(|event| platform::is_event(event)) {
+                    self.listen(&object, event, value.clone(), span);
+                    return Ok(true);
+                }
+                if matches!(&**key, "location" | "title" | "cookie" | "body") {
+                    return Ok(true);
+                }
+                self.check_member("HTMLDocument", key, span);
+            }
+            Kind::Dataset(_) => {
+                self.touched.attributes.insert(Arc::from(format!("data-{key}")));
+            }
+            Kind::Style(_) => {
+                self.check_style(key, value, span);
+                return Ok(true);
+            }
+            Kind::List(of, _) => {
+                if let Some(kind) = self.of_list(of, key, false) {
+                    self.note(span, kind);
+                }
+                return Ok(true);
+            }
+            Kind::Element(node) => return self.set_element_member(&object, node, key, value, span),
+            _ => {}
+        }
+        Ok(false)
+    }
+
+    fn set_element_member(&mut self, object: &Value, node: Node, key: &Arc<str>, value: &Value, span: Span) -> Run<bool> {
+        let of = self.interface_of_node(node);
+        match &**key {
+            "id" => self.gives_names(value, true),
+            "className" => self.gives_names(value, false),
+            "innerHTML" | "outerHTML" => {
+                self.goes(node, &**key == "outerHTML");
+                self.brings_markup(value);
+                return Ok(true);
+            }
+            "textContent" | "innerText" => {
+                self.goes(node, false);
+                self.found.clear();
+                return Ok(true);
+            }
+            "src" | "href" | "value" => {
+                self.touched.attributes.insert(Arc::clone(key));
+            }
+            _ => {
+                if let Some(event) = key.strip_prefix("on").filter(|_| platform::member(of, key).is_some()) {
+                    self.listen(object, event, value.clone(), span);
+                    return Ok(true);
+                }
+                self.touched.attributes.insert(Arc::clone(key));
+                if !self.tag_of(node).contains('-') {
+                    self.check_member(of, key, span);
+                }
+            }
+        }
+        Ok(false)
+    }
+
+    /// A member that is set and that nothing knows, of nearly the name of one that is known.
+    fn check_member(&mut self, of: Interface, key: &str, span: Span) {
+        if platform::member(of, key).is_some() || self.world.mentions(key) {
+            return;
+        }
+        let Some(near) = platform::near(of, key) else { return };
+        let is_writable = platform::member(of, near).is_some_and(|member| member.is_writable);
+        let is_read = self.text.matches(key).count() > 1;
+        if is_writable && (near.eq_ignore_ascii_case(key) || !is_read) {
+            let kind = RunFaultKind::IgnoredMember {
+                of: of.to_owned(),
+                name: key.to_owned(),
+                near: near.to_owned(),
+            };
+            self.note(span, kind);
+        }
+    }
+
+    /// A property that is set in an element's style.
+    fn check_style(&mut self, key: &str, value: &Value, span: Span) {
+        let property = property_of(key);
+        if key == "cssText" || property.starts_with("--") {
+            return;
+        }
+        if !style::is_property(&property) {
+            if let Some(near) = style::nearest_property(&property) {
+                let near = member_of(near);
+                let kind = RunFaultKind::IgnoredMember { of: "style".to_owned(), name: key.to_owned(), near };
+                self.note(span, kind);
+            }
+            return;
+        }
+        let Ok(text) = self.as_text(value) else { return };
+        self.check_style_value(&format!("style.{key}"), &property, &text, span);
+    }
+
+    fn is_dropped(&self, property: &str, text: &str) -> bool {
+        let is_quirky = self.world.document().quirks() == html5ever::tree_builder::QuirksMode::Quirks;
+        style::validity(property, text, is_quirky) == style::Validity::Dropped
+    }
+
+    /// A value that is set in an element's style, and that browsers drop.
+    pub(super) fn check_style_value(&mut self, method: &str, property: &str, text: &str, span: Span) {
+        let text = text.trim();
+        if text.is_empty() || !self.is_dropped(property, text) {
+            return;
+        }
+        let write = text.parse::<f64>().ok().map(|_| format!("{text}px")).filter(|own| !self.is_dropped(property, own));
+        let kind = RunFaultKind::VainArgument {
+            method: method.to_owned(),
+            given: text.to_owned(),
+            takes: format!("a value that `{property}` has"),
+            write,
+        };
+        self.note(span, kind);
+    }
+}
+
+/// The property that a member of a style is (CSSOM, "IDL attribute to CSS property").
+pub(super) fn property_of(key: &str) -> String {
+    if key == "cssFloat" {
+        return "float".to_owned();
+    }
+    let mut out = String::new();
+    if key.starts_with("webkit") || key.starts_with("moz") && key.get(3..4).is_some_and(|c| c != c.to_lowercase()) {
+        out.push('-');
+    }
+    for c in key.chars() {
+        if c.is_ascii_uppercase() {
+            out.push('-');
+        }
+        out.push(c.to_ascii_lowercase());
+    }
+    out
+}
+
+fn member_of(property: &str) -> String {
+    let mut parts = property.split('-');
+    let mut out = parts.next().unwrap_or_default().to_owned();
+    for part in parts {
+        let mut letters = part.chars();
+        out.extend(letters.next().map(|c| c.to_ascii_uppercase()));
+        out.push_str(letters.as_str());
+    }
+    out
+}

@@ -1,0 +1,208 @@
+//! Listeners, timers and observers: what is called later (DOM, "Events"; HTML, "Timers").
+
+use super::expressions::Arguments;
+use super::fault::RunFaultKind;
+use super::machine::{Machine, Run, Turn, WINDOW};
+use super::platform;
+use super::value::{Certainty, Kind, Value};
+use crate::script::program::Expression;
+use crate::source::Span;
+
+impl Machine<'_> {
+    /// `addEventListener`.
+    pub(super) fn add_listener(&mut self, this: &Value, arguments: &Arguments, span: Span) -> Value {
+        let handler = arguments.get(1);
+        self.check_listener(arguments, 1, span);
+        let Ok(event) = self.as_text(&arguments.get(0)) else {
+            let handler = self.listener(&handler);
+            self.later(handler, vec![Value::OPEN], Turn::Visitor, Certainty::Perhaps, span);
+            return Value::UNDEFINED;
+        };
+        if !platform::is_event(&event) && !self.world.mentions(&event) && !self.is_dispatched(&event) {
+            let near = platform::near_event(&event);
+            let is_marked = event.strip_prefix("on").is_some_and(platform::is_event);
+            if let Some(near) = near.filter(|_| is_marked || self.is_node(this)) {
+                let kind = RunFaultKind::VainArgument {
+                    method: "addEventListener".to_owned(),
+                    given: event.to_string(),
+                    takes: "the name of an event".to_owned(),
+                    write: Some(near.to_owned()),
+                };
+                self.note(span, kind);
+                return Value::UNDEFINED;
+            }
+        }
+        let handler = self.listener(&handler);
+        self.listen(this, &event, handler, span);
+        Value::UNDEFINED
+    }
+
+    fn is_node(&self, value: &Value) -> bool {
+        matches!(self.kind(value), Some(Kind::Element(_) | Kind::Document | Kind::Window))
+    }
+
+    /// Whether the script itself makes events of that name.
+    fn is_dispatched(&self, event: &str) -> bool {
+        let quoted = [format!("\"{event}\""), format!("'{event}'"), format!("`{event}`")];
+        quoted.iter().map(|quoted| self.text.matches(quoted.as_str()).count()).sum::<usize>() > 1
+            && self.text.contains("Event(")
+    }
+
+    /// A listener that is nothing, since it was called at once.
+    pub(super) fn check_listener(&mut self, arguments: &Arguments, at: usize, span: Span) {
+        let is_nothing = matches!(arguments.get(at), Value::Undefined(_));
+        let Some(written) = arguments.expressions.get(at).filter(|_| is_nothing) else { return };
+        if let Expression::Call { callee, .. } = self.program.expression(*written) {
+            let what = self.written(self.program.span(*callee));
+            let is_plain = what.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '$' | '.'));
+            if is_plain {
+                self.note(span, RunFaultKind::CalledAtOnce { what });
+            }
+        }
+    }
+
+    /// What is called once an event comes to something.
+    pub(super) fn listen(&mut self, this: &Value, event: &str, handler: Value, span: Span) {
+        let is_page = matches!(self.kind(this), Some(Kind::Document | Kind::Window));
+        let (turn, certainty) = match event {
+            "DOMContentLoaded" if is_page => match self.may_still_parse() {
+                Some(true) => (Turn::Parsed, Certainty::Certain),
+                // It has come and gone.
+                Some(false) => return,
+                None => (Turn::Parsed, Certainty::SomeVisit),
+            },
+            "load" | "pageshow" if matches!(self.kind(this), Some(Kind::Window)) && !self.is_after_load() => {
+                (Turn::Loaded, Certainty::Certain)
+            }
+            _ => match self.kind(this) {
+                Some(Kind::Element(_) | Kind::Document | Kind::Window) => (Turn::Visitor, Certainty::SomeVisit),
+                Some(Kind::Instance(_)) => (Turn::Visitor, Certainty::SomeVisit),
+                _ => (Turn::Visitor, Certainty::Perhaps),
+            },
+        };
+        let argument = self.event(this, event);
+        self.later_on(handler, this.clone(), vec![argument], turn, certainty, span);
+    }
+
+    /// Whether the page is still being parsed; none where that is not known.
+    fn may_still_parse(&self) -> Option<bool> {
+        if !self.is_later { Some(true) } else { None }
+    }
+
+    fn is_after_load(&self) -> bool {
+        false
+    }
+
+    /// An event, of which only the kind is known.
+    fn event(&mut self, this: &Value, event: &str) -> Value {
+        let of = match event {
+            "click" | "dblclick" | "mousedown" | "mouseup" | "mouseenter" | "mouseleave" | "mouseover"
+            | "mouseout" | "mousemove" | "contextmenu" => "PointerEvent",
+            "keydown" | "keyup" | "keypress" => "KeyboardEvent",
+            "input" | "beforeinput" => "InputEvent",
+            "submit" => "SubmitEvent",
+            "wheel" => "WheelEvent",
+            "touchstart" | "touchend" | "touchmove" => "TouchEvent",
+            _ => return Value::OPEN,
+        };
+        let id = self.make(Kind::Instance(of));
+        self.object_mut(id).members.insert(Self::name("currentTarget"), this.clone());
+        for open in ["target", "srcElement", "relatedTarget", "submitter", "touches", "changedTouches"] {
+            self.object_mut(id).members.insert(Self::name(open), Value::OPEN);
+        }
+        Value::Object(id)
+    }
+
+    /// Functions of the window that call others.
+    pub(super) fn call_timer(&mut self, name: &str, arguments: &Arguments, span: Span) -> Run<Value> {
+        let function = arguments.get(0);
+        if matches!(name, "setTimeout" | "setInterval") {
+            self.check_listener(arguments, 0, span);
+        }
+        let delay = self.as_number(&arguments.get(1)).unwrap_or(0.0);
+        // Nobody waits for hours.
+        let certainty = if delay > 600_000.0 { Certainty::Perhaps } else { Certainty::Certain };
+        let given = match name {
+            "setTimeout" | "setInterval" => arguments.values.get(2..).unwrap_or_default().to_vec(),
+            "requestAnimationFrame" => vec![Value::VISIT],
+            "requestIdleCallback" => vec![Value::OPEN],
+            _ => Vec::new(),
+        };
+        let turn = if name == "queueMicrotask" { Turn::Microtask } else { Turn::Timer };
+        self.later_on(function, Value::Object(WINDOW), given, turn, certainty, span);
+        Ok(match name {
+            "queueMicrotask" => Value::UNDEFINED,
+            _ => Value::VISIT,
+        })
+    }
+
+    /// `new IntersectionObserver(…)` and its like, which call a function with what they see.
+    pub(super) fn new_observer(&mut self, of: &'static str, arguments: &Arguments, span: Span) -> Run<Value> {
+        let made = self.make(Kind::Instance(of));
+        let function = arguments.get(0);
+        if !matches!(function, Value::Object(_) | Value::Unknown(_)) {
+            let kind = RunFaultKind::RefusedArgument {
+                method: format!("new {of}"),
+                given: self.written(span),
+                takes: "a function".to_owned(),
+                write: None,
+            };
+            return Err(self.throws(span, kind));
+        }
+        self.object_mut(made).members.insert(Self::name("#callback"), function);
+        Ok(Value::Object(made))
+    }
+
+    /// What an observer is given to look at.
+    pub(super) fn observe(&mut self, this: &Value, arguments: &Arguments, span: Span) -> Run<Value> {
+        let target = arguments.get(0);
+        if let Some(stop) = self.no_node("observe", &target, arguments, 0, span) {
+            return Err(stop);
+        }
+        let Value::Object(id) = this else { return Ok(Value::UNDEFINED) };
+        let of = self.interface_of(this);
+        if let Some(function) = self.object(*id).members.get("#callback").cloned() {
+            // These tell at once how things stand.
+            let certainty = match (of, self.is_node(&target)) {
+                (Some("IntersectionObserver" | "ResizeObserver"), true) => Certainty::SomeVisit,
+                _ => Certainty::Perhaps,
+            };
+            self.later(function, vec![Value::OPEN, this.clone()], Turn::Timer, certainty, span);
+        }
+        Ok(Value::UNDEFINED)
+    }
+
+    /// What is thrown where a node is wanted and there is none.
+    pub(super) fn no_node(
+        &mut self,
+        method: &str,
+        value: &Value,
+        arguments: &Arguments,
+        at: usize,
+        span: Span,
+    ) -> Option<super::machine::Stop> {
+        let absence = match value {
+            Value::Undefined(absence) | Value::Null(absence) => *absence,
+            Value::Text(_) | Value::Number(_) | Value::Boolean(_) => None,
+            Value::Object(id) => match &self.object(*id).kind {
+                Kind::Plain | Kind::Array(_) | Kind::List(..) if !self.object(*id).is_open => None,
+                Kind::List(..) | Kind::Query(..) => None,
+                _ => return None,
+            },
+            Value::Unknown(_) => return None,
+        };
+        let written = arguments.expressions.get(at).map(|own| self.program.span(*own));
+        let given = written.map_or_else(|| "nothing".to_owned(), |written| self.written(written));
+        let kind = self.kind_of_absence(absence, || Some(given.clone())).filter(|kind| {
+            matches!(kind, RunFaultKind::NoElement { .. } | RunFaultKind::EarlyElement { .. })
+        });
+        let place = self.span_of_absence(absence).filter(|_| kind.is_some()).unwrap_or(span);
+        let kind = kind.unwrap_or(RunFaultKind::RefusedArgument {
+            method: method.to_owned(),
+            given,
+            takes: "an element".to_owned(),
+            write: None,
+        });
+        Some(self.throws(place, kind))
+    }
+}

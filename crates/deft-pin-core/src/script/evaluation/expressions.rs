@@ -1,0 +1,544 @@
+//! Expressions, as they are evaluated (ECMA-262, "ECMAScript Language: Expressions").
+
+use std::sync::Arc;
+
+use oxc_syntax::operator::{AssignmentOperator, LogicalOperator, UnaryOperator};
+
+use super::fault::RunFaultKind;
+use super::machine::{Machine, Run, WINDOW};
+use super::statements::Items;
+use super::value::{Absence, Certainty, Doubt, Kind, Value};
+use super::world::GlobalState;
+use crate::script::program::{
+    Expression, ExpressionId, Item, Key, ObjectPart, Pattern, PatternId, Variable,
+};
+use crate::source::Span;
+
+/// What is called, and on what.
+pub(super) struct Reference {
+    pub(super) this: Value,
+    pub(super) value: Value,
+}
+
+/// Arguments, as far as they are known.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Arguments {
+    pub(super) values: Vec<Value>,
+    /// Where they stand.
+    pub(super) expressions: Vec<ExpressionId>,
+    /// Whether there may be more.
+    pub(super) is_open: bool,
+}
+
+impl Arguments {
+    pub(super) fn of(values: Vec<Value>) -> Self {
+        Arguments { values, expressions: Vec::new(), is_open: false }
+    }
+
+    /// One of them; `undefined` where there are fewer.
+    pub(super) fn get(&self, at: usize) -> Value {
+        match self.values.get(at) {
+            Some(value) => value.clone(),
+            None if self.is_open => Value::OPEN,
+            None => Value::UNDEFINED,
+        }
+    }
+}
+
+/// Where an optional chain ends early.
+enum Link<T> {
+    On(T),
+    Ended,
+}
+
+impl Machine<'_> {
+    pub(super) fn expression(&mut self, id: ExpressionId) -> Run<Value> {
+        self.step(1)?;
+        self.deeper(|this| this.evaluate(id))
+    }
+
+    fn evaluate(&mut self, id: ExpressionId) -> Run<Value> {
+        let program = self.program;
+        let span = program.span(id);
+        Ok(match program.expression(id) {
+            Expression::Null => Value::NULL,
+            Expression::Boolean(own) => Value::Boolean(*own),
+            Expression::Number(own) => Value::Number(*own),
+            Expression::Text(own) => Value::Text(Arc::clone(own)),
+            Expression::RegExp => self.made(Kind::RegExp),
+            Expression::Template { texts, values } => {
+                let mut whole = String::new();
+                let mut doubt = None;
+                for (place, text) in texts.iter().enumerate() {
+                    whole.push_str(text);
+                    let Some(value) = values.get(place) else { continue };
+                    let value = self.expression(*value)?;
+                    match self.as_text(&value) {
+                        Ok(text) => whole.push_str(&text),
+                        Err(own) => doubt = doubt.max(Some(own)),
+                    }
+                }
+                match doubt {
+                    Some(doubt) => Value::Unknown(doubt),
+                    None => self.bounded(&whole),
+                }
+            }
+            Expression::Tagged { tag, values } => {
+                self.expression(*tag)?;
+                for value in values {
+                    let value = self.expression(*value)?;
+                    self.hand_over(&value)?;
+                }
+                Value::OPEN
+            }
+            Expression::Local(variable) => self.variable(*variable, span)?,
+            Expression::Global(name) => self.global(name, span, true)?,
+            Expression::This => self.frame.this.clone(),
+            Expression::Super => Value::OPEN,
+            Expression::Array(items) => {
+                let arguments = self.items(items)?;
+                let id = self.make(Kind::Array(arguments.values));
+                self.object_mut(id).is_open = arguments.is_open;
+                Value::Object(id)
+            }
+            Expression::Object(parts) => self.object_literal(parts)?,
+            Expression::Function(function) => self.closure(*function),
+            Expression::Class(class) => self.class(*class)?,
+            Expression::Unary(operator, inner) => self.unary(*operator, *inner)?,
+            Expression::Update { target, is_prefix, by } => {
+                let before = self.pattern_value(*target)?;
+                let after = match self.as_number(&before) {
+                    Ok(number) => Value::Number(number + by),
+                    Err(doubt) => Value::Unknown(doubt),
+                };
+                self.bind(*target, after.clone(), None)?;
+                if *is_prefix { after } else { self.number_value(&before) }
+            }
+            Expression::Binary(operator, left, right) => {
+                let left = self.expression(*left)?;
+                let right_value = self.expression(*right)?;
+                self.binary(*operator, &left, &right_value, program.span(*right))?
+            }
+            Expression::Logical(operator, left, right) => {
+                let left = self.expression(*left)?;
+                self.logical(*operator, left, *right)?
+            }
+            Expression::Conditional(test, consequent, alternate) => {
+                let tested = self.expression(*test)?;
+                match tested.truth() {
+                    Ok(true) => self.expression(*consequent)?,
+                    Ok(false) => self.expression(*alternate)?,
+                    Err(doubt) => {
+                        let certainty = Certainty::from(doubt);
+                        let one = self.perhaps_value(certainty, *consequent)?;
+                        let other = self.perhaps_value(certainty, *alternate)?;
+                        match (one, other) {
+                            (Some(one), Some(other)) => one.or(other),
+                            (Some(one), None) | (None, Some(one)) => one,
+                            (None, None) => Value::OPEN,
+                        }
+                    }
+                }
+            }
+            Expression::Assign { operator, target, value } => self.assign(*operator, *target, *value)?,
+            Expression::Member { .. } | Expression::Call { .. } => match self.link(id)? {
+                Link::On(reference) => reference.value,
+                Link::Ended => Value::UNDEFINED,
+            },
+            Expression::Chain(inner) => match self.link(*inner)? {
+                Link::On(reference) => reference.value,
+                Link::Ended => Value::UNDEFINED,
+            },
+            Expression::New { callee, arguments } => {
+                let class = self.expression(*callee)?;
+                let arguments = self.items(arguments)?;
+                self.construct(&class, arguments, *callee, span)?
+            }
+            Expression::Sequence(all) => {
+                let mut last = Value::UNDEFINED;
+                for own in all {
+                    last = self.expression(*own)?;
+                }
+                last
+            }
+            Expression::Await(inner) => {
+                let value = self.expression(*inner)?;
+                self.awaited(value)?
+            }
+            Expression::Yield(inner) => {
+                if let Some(inner) = inner {
+                    let value = self.expression(*inner)?;
+                    self.hand_over(&value)?;
+                }
+                Value::OPEN
+            }
+            Expression::Import(inner) => {
+                self.expression(*inner)?;
+                self.waiting(Value::OPEN)
+            }
+            Expression::Opaque(parts) => {
+                for part in parts {
+                    self.expression(*part)?;
+                }
+                Value::OPEN
+            }
+        })
+    }
+
+    /// Evaluates what may not be; none where it is left.
+    fn perhaps_value(&mut self, certainty: Certainty, id: ExpressionId) -> Run<Option<Value>> {
+        match self.perhaps(certainty, |this| this.expression(id)) {
+            Ok(value) => Ok(Some(value)),
+            Err(stop) => {
+                self.may_stop(stop, certainty)?;
+                Ok(None)
+            }
+        }
+    }
+
+    fn logical(&mut self, operator: LogicalOperator, left: Value, right: ExpressionId) -> Run<Value> {
+        let goes_on = match operator {
+            LogicalOperator::And => left.truth(),
+            LogicalOperator::Or => left.truth().map(|truth| !truth),
+            LogicalOperator::Coalesce => left.is_nothing(),
+        };
+        Ok(match goes_on {
+            Ok(true) => self.expression(right)?,
+            Ok(false) => left,
+            Err(doubt) => match self.perhaps_value(Certainty::from(doubt), right)? {
+                // An object is what it is of the two, or nothing.
+                Some(value) if operator == LogicalOperator::And => match value {
+                    Value::Unknown(own) => Value::Unknown(own.max(doubt)),
+                    _ => Value::Unknown(doubt),
+                },
+                Some(value) => left.or(value),
+                None => left,
+            },
+        })
+    }
+
+    fn assign(&mut self, operator: AssignmentOperator, target: PatternId, value: ExpressionId) -> Run<Value> {
+        let span = self.program.span(value);
+        if operator == AssignmentOperator::Assign {
+            let value = self.expression(value)?;
+            self.bind(target, value.clone(), None)?;
+            return Ok(value);
+        }
+        let before = self.pattern_value(target)?;
+        if let Some(logical) = operator.to_logical_operator() {
+            let goes_on = match logical {
+                LogicalOperator::And => before.truth(),
+                LogicalOperator::Or => before.truth().map(|truth| !truth),
+                LogicalOperator::Coalesce => before.is_nothing(),
+            };
+            return match goes_on {
+                Ok(true) => {
+                    let value = self.expression(value)?;
+                    self.bind(target, value.clone(), None)?;
+                    Ok(value)
+                }
+                Ok(false) => Ok(before),
+                Err(doubt) => {
+                    let certainty = Certainty::from(doubt);
+                    let result = self.perhaps(certainty, |this| {
+                        let value = this.expression(value)?;
+                        this.bind(target, value.clone(), None)?;
+                        Ok(value)
+                    });
+                    match result {
+                        Ok(value) => Ok(before.or(value)),
+                        Err(stop) => self.may_stop(stop, certainty).map(|()| before),
+                    }
+                }
+            };
+        }
+        let right = self.expression(value)?;
+        let result = match operator.to_binary_operator() {
+            Some(operator) => self.binary(operator, &before, &right, span)?,
+            None => Value::OPEN,
+        };
+        self.bind(target, result.clone(), None)?;
+        Ok(result)
+    }
+
+    fn unary(&mut self, operator: UnaryOperator, inner: ExpressionId) -> Run<Value> {
+        let program = self.program;
+        if operator == UnaryOperator::Typeof
+            && let Expression::Global(name) = program.expression(inner)
+        {
+            let value = self.global(name, program.span(inner), false)?;
+            return Ok(self.type_of(&value));
+        }
+        if operator == UnaryOperator::Delete {
+            if let Expression::Member { object, key, .. } = program.expression(inner) {
+                let object = self.expression(*object)?;
+                let key = self.key(key)?;
+                if let (Value::Object(id), Some(key)) = (&object, key) {
+                    let is_strong = self.is_strong(self.object(*id).born);
+                    let object = self.object_mut(*id);
+                    if is_strong {
+                        object.members.shift_remove(&key);
+                    } else {
+                        object.is_open = true;
+                        object.members.insert(key, Value::OPEN);
+                    }
+                }
+            }
+            return Ok(Value::Boolean(true));
+        }
+        let value = self.expression(inner)?;
+        Ok(match operator {
+            UnaryOperator::Typeof => self.type_of(&value),
+            UnaryOperator::Void => Value::UNDEFINED,
+            UnaryOperator::LogicalNot => match value.truth() {
+                Ok(truth) => Value::Boolean(!truth),
+                Err(doubt) => Value::Unknown(doubt),
+            },
+            UnaryOperator::UnaryPlus => self.number_value(&value),
+            UnaryOperator::UnaryNegation => match self.as_number(&value) {
+                Ok(number) => Value::Number(-number),
+                Err(doubt) => Value::Unknown(doubt),
+            },
+            _ => Value::Unknown(value.doubt().unwrap_or(Doubt::Open)),
+        })
+    }
+
+    pub(super) fn type_of(&self, value: &Value) -> Value {
+        Value::text(match value {
+            Value::Unknown(doubt) => return Value::Unknown(*doubt),
+            Value::Undefined(_) => "undefined",
+            Value::Null(_) => "object",
+            Value::Boolean(_) => "boolean",
+            Value::Number(_) => "number",
+            Value::Text(_) => "string",
+            Value::Object(id) => match self.object(*id).kind {
+                Kind::Function(_)
+                | Kind::Class(..)
+                | Kind::Native(..)
+                | Kind::QueryMethod(_)
+                | Kind::Bound(..)
+                | Kind::Settler(..)
+                | Kind::Constructor(_)
+                | Kind::QueryFunction => "function",
+                Kind::Instance("Symbol") => "symbol",
+                _ => "object",
+            },
+        })
+    }
+
+    fn variable(&mut self, variable: Variable, span: Span) -> Run<Value> {
+        let Some(id) = self.scope_of(variable) else { return Ok(Value::OPEN) };
+        let Some(place) = self.environments[id.0 as usize].places.get(&variable) else {
+            return Ok(Value::OPEN);
+        };
+        if !place.is_set {
+            return Err(self.too_early(variable, span));
+        }
+        Ok(match &place.value {
+            Value::Undefined(None) => {
+                let name = self.program.name(variable).to_string();
+                Value::Undefined(Some(self.absent(Absence::Place { name })))
+            }
+            other => other.clone(),
+        })
+    }
+
+    /// A global by its name. Where it is not there, that throws, unless it is only asked for.
+    pub(super) fn global(&mut self, name: &Arc<str>, span: Span, throws: bool) -> Run<Value> {
+        if let Some(value) = self.global_value(name)? {
+            let is_racing = throws
+                && value.doubt().is_some()
+                && !self.globals.contains_key(name)
+                && self.world.global(name, self.is_later) == GlobalState::Perhaps;
+            if is_racing {
+                self.note(span, RunFaultKind::NoGlobal { name: name.to_string() });
+            }
+            return Ok(value);
+        }
+        if throws {
+            return Err(self.throws(span, RunFaultKind::NoGlobal { name: name.to_string() }));
+        }
+        Ok(Value::UNDEFINED)
+    }
+
+    /// A global's value; none where there is none.
+    pub(super) fn global_value(&mut self, name: &Arc<str>) -> Run<Option<Value>> {
+        if let Some(value) = self.globals.get(name) {
+            return Ok(Some(value.clone()));
+        }
+        let value = match &**name {
+            "undefined" => Value::UNDEFINED,
+            "NaN" => Value::Number(f64::NAN),
+            "Infinity" => Value::Number(f64::INFINITY),
+            "window" | "self" | "globalThis" | "frames" | "top" | "parent" => Value::Object(WINDOW),
+            "arguments" => match self.frame.arguments.clone() {
+                Some(values) => self.made(Kind::Array(values)),
+                None => Value::OPEN,
+            },
+            _ => match self.platform_global(name) {
+                Some(value) => value,
+                None => match self.world.global(name, self.is_later) {
+                    GlobalState::There | GlobalState::Perhaps | GlobalState::Unknown => Value::OPEN,
+                    GlobalState::Element(node) => self.page_element(node),
+                    GlobalState::Query => self.made(Kind::QueryFunction),
+                    GlobalState::Absent => return Ok(None),
+                },
+            },
+        };
+        Ok(Some(value))
+    }
+
+    fn object_literal(&mut self, parts: &[ObjectPart]) -> Run<Value> {
+        let id = self.make(Kind::Plain);
+        for part in parts {
+            match part {
+                ObjectPart::Value(key, value) => {
+                    let key = self.key(key)?;
+                    let value = self.expression(*value)?;
+                    match key {
+                        Some(key) => {
+                            self.object_mut(id).members.insert(key, value);
+                        }
+                        None => self.object_mut(id).is_open = true,
+                    }
+                }
+                ObjectPart::Getter(key, value) => {
+                    let key = self.key(key)?;
+                    let getter = self.expression(*value)?;
+                    let getter = self.made(Kind::Getter(getter));
+                    if let Some(key) = key {
+                        self.object_mut(id).members.insert(key, getter);
+                    }
+                }
+                ObjectPart::Setter => self.object_mut(id).is_open = true,
+                ObjectPart::Spread(value) => {
+                    let value = self.expression(*value)?;
+                    self.copy_members(&value, id);
+                }
+            }
+        }
+        Ok(Value::Object(id))
+    }
+
+    /// Takes over the members of a value (ECMA-262, "CopyDataProperties").
+    pub(super) fn copy_members(&mut self, from: &Value, to: super::value::ObjectId) {
+        let (members, is_open) = match from {
+            Value::Unknown(_) => (Vec::new(), true),
+            Value::Object(id) => {
+                let object = self.object(*id);
+                let is_plain = matches!(object.kind, Kind::Plain);
+                let members = object.members.iter().map(|(key, value)| (Arc::clone(key), value.clone()));
+                (members.collect(), object.is_open || !is_plain)
+            }
+            _ => return,
+        };
+        let object = self.object_mut(to);
+        object.members.extend(members);
+        object.is_open |= is_open;
+    }
+
+    pub(super) fn key(&mut self, key: &Key) -> Run<Option<Arc<str>>> {
+        Ok(match key {
+            Key::Name(name) => Some(Arc::clone(name)),
+            Key::Computed(id) => {
+                let value = self.expression(*id)?;
+                match &value {
+                    Value::Object(_) => None,
+                    value => self.as_text(value).ok(),
+                }
+            }
+        })
+    }
+
+    pub(super) fn items(&mut self, items: &[Item]) -> Run<Arguments> {
+        let mut arguments = Arguments::default();
+        for item in items {
+            match item {
+                Item::Hole => arguments.values.push(Value::UNDEFINED),
+                Item::Value(id) => {
+                    let value = self.expression(*id)?;
+                    if !arguments.is_open {
+                        arguments.values.push(value);
+                        arguments.expressions.push(*id);
+                    } else {
+                        self.hand_over(&value)?;
+                    }
+                }
+                Item::Spread(id) => {
+                    let value = self.expression(*id)?;
+                    let Items { known, more } = self.iterated(&value, self.program.span(*id))?;
+                    if !arguments.is_open {
+                        arguments.expressions.extend(known.iter().map(|_| *id));
+                        arguments.values.extend(known);
+                    }
+                    arguments.is_open |= more.is_some();
+                }
+            }
+        }
+        Ok(arguments)
+    }
+
+    /// A member or a call, with what it is a member of. In an optional chain the rest may be left out.
+    fn link(&mut self, id: ExpressionId) -> Run<Link<Reference>> {
+        self.step(1)?;
+        self.deeper(|this| this.follow_link(id))
+    }
+
+    fn follow_link(&mut self, id: ExpressionId) -> Run<Link<Reference>> {
+        let program = self.program;
+        let span = program.span(id);
+        match program.expression(id) {
+            Expression::Member { object, key, is_optional } => {
+                let of = *object;
+                let Link::On(reference) = self.link(of)? else { return Ok(Link::Ended) };
+                let value = reference.value;
+                if *is_optional && let Ok(true) = value.is_nothing() {
+                    return Ok(Link::Ended);
+                }
+                let key = self.key(key)?;
+                let found = self.member(&value, key.as_ref(), of, span)?;
+                Ok(Link::On(Reference { this: value, value: found }))
+            }
+            Expression::Call { callee, arguments, is_optional } => {
+                let is_super = matches!(program.expression(*callee), Expression::Super);
+                let Link::On(reference) = self.link(*callee)? else { return Ok(Link::Ended) };
+                if *is_optional && let Ok(true) = reference.value.is_nothing() {
+                    return Ok(Link::Ended);
+                }
+                let arguments = self.items(arguments)?;
+                if is_super {
+                    for value in &arguments.values {
+                        self.hand_over(value)?;
+                    }
+                    return Ok(Link::On(Reference { this: Value::UNDEFINED, value: Value::UNDEFINED }));
+                }
+                if let Some(stop) = self.not_callable(&reference, *callee, span) {
+                    return Err(stop);
+                }
+                let value = self.call(&reference.value, reference.this, arguments, span)?;
+                Ok(Link::On(Reference { this: Value::UNDEFINED, value }))
+            }
+            _ => {
+                let value = self.expression(id)?;
+                Ok(Link::On(Reference { this: Value::UNDEFINED, value }))
+            }
+        }
+    }
+
+    /// What a pattern that is assigned to has so far.
+    fn pattern_value(&mut self, id: PatternId) -> Run<Value> {
+        let program = self.program;
+        let span = program.pattern_span(id);
+        match program.pattern(id) {
+            Pattern::Local(variable) => self.variable(*variable, span),
+            Pattern::Global(name) => self.global(name, span, true),
+            Pattern::Member(member) => self.expression(*member),
+            _ => Ok(Value::OPEN),
+        }
+    }
+
+    /// A text that is not longer than what is kept.
+    pub(super) fn bounded(&self, text: &str) -> Value {
+        if text.len() > 20_000 { Value::OPEN } else { Value::text(text) }
+    }
+    }

@@ -1,0 +1,133 @@
+//! What goes wrong where a script runs.
+
+use super::value::Certainty;
+use crate::source::Span;
+
+/// Something that goes wrong where a script runs.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct RunFault {
+    /// Where.
+    pub span: Span,
+    /// How certain it is that the script comes there.
+    pub certainty: Certainty,
+    /// Whether it comes there once it has run from top to bottom: in a listener, a timer, a promise.
+    pub is_later: bool,
+    /// What.
+    pub kind: RunFaultKind,
+}
+
+/// What goes wrong.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
+pub enum RunFaultKind {
+    /// An element that is used was looked up and is not there.
+    NoElement {
+        /// By what.
+        selector: String,
+    },
+    /// An element that is used was looked up before it is parsed.
+    EarlyElement {
+        /// By what.
+        selector: String,
+    },
+    /// A global that is used is not there.
+    NoGlobal {
+        /// Its name.
+        name: String,
+    },
+    /// A member that is called does not exist: the call throws.
+    NoMember {
+        /// What it was asked of: the name of an interface.
+        of: String,
+        /// Its name.
+        name: String,
+        /// A member that it has, of nearly that name.
+        near: Option<String>,
+    },
+    /// A value is given to a member that does not exist: nothing comes of it.
+    IgnoredMember {
+        /// What it was given to: the name of an interface.
+        of: String,
+        /// Its name.
+        name: String,
+        /// A member that it has, of nearly that name.
+        near: String,
+    },
+    /// A member of one element is asked of a list of elements.
+    OfList {
+        /// The name of the list's interface.
+        of: String,
+        /// The member.
+        name: String,
+        /// Whether that throws.
+        throws: bool,
+    },
+    /// What is called is no function.
+    NotAFunction {
+        /// What, as the script has it.
+        what: String,
+    },
+    /// Something is asked of what has no value.
+    Nothing {
+        /// What, as the script has it.
+        what: String,
+    },
+    /// A method of the platform is called on something else than it is for.
+    Detached {
+        /// Its name.
+        name: String,
+    },
+    /// An argument that the platform refuses: the call throws.
+    RefusedArgument {
+        /// The method.
+        method: String,
+        /// What it was given.
+        given: String,
+        /// What it takes.
+        takes: String,
+        /// What to write.
+        write: Option<String>,
+    },
+    /// An argument by which nothing can be found or done.
+    VainArgument {
+        /// The method.
+        method: String,
+        /// What it was given.
+        given: String,
+        /// What it takes.
+        takes: String,
+        /// What to write.
+        write: Option<String>,
+    },
+    /// A variable is used before it is set.
+    TooEarly {
+        /// Its name.
+        name: String,
+    },
+    /// A constant is set again.
+    ConstantSet {
+        /// Its name.
+        name: String,
+    },
+    /// What a set of elements is asked to do is done to none of them.
+    EmptySet {
+        /// What found them.
+        selector: String,
+    },
+    /// A listener that is called at once, so that there is none.
+    CalledAtOnce {
+        /// What is called.
+        what: String,
+    },
+    /// A plugin that is not there: a method that no script on the page adds to sets of elements.
+    NoPlugin {
+        /// Its name.
+        name: String,
+        /// A method of nearly that name.
+        near: Option<String>,
+    },
+    /// A date that is none.
+    NoDate {
+        /// As it is written.
+        written: String,
+    },
+}

@@ -1,0 +1,306 @@
+//! Elements that a script looks up (DOM, "querySelector" and the like).
+
+use std::sync::Arc;
+
+use html5ever::LocalName;
+
+use super::expressions::Arguments;
+use super::fault::RunFaultKind;
+use super::machine::{Machine, Run};
+use super::value::{Absence, Kind, Node, Value};
+use crate::markup::{
+    Assume, ElementRef, Matcher, NamedPart, NodeId, SelectorList, State, names_in, parse_selectors,
+};
+use crate::source::Span;
+
+/// What a lookup finds on the page.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Found {
+    /// The elements that it finds for certain, in tree order.
+    nodes: Vec<NodeId>,
+    /// Whether there are elements of which that is not certain.
+    has_doubtful: bool,
+    /// Whether an element that is parsed later would be found.
+    is_early: bool,
+}
+
+impl Machine<'_> {
+    /// The call of a method that looks elements up.
+    pub(super) fn look_up(
+        &mut self,
+        name: &str,
+        this: &Value,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<Value> {
+        let scope = match self.kind(this) {
+            Some(Kind::Document | Kind::Window) => None,
+            Some(Kind::Element(node)) => Some(*node),
+            _ => return Ok(Value::OPEN),
+        };
+        let is_all = !matches!(name, "getElementById" | "querySelector");
+        let Ok(text) = self.as_text(&arguments.get(0)) else {
+            let list = if name == "querySelectorAll" { "NodeList" } else { "HTMLCollection" };
+            return Ok(if is_all { self.open_list(list) } else { Value::OPEN });
+        };
+        if text.is_empty() && name.starts_with("query") {
+            return Err(self.refused_selector(name, &text, "it is empty", None, span));
+        }
+        let selector = match name {
+            "getElementById" => {
+                self.check_name(name, &text, "#", span);
+                if text.is_empty() { return Ok(self.nothing(text.to_string(), span, false)) }
+                format!("#{}", escaped(&text))
+            }
+            "getElementsByClassName" => {
+                self.check_name(name, &text, ".", span);
+                text.split_ascii_whitespace().map(|name| format!(".{}", escaped(name))).collect()
+            }
+            "getElementsByTagName" if &*text != "*" => escaped(&text),
+            "getElementsByName" => format!("[name={}]", quoted(&text)),
+            _ => text.to_string(),
+        };
+        let list = match name {
+            "querySelectorAll" | "getElementsByName" => "NodeList",
+            _ => "HTMLCollection",
+        };
+        if selector.is_empty() {
+            return Ok(self.list(list, Vec::new(), Some((selector, span))));
+        }
+        match parse_selectors(&selector) {
+            Err(error) if name.starts_with("query") => {
+                let write = mended(&text);
+                Err(self.refused_selector(name, &text, &error.to_string(), write, span))
+            }
+            Err(_) => Ok(Value::OPEN),
+            Ok(selectors) => self.find(scope, &selector, &selectors, is_all.then_some(list), span),
+        }
+    }
+
+    fn refused_selector(
+        &mut self,
+        name: &str,
+        text: &str,
+        why: &str,
+        write: Option<String>,
+        span: Span,
+    ) -> super::machine::Stop {
+        let kind = RunFaultKind::RefusedArgument {
+            method: name.to_owned(),
+            given: text.to_owned(),
+            takes: format!("a selector: {why}"),
+            write,
+        };
+        self.throws(span, kind)
+    }
+
+    /// A method that takes a name was given one with the mark of a selector.
+    fn check_name(&mut self, method: &str, text: &str, mark: &str, span: Span) {
+        let Some(bare) = text.trim_start().strip_prefix(mark) else { return };
+        let what = if mark == "#" { "an ID" } else { "a class" };
+        let kind = RunFaultKind::VainArgument {
+            method: method.to_owned(),
+            given: text.to_owned(),
+            takes: format!("the name of {what}, without `{mark}`"),
+            write: Some(bare.to_owned()),
+        };
+        self.note(span, kind);
+    }
+
+    /// What a selector finds: one element, or a list of some interface.
+    pub(super) fn find(
+        &mut self,
+        scope: Option<Node>,
+        selector: &str,
+        selectors: &SelectorList,
+        list: Option<&'static str>,
+        span: Span,
+    ) -> Run<Value> {
+        let found = self.found_on_page(scope, selector, selectors)?;
+        let by_script = self.may_be_made(selectors);
+        let is_changed = self.is_changed(selectors);
+        let by_others = found.nodes.is_empty() && self.world.may_be_made(selectors, self.is_later);
+        let is_open = by_script || is_changed || by_others || found.has_doubtful;
+        let nodes: Vec<NodeId> = found.nodes.iter().copied().filter(|node| !self.is_gone(*node)).collect();
+        let is_gone = nodes.len() < found.nodes.len();
+        if let Some(list) = list {
+            let items = nodes.iter().map(|node| self.page_element(*node)).collect();
+            let value = self.list(list, items, Some((selector.to_owned(), span)));
+            if let Value::Object(id) = value {
+                let doubt = is_open || (is_gone && nodes.is_empty());
+                self.object_mut(id).is_open = doubt || (found.is_early && by_others);
+            }
+            return Ok(value);
+        }
+        if let Some(first) = nodes.first() {
+            return Ok(match by_script || is_changed || found.has_doubtful {
+                true => self.made(Kind::Instance("HTMLElement")),
+                false => self.page_element(*first),
+            });
+        }
+        if is_open || is_gone {
+            return Ok(Value::OPEN);
+        }
+        Ok(self.nothing(selector.to_owned(), span, found.is_early))
+    }
+
+    /// The `null` of an element that is not there.
+    pub(super) fn nothing(&mut self, selector: String, span: Span, is_early: bool) -> Value {
+        Value::Null(Some(self.absent(Absence::Element { selector, span, is_early })))
+    }
+
+    /// A list of elements, with what found them.
+    pub(super) fn list(&mut self, of: &'static str, items: Vec<Value>, by: Option<(String, Span)>) -> Value {
+        let is_empty = items.is_empty();
+        let id = self.make(Kind::List(of, items));
+        if let Some((selector, span)) = by.filter(|_| is_empty) {
+            let absence = self.nothing(selector, span, false);
+            self.object_mut(id).members.insert(Arc::from("#absence"), absence);
+        }
+        Value::Object(id)
+    }
+
+    pub(super) fn open_list(&mut self, of: &'static str) -> Value {
+        let id = self.make(Kind::List(of, Vec::new()));
+        self.object_mut(id).is_open = true;
+        Value::Object(id)
+    }
+
+    fn found_on_page(
+        &mut self,
+        scope: Option<Node>,
+        selector: &str,
+        selectors: &SelectorList,
+    ) -> Run<Found> {
+        let key = (scope, selector.to_owned(), self.is_later);
+        if let Some(known) = self.found.get(&key) {
+            return Ok(known.clone());
+        }
+        let document = self.world.document();
+        let within = match scope {
+            None => None,
+            Some(Node::Page(node)) => document.element(node),
+            // Nothing of the page is in what the script makes, but what it puts there.
+            Some(Node::Made(_)) => return Ok(Found { has_doubtful: self.touched.is_moved, ..Found::default() }),
+        };
+        let until = self.world.parsed_until().filter(|_| !self.is_later);
+        let mut found = Found::default();
+        let mut matcher = Matcher::new();
+        let mut count = 0_u32;
+        for element in document.elements() {
+            count += 1;
+            if within.is_some_and(|within| within == element || !element.is_within(within)) {
+                continue;
+            }
+            if !matches_any(&mut matcher, selectors, element, Assume::May, within) {
+                continue;
+            }
+            if until.is_some_and(|until| element.data().start() >= until) {
+                found.is_early = true;
+            } else if matches_any(&mut matcher, selectors, element, Assume::Must, within) {
+                found.nodes.push(element.id);
+            } else {
+                found.has_doubtful = true;
+            }
+        }
+        self.step(count / 20)?;
+        self.found.insert(key, found.clone());
+        Ok(found)
+    }
+
+    /// Whether what the script itself has made so far may be found.
+    fn may_be_made(&self, selectors: &SelectorList) -> bool {
+        let touched = &self.touched;
+        if touched.anything {
+            return true;
+        }
+        if touched.is_nothing() {
+            return false;
+        }
+        selectors.slice().iter().any(|selector| {
+            let parts = names_in(selector);
+            let is_known = |part: &NamedPart| touched.has(part) || self.page_has(part);
+            if !parts.iter().all(is_known) {
+                return false;
+            }
+            parts.iter().any(|part| touched.has(part))
+                || ((parts.is_empty() || !touched.attributes.is_empty()) && !touched.is_nothing())
+        })
+    }
+
+    /// Whether what the page has may be found no more, or is elsewhere.
+    fn is_changed(&self, selectors: &SelectorList) -> bool {
+        let touched = &self.touched;
+        touched.is_moved
+            || (!touched.taken.is_empty()
+                && selectors
+                    .slice()
+                    .iter()
+                    .flat_map(names_in)
+                    .any(|part| touched.taken.contains(part.name())))
+    }
+
+    fn page_has(&self, part: &NamedPart) -> bool {
+        self.world.has_name(part)
+    }
+}
+
+impl super::machine::Touched {
+    fn is_nothing(&self) -> bool {
+        self.ids.is_empty() && self.classes.is_empty() && self.tags.is_empty() && self.attributes.is_empty()
+    }
+
+    fn has(&self, part: &NamedPart) -> bool {
+        match part {
+            NamedPart::Id(name) => self.ids.contains(&**name),
+            NamedPart::Class(name) => self.classes.contains(&**name),
+            NamedPart::Tag(name) => self.tags.contains(&**name),
+        }
+    }
+}
+
+/// Whether an element matches one of some selectors; `:scope` is what is looked in.
+pub(super) fn matches_any(
+    matcher: &mut Matcher,
+    selectors: &SelectorList,
+    element: ElementRef<'_>,
+    assume: Assume,
+    scope: Option<ElementRef<'_>>,
+) -> bool {
+    let mut all = selectors.slice().iter().filter(|selector| !selector.has_pseudo_element());
+    all.any(|selector| matcher.matches_in(selector, element, assume, State::default(), scope))
+}
+
+pub(super) fn escaped(name: &str) -> String {
+    let mut out = String::new();
+    // Writing to a string does not fail.
+    let _ = cssparser::serialize_identifier(name, &mut out);
+    out
+}
+
+fn quoted(text: &str) -> String {
+    let mut out = String::new();
+    let _ = cssparser::serialize_string(text, &mut out);
+    out
+}
+
+/// A selector of nearly that text which can be read: names that begin with a digit, values without quotes.
+fn mended(text: &str) -> Option<String> {
+    let candidate = if let Some(rest) = text.strip_prefix(['#', '.'])
+        && rest.chars().all(|c| c.is_alphanumeric() || matches!(c, '-' | '_'))
+    {
+        format!("{}{}", &text[..1], escaped(rest))
+    } else if let Some((before, rest)) = text.split_once('=')
+        && let Some((value, after)) = rest.split_once(']')
+    {
+        format!("{before}=\"{}\"]{after}", value.trim_matches(['"', '\'']))
+    } else {
+        text.trim().trim_end_matches([',', '>', '+', '~', '.', '#', ':', ' ']).to_owned()
+    };
+    (candidate != text && !candidate.is_empty() && parse_selectors(&candidate).is_ok()).then_some(candidate)
+}
+
+/// A name as the page keeps it.
+pub(super) fn local(name: &str) -> LocalName {
+    LocalName::from(name)
+}

@@ -1,0 +1,389 @@
+//! The state of an evaluation: scopes, objects, what is certain, and what went wrong so far.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::fault::{RunFault, RunFaultKind};
+use super::value::{
+    Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,
+};
+use super::world::World;
+use crate::script::program::{Program, Variable};
+use crate::source::Span;
+
+/// So many steps one evaluation takes at most; what comes after is not looked at.
+const MOST_STEPS: u32 = 200_000;
+/// So deep may calls, expressions and statements stand in each other.
+const DEEPEST: u32 = 600;
+/// So many faults are told of one script.
+const MOST_FAULTS: usize = 200;
+
+/// Why a piece of code is left.
+#[derive(Clone, Debug)]
+pub(super) enum Stop {
+    Return(Value),
+    Throw(Value),
+    Break(Option<Arc<str>>),
+    Continue(Option<Arc<str>>),
+    /// The evaluation has taken too many steps.
+    Halt,
+}
+
+/// What a piece of code comes to.
+pub(super) type Run<T> = Result<T, Stop>;
+
+/// A variable's place in a scope.
+#[derive(Clone, Debug)]
+pub(super) struct Place {
+    pub(super) value: Value,
+    pub(super) is_set: bool,
+    pub(super) is_constant: bool,
+}
+
+/// A scope that was entered.
+pub(super) struct Environment {
+    pub(super) parent: Option<EnvironmentId>,
+    pub(super) places: FxHashMap<Variable, Place>,
+    pub(super) born: u32,
+}
+
+/// What a function that runs has of its own.
+#[derive(Clone, Debug)]
+pub(super) struct Frame {
+    pub(super) this: Value,
+    pub(super) arguments: Option<Vec<Value>>,
+    /// What it may have returned before.
+    pub(super) returned: Option<Value>,
+}
+
+/// When a task comes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum Turn {
+    /// As soon as what runs has ended.
+    Microtask,
+    /// `DOMContentLoaded`.
+    Parsed,
+    /// `load`.
+    Loaded,
+    /// Timers, observers.
+    Timer,
+    /// Something that a visitor does.
+    Visitor,
+}
+
+/// A function that is called later.
+#[derive(Clone, Debug)]
+pub(super) struct Task {
+    pub(super) function: Value,
+    pub(super) this: Value,
+    pub(super) arguments: Vec<Value>,
+    pub(super) certainty: Certainty,
+    pub(super) is_later: bool,
+    /// The promise that it settles.
+    pub(super) settles: Option<ObjectId>,
+    /// What the promise comes to instead of what the function does.
+    pub(super) keeps: Option<(bool, Value)>,
+    pub(super) span: Span,
+}
+
+/// Names that the script gives to elements, takes from them, or brings in.
+#[derive(Debug, Default)]
+pub(super) struct Touched {
+    pub(super) ids: FxHashSet<Arc<str>>,
+    pub(super) classes: FxHashSet<Arc<str>>,
+    pub(super) tags: FxHashSet<Arc<str>>,
+    pub(super) attributes: FxHashSet<Arc<str>>,
+    /// Whether it brings in what nobody can tell.
+    pub(super) anything: bool,
+    /// Whether elements of the page were moved or taken out.
+    pub(super) is_moved: bool,
+    /// Names that were taken from elements.
+    pub(super) taken: FxHashSet<Arc<str>>,
+}
+
+/// The evaluation of one script.
+pub(super) struct Machine<'m> {
+    pub(super) program: &'m Program,
+    pub(super) text: &'m str,
+    pub(super) world: &'m dyn World,
+    pub(super) environments: Vec<Environment>,
+    pub(super) objects: Vec<Object>,
+    pub(super) absences: Vec<Absence>,
+    pub(super) faults: Vec<(RunFault, bool)>,
+    pub(super) globals: FxHashMap<Arc<str>, Value>,
+    pub(super) elements: FxHashMap<Node, ObjectId>,
+    pub(super) made_tags: Vec<Arc<str>>,
+    pub(super) touched: Touched,
+    /// Elements of the page that the script takes out: as a whole, or what is in them.
+    pub(super) gone: Vec<(crate::markup::NodeId, bool)>,
+    pub(super) tasks: BTreeMap<(Turn, u32), Task>,
+    pub(super) found: FxHashMap<(Option<Node>, String, bool), super::lookups::Found>,
+    pub(super) environment: EnvironmentId,
+    pub(super) frame: Frame,
+    pub(super) certainty: Certainty,
+    /// The number of the piece of code that may not run, in which this stands; higher for what was entered later.
+    pub(super) region: u32,
+    regions: u32,
+    /// What may have thrown before, and so keeps what comes next from running.
+    pub(super) thrown: Option<Certainty>,
+    /// In how many `try` blocks this stands.
+    pub(super) tries: u32,
+    pub(super) is_later: bool,
+    steps: u32,
+    depth: u32,
+    task_count: u32,
+}
+
+/// The objects that are there from the beginning.
+pub(super) const WINDOW: ObjectId = ObjectId(0);
+pub(super) const DOCUMENT: ObjectId = ObjectId(1);
+
+impl<'m> Machine<'m> {
+    pub(super) fn new(program: &'m Program, text: &'m str, world: &'m dyn World) -> Self {
+        let root = Environment { parent: None, places: FxHashMap::default(), born: 0 };
+        let mut machine = Machine {
+            program,
+            text,
+            world,
+            environments: vec![root],
+            objects: Vec::new(),
+            absences: Vec::new(),
+            faults: Vec::new(),
+            globals: FxHashMap::default(),
+            elements: FxHashMap::default(),
+            made_tags: Vec::new(),
+            touched: Touched::default(),
+            gone: Vec::new(),
+            tasks: BTreeMap::new(),
+            found: FxHashMap::default(),
+            environment: EnvironmentId(0),
+            frame: Frame { this: Value::Object(WINDOW), arguments: None, returned: None },
+            certainty: Certainty::Certain,
+            region: 0,
+            regions: 0,
+            thrown: None,
+            tries: 0,
+            is_later: false,
+            steps: 0,
+            depth: 0,
+            task_count: 0,
+        };
+        machine.make(Kind::Window);
+        machine.make(Kind::Document);
+        machine
+    }
+
+    /// Counts a step.
+    pub(super) fn step(&mut self, cost: u32) -> Run<()> {
+        self.steps = self.steps.saturating_add(cost);
+        if self.steps > MOST_STEPS { Err(Stop::Halt) } else { Ok(()) }
+    }
+
+    /// Goes one level deeper, where that is allowed.
+    pub(super) fn deeper<T>(&mut self, run: impl FnOnce(&mut Self) -> Run<T>) -> Run<T> {
+        if self.depth >= DEEPEST {
+            return Err(Stop::Halt);
+        }
+        self.depth += 1;
+        let result = stacker::maybe_grow(128 << 10, 2 << 20, || run(self));
+        self.depth -= 1;
+        result
+    }
+
+    pub(super) fn make(&mut self, kind: Kind) -> ObjectId {
+        self.objects.push(Object {
+            kind,
+            members: Members::default(),
+            is_open: false,
+            parent: None,
+            born: self.region,
+        });
+        ObjectId(self.objects.len() as u32 - 1)
+    }
+
+    pub(super) fn made(&mut self, kind: Kind) -> Value {
+        Value::Object(self.make(kind))
+    }
+
+    pub(super) fn promise(&mut self, promise: Promise) -> ObjectId {
+        self.make(Kind::Promise(promise))
+    }
+
+    pub(super) fn object(&self, id: ObjectId) -> &Object {
+        &self.objects[id.0 as usize]
+    }
+
+    pub(super) fn object_mut(&mut self, id: ObjectId) -> &mut Object {
+        &mut self.objects[id.0 as usize]
+    }
+
+    pub(super) fn kind(&self, value: &Value) -> Option<&Kind> {
+        match value {
+            Value::Object(id) => Some(&self.object(*id).kind),
+            _ => None,
+        }
+    }
+
+    pub(super) fn absent(&mut self, absence: Absence) -> AbsenceId {
+        self.absences.push(absence);
+        AbsenceId(self.absences.len() as u32 - 1)
+    }
+
+    /// Whether what was made at a time is changed for certain by what runs now.
+    pub(super) fn is_strong(&self, born: u32) -> bool {
+        born >= self.region
+    }
+
+    pub(super) fn new_region(&mut self) -> u32 {
+        self.regions += 1;
+        self.regions
+    }
+
+    /// Runs what may not run.
+    pub(super) fn perhaps<T>(&mut self, certainty: Certainty, run: impl FnOnce(&mut Self) -> Run<T>) -> Run<T> {
+        let (outer, region) = (self.certainty, self.region);
+        self.certainty = outer.max(certainty);
+        self.region = self.new_region();
+        let result = run(self);
+        self.certainty = outer;
+        self.region = region;
+        result
+    }
+
+    /// From here on it is not certain that anything runs, up to the end of what is around.
+    pub(super) fn weaken(&mut self, certainty: Certainty) {
+        self.certainty = self.certainty.max(certainty);
+        self.region = self.new_region();
+    }
+
+    /// Takes note of a piece of code that may have been left.
+    pub(super) fn may_stop(&mut self, stop: Stop, certainty: Certainty) -> Run<()> {
+        match stop {
+            Stop::Halt => return Err(Stop::Halt),
+            Stop::Return(value) => {
+                self.frame.returned = Some(match self.frame.returned.take() {
+                    Some(before) => before.or(value),
+                    None => value,
+                });
+            }
+            Stop::Throw(_) => self.thrown = self.thrown.max(Some(certainty)),
+            Stop::Break(_) | Stop::Continue(_) => {}
+        }
+        self.weaken(certainty);
+        Ok(())
+    }
+
+    /// Notes what goes wrong, where a visit comes to it.
+    pub(super) fn note(&mut self, span: Span, kind: RunFaultKind) -> Option<usize> {
+        let is_told = self.certainty != Certainty::Perhaps && self.tries == 0;
+        if !is_told || self.faults.len() >= MOST_FAULTS {
+            return None;
+        }
+        let known = self.faults.iter_mut().position(|(fault, _)| fault.span == span && fault.kind == kind);
+        if let Some(at) = known {
+            let fault = &mut self.faults[at].0;
+            if self.certainty < fault.certainty {
+                (fault.certainty, fault.is_later) = (self.certainty, self.is_later);
+            }
+            return Some(at);
+        }
+        let fault = RunFault { span, certainty: self.certainty, is_later: self.is_later, kind };
+        self.faults.push((fault, true));
+        Some(self.faults.len() - 1)
+    }
+
+    /// The same for what throws.
+    pub(super) fn throws(&mut self, span: Span, kind: RunFaultKind) -> Stop {
+        self.note(span, kind);
+        let error = self.make(Kind::Instance("Error"));
+        self.object_mut(error).is_open = true;
+        Stop::Throw(Value::Object(error))
+    }
+
+    /// What the script's text is there, shortened.
+    pub(super) fn written(&self, span: Span) -> String {
+        let text = self.text.get(span.start as usize..span.end as usize).unwrap_or_default();
+        let line = text.split_whitespace().collect::<Vec<_>>().join(" ");
+        match line.char_indices().nth(60) {
+            Some((at, _)) => format!("{}…", &line[..at]),
+            None => line,
+        }
+    }
+
+    pub(super) fn schedule(&mut self, turn: Turn, task: Task) {
+        if self.tasks.len() < 2000 {
+            self.task_count += 1;
+            self.tasks.insert((turn, self.task_count), task);
+        }
+    }
+
+    /// The scope that has a variable.
+    pub(super) fn scope_of(&self, variable: Variable) -> Option<EnvironmentId> {
+        let mut at = Some(self.environment);
+        while let Some(id) = at {
+            let environment = &self.environments[id.0 as usize];
+            if environment.places.contains_key(&variable) {
+                return Some(id);
+            }
+            at = environment.parent;
+        }
+        None
+    }
+
+    pub(super) fn enter(&mut self, parent: EnvironmentId) -> EnvironmentId {
+        let environment =
+            Environment { parent: Some(parent), places: FxHashMap::default(), born: self.region };
+        self.environments.push(environment);
+        EnvironmentId(self.environments.len() as u32 - 1)
+    }
+
+    pub(super) fn declare(&mut self, variable: Variable, value: Value, is_set: bool) {
+        let environment = &mut self.environments[self.environment.0 as usize];
+        environment.places.insert(variable, Place { value, is_set, is_constant: false });
+    }
+
+    /// Gives a variable a value.
+    pub(super) fn set_variable(&mut self, variable: Variable, value: Value, span: Span) -> Run<()> {
+        let Some(id) = self.scope_of(variable) else { return Ok(()) };
+        let is_strong = self.is_strong(self.environments[id.0 as usize].born);
+        let environment = &mut self.environments[id.0 as usize];
+        let Some(place) = environment.places.get_mut(&variable) else { return Ok(()) };
+        if !place.is_set {
+            return Err(self.too_early(variable, span));
+        }
+        if place.is_constant {
+            let name = self.program.name(variable).to_string();
+            return Err(self.throws(span, RunFaultKind::ConstantSet { name }));
+        }
+        place.value = if is_strong { value } else { place.value.clone().or(value) };
+        Ok(())
+    }
+
+    /// Gives a variable its first value, where it is declared.
+    pub(super) fn initialise(&mut self, variable: Variable, value: Value, is_constant: bool) {
+        let Some(id) = self.scope_of(variable) else { return };
+        let is_strong = self.is_strong(self.environments[id.0 as usize].born);
+        let environment = &mut self.environments[id.0 as usize];
+        if let Some(place) = environment.places.get_mut(&variable) {
+            let value = if is_strong || !place.is_set { value } else { place.value.clone().or(value) };
+            *place = Place { value, is_set: true, is_constant };
+        }
+    }
+
+    /// A variable is not known any more.
+    pub(super) fn forget_variable(&mut self, variable: Variable) {
+        if let Some(id) = self.scope_of(variable)
+            && let Some(place) = self.environments[id.0 as usize].places.get_mut(&variable)
+            && place.is_set
+        {
+            place.value = Value::OPEN;
+        }
+    }
+
+    pub(super) fn too_early(&mut self, variable: Variable, span: Span) -> Stop {
+        let name = self.program.name(variable).to_string();
+        self.throws(span, RunFaultKind::TooEarly { name })
+    }
+}

@@ -1,0 +1,454 @@
+//! Members of values: read, set, asked for.
+
+use std::sync::Arc;
+
+use super::expressions::Arguments;
+use super::fault::RunFaultKind;
+use super::machine::{DOCUMENT, Machine, Run, Stop, WINDOW};
+use super::platform::{self, Interface};
+use super::statements::Items;
+use super::value::{Absence, Doubt, Kind, Node, ObjectId, Value};
+use crate::script::program::ExpressionId;
+use crate::source::Span;
+
+/// Interfaces whose objects have members by names that are not their interface's.
+const HAVE_NAMED_MEMBERS: &[&str] = &[
+    "CSSStyleDeclaration", "DOMStringMap", "Error", "HTMLFormControlsCollection", "HTMLOptionsCollection", "Map",
+    "NamedNodeMap", "Set", "Storage", "WeakMap", "Window",
+];
+
+impl Machine<'_> {
+    /// The interface that a value is of; none where that is not known.
+    pub(super) fn interface_of(&self, value: &Value) -> Option<Interface> {
+        Some(match value {
+            Value::Text(_) => "String",
+            Value::Number(_) => "Number",
+            Value::Boolean(_) => "Boolean",
+            Value::Object(id) => match &self.object(*id).kind {
+                Kind::Plain => "Object",
+                Kind::Array(_) => "Array",
+                Kind::Function(_)
+                | Kind::Class(..)
+                | Kind::Native(..)
+                | Kind::QueryMethod(_)
+                | Kind::Bound(..)
+                | Kind::Settler(..)
+                | Kind::Constructor(_) => "Function",
+                Kind::Instance(of) | Kind::List(of, _) => of,
+                Kind::Window => "Window",
+                Kind::Document => "HTMLDocument",
+                Kind::Element(node) => self.interface_of_node(*node),
+                Kind::Tokens(_) => "DOMTokenList",
+                Kind::Style(_) => "CSSStyleDeclaration",
+                Kind::Date(_) => "Date",
+                Kind::RegExp => "RegExp",
+                Kind::Promise(_) => "Promise",
+                Kind::Dataset(_) | Kind::Getter(_) | Kind::QueryFunction | Kind::Query(..) => return None,
+            },
+            _ => return None,
+        })
+    }
+
+    /// A member of what an expression comes to.
+    pub(super) fn member(
+        &mut self,
+        value: &Value,
+        key: Option<&Arc<str>>,
+        of: ExpressionId,
+        span: Span,
+    ) -> Run<Value> {
+        if let Value::Undefined(absence) | Value::Null(absence) = value {
+            let written = self.written(self.program.span(of));
+            let kind = self.kind_of_absence(*absence, || Some(written.clone()));
+            let kind = kind.unwrap_or(RunFaultKind::Nothing { what: written });
+            let at = self.span_of_absence(*absence).unwrap_or(self.program.span(of));
+            return Err(self.throws(at, kind));
+        }
+        self.member_at(value, key, span)
+    }
+
+    /// A member of a value that has some.
+    pub(super) fn member_at(&mut self, value: &Value, key: Option<&Arc<str>>, span: Span) -> Run<Value> {
+        let id = match value {
+            Value::Unknown(doubt) => return Ok(Value::Unknown(*doubt)),
+            Value::Object(id) => *id,
+            Value::Undefined(_) | Value::Null(_) => {
+                return match self.no_members(value, span) {
+                    Some(stop) => Err(stop),
+                    None => Ok(Value::OPEN),
+                };
+            }
+            _ => return Ok(self.primitive_member(value, key)),
+        };
+        let Some(key) = key else { return Ok(Value::OPEN) };
+        if let Some(found) = self.own_member(id, key, span)? {
+            return Ok(found);
+        }
+        self.inherited_member(id, key)
+    }
+
+    fn primitive_member(&mut self, value: &Value, key: Option<&Arc<str>>) -> Value {
+        let (Some(key), Some(of)) = (key, self.interface_of(value)) else { return Value::OPEN };
+        if let Value::Text(text) = value {
+            if &**key == "length" {
+                return Value::Number(text.encode_utf16().count() as f64);
+            }
+            if let Ok(at) = key.parse::<usize>() {
+                let units: Vec<u16> = text.encode_utf16().skip(at).take(1).collect();
+                return match units.as_slice() {
+                    [unit] => Value::text(&String::from_utf16_lossy(&[*unit])),
+                    _ => self.missing_place(key),
+                };
+            }
+        }
+        self.platform_member(of, key, false)
+    }
+
+    fn missing_place(&mut self, name: &str) -> Value {
+        Value::Undefined(Some(self.absent(Absence::Place { name: name.to_owned() })))
+    }
+
+    /// What was set on an object itself.
+    fn own_member(&mut self, id: ObjectId, key: &Arc<str>, span: Span) -> Run<Option<Value>> {
+        let object = self.object(id);
+        if let Some(own) = object.members.get(key).cloned() {
+            if let Some(Kind::Getter(getter)) = self.kind(&own).cloned() {
+                let value = self.call(&getter, Value::Object(id), Arguments::default(), span)?;
+                return Ok(Some(value));
+            }
+            return Ok(Some(own));
+        }
+        let is_open = object.is_open;
+        Ok(match &object.kind {
+            Kind::Array(items) => match (&**key, key.parse::<usize>()) {
+                ("length", _) if is_open => Some(Value::OPEN),
+                ("length", _) => Some(Value::Number(items.len() as f64)),
+                (_, Ok(at)) => Some(match items.get(at) {
+                    Some(item) => item.clone(),
+                    None if is_open => Value::OPEN,
+                    None => Value::Undefined(self.absence_of_item(&Value::Object(id))),
+                }),
+                _ => None,
+            },
+            Kind::List(of, items) => match (&**key, key.parse::<usize>()) {
+                ("length", _) if is_open => Some(Value::VISIT),
+                ("length", _) => Some(Value::Number(items.len() as f64)),
+                (_, Ok(at)) => Some(match items.get(at) {
+                    Some(item) => item.clone(),
+                    None if is_open => Value::OPEN,
+                    None => Value::Undefined(self.absence_of_item(&Value::Object(id))),
+                }),
+                // Elements of a collection are its members by their names.
+                _ if *of != "NodeList" && platform::member(of, key).is_none() => {
+                    let items = items.clone();
+                    match self.named_item(&items, key) {
+                        Some(found) => Some(found),
+                        None if is_open => Some(Value::OPEN),
+                        None => None,
+                    }
+                }
+                _ => None,
+            },
+            Kind::Window => match self.global_value(key)? {
+                Some(found) => Some(found),
+                None => Some(Value::Undefined(Some(self.absent(Absence::Global { name: key.to_string() })))),
+            },
+            Kind::Document => self.document_member(key, span)?,
+            Kind::Element(node) => {
+                let node = *node;
+                self.element_member(id, node, key)
+            }
+            Kind::Tokens(_) => match platform::member("DOMTokenList", key) {
+                Some(member) if !member.is_function => Some(Value::VISIT),
+                None if key.parse::<usize>().is_ok() => Some(Value::OPEN),
+                _ => None,
+            },
+            Kind::Style(_) => match platform::member("CSSStyleDeclaration", key) {
+                Some(member) if member.is_function => None,
+                _ => Some(Value::VISIT),
+            },
+            Kind::Dataset(element) => {
+                let element = *element;
+                Some(self.dataset_member(element, key))
+            }
+            Kind::Constructor(of) => {
+                let of = *of;
+                match platform::static_member(of, key) {
+                    Some(member) if member.is_function => Some(self.made(Kind::Native(of, Arc::clone(key)))),
+                    Some(_) if of == "Math" => Some(math_constant(key)),
+                    Some(_) => Some(Value::OPEN),
+                    None if &**key == "prototype" => Some(Value::OPEN),
+                    None => None,
+                }
+            }
+            Kind::QueryFunction => Some(self.query_static(key)),
+            Kind::Query(elements, absence) => {
+                let (elements, absence) = (elements.clone(), *absence);
+                Some(self.query_member(elements, absence, key))
+            }
+            Kind::Function(_) if &**key == "prototype" => {
+                let prototype = self.make(Kind::Plain);
+                self.object_mut(id).members.insert(Arc::clone(key), Value::Object(prototype));
+                Some(Value::Object(prototype))
+            }
+            Kind::Class(..) if &**key == "prototype" => Some(Value::OPEN),
+            Kind::RegExp if &**key == "lastIndex" => Some(Value::OPEN),
+            _ => None,
+        })
+    }
+
+    /// What an object has by what it inherits from.
+    fn inherited_member(&mut self, id: ObjectId, key: &Arc<str>) -> Run<Value> {
+        let mut at = self.object(id).parent;
+        let mut is_open = self.object(id).is_open;
+        for _ in 0..20 {
+            let Some(parent) = at else { break };
+            let object = self.object(parent);
+            if let Some(own) = object.members.get(key) {
+                return Ok(own.clone());
+            }
+            is_open |= object.is_open;
+            at = object.parent;
+        }
+        if is_open {
+            return Ok(Value::OPEN);
+        }
+        match self.interface_of(&Value::Object(id)) {
+            Some(of) => {
+                let is_instance = matches!(self.object(id).kind, Kind::Instance(_));
+                Ok(self.platform_member(of, key, is_instance))
+            }
+            None => Ok(Value::OPEN),
+        }
+    }
+
+    /// A member by the table of the platform.
+    pub(super) fn platform_member(&mut self, of: Interface, key: &Arc<str>, is_instance: bool) -> Value {
+        let found = platform::member(of, key).or_else(|| platform::member("Object", key));
+        let is_vague = is_instance && (platform::is_extended(of) || HAVE_NAMED_MEMBERS.contains(&of) || key.parse::<u32>().is_ok());
+        match found {
+            Some(member) if of == "Navigator" && !member.is_function => Value::OPEN,
+            Some(member) if member.is_function => self.made(Kind::Native(of, Arc::clone(key))),
+            Some(member) => self.typed(member.result),
+            // Another script may have given all of the kind such a member.
+            None if self.world.mentions(key) || &**key == "constructor" || is_vague => Value::OPEN,
+            None if of == "Object" => self.missing_place(key),
+            None if platform::interface(of).is_none() => Value::OPEN,
+            None => Value::Undefined(Some(self.absent(Absence::Member { of, name: Arc::clone(key) }))),
+        }
+    }
+
+    /// A value of a type of the platform.
+    pub(super) fn typed(&mut self, of: &str) -> Value {
+        match of {
+            "void" => Value::UNDEFINED,
+            "promise" => self.waiting(Value::OPEN),
+            "string" | "number" | "boolean" => Value::VISIT,
+            "Window" => Value::Object(WINDOW),
+            "Document" => Value::Object(DOCUMENT),
+            _ => match platform::interface(of) {
+                // Of these nothing is known but that they are there.
+                Some(of) => self.made(Kind::Instance(of)),
+                None => Value::OPEN,
+            },
+        }
+    }
+
+    /// Whether a value has a member.
+    pub(super) fn has_member(&mut self, value: &Value, key: &Arc<str>) -> Run<Result<bool, Doubt>> {
+        let Value::Object(id) = value else { return Ok(Err(Doubt::Open)) };
+        let object = self.object(*id);
+        if object.members.contains_key(key) {
+            return Ok(Ok(true));
+        }
+        if object.is_open || object.parent.is_some() {
+            return Ok(Err(Doubt::Open));
+        }
+        Ok(match &object.kind {
+            Kind::Plain => Ok(platform::member("Object", key).is_some()),
+            Kind::Window => match self.global_value(key)? {
+                Some(Value::Unknown(_)) => match platform::global(key) {
+                    Some(_) => Ok(true),
+                    None => Err(Doubt::Open),
+                },
+                Some(_) => Ok(true),
+                None => Ok(false),
+            },
+            Kind::Document | Kind::Element(_) | Kind::Style(_) => match self.interface_of(value) {
+                Some(of) if platform::member(of, key).is_some() => Ok(true),
+                _ => Err(Doubt::Open),
+            },
+            _ => Err(Doubt::Open),
+        })
+    }
+
+    /// A member of one element that a list of elements is asked for.
+    pub(super) fn of_list(&self, of: Interface, name: &str, throws: bool) -> Option<RunFaultKind> {
+        let is_list = matches!(of, "NodeList" | "HTMLCollection" | "HTMLAllCollection" | "RadioNodeList");
+        let is_elements = platform::member(of, name).is_none()
+            && ["HTMLElement", "HTMLInputElement", "HTMLAnchorElement", "Array"]
+                .iter()
+                .any(|one| platform::member(one, name).is_some());
+        (is_list && is_elements).then(|| RunFaultKind::OfList { of: of.to_owned(), name: name.to_owned(), throws })
+    }
+
+    /// Sets a member.
+    pub(super) fn set_member(
+        &mut self,
+        object: &Value,
+        key: Option<Arc<str>>,
+        value: Value,
+        of: ExpressionId,
+        span: Span,
+    ) -> Run<()> {
+        let id = match object {
+            Value::Object(id) => *id,
+            Value::Undefined(absence) | Value::Null(absence) => {
+                let written = self.written(self.program.span(of));
+                let kind = self.kind_of_absence(*absence, || Some(written.clone()));
+                let kind = kind.unwrap_or(RunFaultKind::Nothing { what: written });
+                let at = self.span_of_absence(*absence).unwrap_or(self.program.span(of));
+                return Err(self.throws(at, kind));
+            }
+            _ => return self.hand_over(&value),
+        };
+        let Some(key) = key else {
+            self.hand_over(&value)?;
+            self.object_mut(id).is_open = true;
+            return Ok(());
+        };
+        match self.object(id).kind.clone() {
+            Kind::Window => {
+                self.set_window_member(&key, value, span);
+                return Ok(());
+            }
+            Kind::Document | Kind::Element(_) | Kind::Style(_) | Kind::Dataset(_) | Kind::List(..) => {
+                if self.set_platform_member(id, &key, &value, span)? {
+                    return Ok(());
+                }
+            }
+            Kind::Instance(_) => {
+                let handler = value.clone();
+                if key.starts_with("on") {
+                    self.later(handler, vec![Value::OPEN], super::machine::Turn::Visitor, super::value::Certainty::SomeVisit, span);
+                    return Ok(());
+                }
+            }
+            Kind::Array(_) => {
+                let is_strong = self.is_strong(self.object(id).born);
+                let object = self.object_mut(id);
+                if let Kind::Array(items) = &mut object.kind {
+                    match key.parse::<usize>() {
+                        Ok(at) if at < 1000 && is_strong => {
+                            if at >= items.len() {
+                                items.resize(at + 1, Value::UNDEFINED);
+                            }
+                            items[at] = value;
+                            return Ok(());
+                        }
+                        _ if &*key == "length" => {
+                            items.clear();
+                            object.is_open = !matches!(value, Value::Number(0.0));
+                            return Ok(());
+                        }
+                        Ok(_) => {
+                            object.is_open = true;
+                            items.clear();
+                            return Ok(());
+                        }
+                        Err(_) => {}
+                    }
+                }
+            }
+            _ => {}
+        }
+        self.put_member(id, key, value);
+        Ok(())
+    }
+
+    /// Puts a member on an object itself.
+    pub(super) fn put_member(&mut self, id: ObjectId, key: Arc<str>, value: Value) {
+        let is_strong = self.is_strong(self.object(id).born);
+        let object = self.object_mut(id);
+        let value = match object.members.get(&key) {
+            Some(before) if !is_strong => before.clone().or(value),
+            None if !is_strong => match value {
+                // It is there perhaps.
+                Value::Object(_) | Value::Unknown(_) => Value::OPEN,
+                _ => Value::OPEN,
+            },
+            _ => value,
+        };
+        if object.members.len() < 5000 {
+            object.members.insert(key, value);
+        } else {
+            object.is_open = true;
+        }
+    }
+
+    /// What an iteration over a value gives (ECMA-262, "Operations on Iterator Objects").
+    pub(super) fn iterated(&mut self, value: &Value, span: Span) -> Run<Items> {
+        const MOST: usize = 300;
+        Ok(match value {
+            Value::Unknown(doubt) => Items { known: Vec::new(), more: Some(*doubt) },
+            Value::Text(text) => {
+                Items { known: text.chars().take(MOST).map(|c| Value::text(&c.to_string())).collect(), more: None }
+            }
+            Value::Undefined(_) | Value::Null(_) => match self.no_members(value, span) {
+                Some(stop) => return Err(stop),
+                None => Items::default(),
+            },
+            Value::Boolean(_) | Value::Number(_) => return Err(self.not_iterable(span)),
+            Value::Object(id) => {
+                let object = self.object(*id);
+                let more = object.is_open.then_some(Doubt::Open);
+                match &object.kind {
+                    Kind::Array(items) | Kind::List(_, items) => {
+                        let more = if items.len() > MOST { Some(Doubt::Open) } else { more };
+                        Items { known: items.iter().take(MOST).cloned().collect(), more }
+                    }
+                    Kind::Plain if more.is_none() && object.members.is_empty() && object.parent.is_none() => {
+                        return Err(self.not_iterable(span));
+                    }
+                    Kind::Element(_) | Kind::Date(_) => return Err(self.not_iterable(span)),
+                    _ => Items { known: Vec::new(), more: Some(Doubt::Open) },
+                }
+            }
+        })
+    }
+
+    fn not_iterable(&mut self, span: Span) -> Stop {
+        let what = self.written(span);
+        self.throws(span, RunFaultKind::NotAFunction { what: format!("{what}[Symbol.iterator]") })
+    }
+
+    /// The value that stands for an element of the page.
+    pub(super) fn page_element(&mut self, node: crate::markup::NodeId) -> Value {
+        self.element(Node::Page(node))
+    }
+
+    pub(super) fn element(&mut self, node: Node) -> Value {
+        if let Some(id) = self.elements.get(&node) {
+            return Value::Object(*id);
+        }
+        let region = self.region;
+        if matches!(node, Node::Page(_)) {
+            self.region = 0;
+        }
+        let id = self.make(Kind::Element(node));
+        self.region = region;
+        self.elements.insert(node, id);
+        Value::Object(id)
+    }
+}
+
+fn math_constant(name: &str) -> Value {
+    Value::Number(match name {
+        "PI" => std::f64::consts::PI,
+        "E" => std::f64::consts::E,
+        "SQRT2" => std::f64::consts::SQRT_2,
+        "LN2" => std::f64::consts::LN_2,
+        "LN10" => std::f64::consts::LN_10,
+        _ => return Value::OPEN,
+    })
+}

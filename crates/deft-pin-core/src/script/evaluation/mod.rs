@@ -1,0 +1,75 @@
+//! A script evaluated against a page, before it runs: values as far as they are known, each piece of code with how
+//! certain it is that it runs, and what goes wrong there.
+//!
+//! What is not known is *unknown* and never fails. A test that nothing decides lets both ways run, which are uncertain
+//! then, and what they set is uncertain behind them.
+
+mod calls;
+mod elements;
+mod events;
+mod expressions;
+mod fault;
+mod lookups;
+mod machine;
+mod members;
+mod methods;
+mod natives;
+mod operators;
+mod patterns;
+mod platform;
+mod promises;
+mod query;
+mod statements;
+mod value;
+mod world;
+
+use super::program::Program;
+pub use fault::{RunFault, RunFaultKind};
+use machine::{Machine, Stop};
+pub use value::Certainty;
+pub use world::{GlobalState, Root, World};
+
+/// What goes wrong where a script runs on a page.
+/// The functions that it shares are called by some visitor.
+pub(super) fn run_faults(program: &Program, text: &str, world: &dyn World, share: &[String]) -> Vec<RunFault> {
+    let mut machine = Machine::new(program, text, world);
+    machine.run_program(share);
+    let mut faults: Vec<RunFault> =
+        machine.faults.into_iter().filter(|(_, is_told)| *is_told).map(|(fault, _)| fault).collect();
+    faults.sort_by(|a, b| (a.span, &a.kind).cmp(&(b.span, &b.kind)));
+    faults.dedup();
+    faults
+}
+
+impl Machine<'_> {
+    fn run_program(&mut self, share: &[String]) {
+        let program = self.program;
+        let root = match self.world.root() {
+            Root::None => None,
+            Root::Document => Some(value::Value::Object(machine::DOCUMENT)),
+            Root::Element(node) => Some(self.page_element(node)),
+        };
+        if let Some(root) = root {
+            self.globals.insert(super::frame::ROOT.into(), root);
+        }
+        self.declare_all(&program.top);
+        let result = self.statements(&program.body);
+        if matches!(result, Err(Stop::Halt)) {
+            return;
+        }
+        self.certainty = Certainty::Certain;
+        self.region = 0;
+        self.thrown = None;
+        self.tries = 0;
+        for variable in program.top.plain.iter().chain(&program.top.late) {
+            let is_shared = share.iter().any(|name| **name == **program.name(*variable));
+            let value = self.environments[0].places.get(variable).map(|place| place.value.clone());
+            if let Some(value) = value.filter(|_| is_shared) {
+                let span = crate::source::Span { start: 0, end: 0 };
+                self.later(value, vec![value::Value::OPEN; 4], machine::Turn::Visitor, Certainty::SomeVisit, span);
+            }
+        }
+        // Past the bound nothing more is looked at.
+        let _ = self.run_tasks();
+    }
+}

@@ -1,0 +1,215 @@
+//! Operators (ECMA-262, "Type Conversion" and "Testing and Comparison Operations").
+
+use std::sync::Arc;
+
+use oxc_syntax::operator::BinaryOperator;
+
+use super::machine::{Machine, Run};
+use super::value::{Doubt, Kind, Value};
+use crate::source::Span;
+
+impl Machine<'_> {
+    /// A value as a text, where that is known.
+    pub(super) fn as_text(&self, value: &Value) -> Result<Arc<str>, Doubt> {
+        Ok(match value {
+            Value::Unknown(doubt) => return Err(*doubt),
+            Value::Undefined(_) => Arc::from("undefined"),
+            Value::Null(_) => Arc::from("null"),
+            Value::Boolean(own) => Arc::from(if *own { "true" } else { "false" }),
+            Value::Number(own) => number_text(*own).ok_or(Doubt::Open)?,
+            Value::Text(own) => Arc::clone(own),
+            Value::Object(id) => match &self.object(*id).kind {
+                Kind::Array(items) if !self.object(*id).is_open && items.len() < 200 => {
+                    let texts: Result<Vec<Arc<str>>, Doubt> = items
+                        .iter()
+                        .map(|item| match item {
+                            Value::Undefined(_) | Value::Null(_) => Ok(Arc::from("")),
+                            Value::Object(_) => Err(Doubt::Open),
+                            other => self.as_text(other),
+                        })
+                        .collect();
+                    Arc::from(texts?.join(","))
+                }
+                _ => return Err(Doubt::Open),
+            },
+        })
+    }
+
+    /// A value as a number, where that is known.
+    pub(super) fn as_number(&self, value: &Value) -> Result<f64, Doubt> {
+        Ok(match value {
+            Value::Unknown(doubt) => return Err(*doubt),
+            Value::Undefined(_) => f64::NAN,
+            Value::Null(_) => 0.0,
+            Value::Boolean(own) => f64::from(u8::from(*own)),
+            Value::Number(own) => *own,
+            Value::Text(own) => text_number(own),
+            Value::Object(id) => match &self.object(*id).kind {
+                Kind::Date(Some(time)) => *time,
+                Kind::Date(None) => return Err(Doubt::Visit),
+                _ => return Err(Doubt::Open),
+            },
+        })
+    }
+
+    pub(super) fn number_value(&self, value: &Value) -> Value {
+        match self.as_number(value) {
+            Ok(number) => Value::Number(number),
+            Err(doubt) => Value::Unknown(doubt),
+        }
+    }
+
+    pub(super) fn strictly_equal(&self, left: &Value, right: &Value) -> Result<bool, Doubt> {
+        match (left, right) {
+            (Value::Unknown(a), Value::Unknown(b)) => Err(*a.max(b)),
+            (Value::Unknown(doubt), _) | (_, Value::Unknown(doubt)) => Err(*doubt),
+            (Value::Undefined(_), Value::Undefined(_)) | (Value::Null(_), Value::Null(_)) => Ok(true),
+            (Value::Number(a), Value::Number(b)) => Ok(a == b),
+            // Two that stand for one of an interface may be the same.
+            (Value::Object(a), Value::Object(b)) if a != b => {
+                let is_vague = |id| matches!(self.object(id).kind, Kind::Instance(_));
+                if is_vague(*a) || is_vague(*b) { Err(Doubt::Open) } else { Ok(false) }
+            }
+            _ => Ok(left.is_same(right)),
+        }
+    }
+
+    fn loosely_equal(&self, left: &Value, right: &Value) -> Result<bool, Doubt> {
+        match (left.is_nothing(), right.is_nothing()) {
+            (Ok(a), Ok(b)) if a || b => return Ok(a && b),
+            _ => {}
+        }
+        let is_same_type = matches!(
+            (left, right),
+            (Value::Text(_), Value::Text(_))
+                | (Value::Object(_), Value::Object(_))
+                | (Value::Number(_), Value::Number(_))
+                | (Value::Boolean(_), Value::Boolean(_))
+        );
+        if is_same_type || left.doubt().is_some() || right.doubt().is_some() {
+            return self.strictly_equal(left, right);
+        }
+        if matches!(left, Value::Object(_)) || matches!(right, Value::Object(_)) {
+            return Err(Doubt::Open);
+        }
+        Ok(self.as_number(left)? == self.as_number(right)?)
+    }
+
+    pub(super) fn binary(
+        &mut self,
+        operator: BinaryOperator,
+        left: &Value,
+        right: &Value,
+        span: Span,
+    ) -> Run<Value> {
+        use BinaryOperator as Op;
+        let truth = |result: Result<bool, Doubt>| match result {
+            Ok(truth) => Value::Boolean(truth),
+            Err(doubt) => Value::Unknown(doubt),
+        };
+        let negated = |result: Result<bool, Doubt>| truth(result.map(|truth| !truth));
+        Ok(match operator {
+            Op::StrictEquality => truth(self.strictly_equal(left, right)),
+            Op::StrictInequality => negated(self.strictly_equal(left, right)),
+            Op::Equality => truth(self.loosely_equal(left, right)),
+            Op::Inequality => negated(self.loosely_equal(left, right)),
+            Op::LessThan => truth(self.compared(left, right, |a, b| a < b, |a, b| a < b)),
+            Op::LessEqualThan => truth(self.compared(left, right, |a, b| a <= b, |a, b| a <= b)),
+            Op::GreaterThan => truth(self.compared(left, right, |a, b| a > b, |a, b| a > b)),
+            Op::GreaterEqualThan => truth(self.compared(left, right, |a, b| a >= b, |a, b| a >= b)),
+            Op::Addition => self.added(left, right),
+            Op::Subtraction => self.calculated(left, right, |a, b| a - b),
+            Op::Multiplication => self.calculated(left, right, |a, b| a * b),
+            Op::Division => self.calculated(left, right, |a, b| a / b),
+            Op::Remainder => self.calculated(left, right, |a, b| a % b),
+            Op::Exponential => self.calculated(left, right, f64::powf),
+            Op::In => match (self.as_text(left), right) {
+                (Ok(name), Value::Object(_)) => truth(self.has_member(right, &name)?),
+                (_, Value::Unknown(doubt)) => Value::Unknown(*doubt),
+                (_, Value::Undefined(_) | Value::Null(_)) => match self.no_members(right, span) {
+                    Some(stop) => return Err(stop),
+                    None => Value::OPEN,
+                },
+                _ => Value::OPEN,
+            },
+            Op::Instanceof => truth(self.is_instance(left, right)),
+            _ => Value::Unknown(left.doubt().max(right.doubt()).unwrap_or(Doubt::Open)),
+        })
+    }
+
+    fn is_instance(&self, left: &Value, right: &Value) -> Result<bool, Doubt> {
+        match (left, self.kind(right)) {
+            (Value::Unknown(doubt), _) => Err(*doubt),
+            (Value::Object(_), Some(Kind::Constructor(of))) => match self.interface_of(left) {
+                Some(own) if super::platform::extends(own, of) => Ok(true),
+                Some(own) if *of == "Object" => Ok(!own.is_empty()),
+                _ => Err(Doubt::Open),
+            },
+            (Value::Object(_), _) => Err(Doubt::Open),
+            _ => Ok(false),
+        }
+    }
+
+    fn compared(
+        &self,
+        left: &Value,
+        right: &Value,
+        numbers: impl Fn(f64, f64) -> bool,
+        texts: impl Fn(&str, &str) -> bool,
+    ) -> Result<bool, Doubt> {
+        if let (Value::Text(a), Value::Text(b)) = (left, right) {
+            return Ok(texts(a, b));
+        }
+        match (self.as_number(left), self.as_number(right)) {
+            (Ok(a), Ok(b)) => Ok(numbers(a, b)),
+            (a, b) => Err(a.err().max(b.err()).unwrap_or(Doubt::Open)),
+        }
+    }
+
+    fn calculated(&self, left: &Value, right: &Value, calculate: impl Fn(f64, f64) -> f64) -> Value {
+        match (self.as_number(left), self.as_number(right)) {
+            (Ok(a), Ok(b)) => Value::Number(calculate(a, b)),
+            (a, b) => Value::Unknown(a.err().max(b.err()).unwrap_or(Doubt::Open)),
+        }
+    }
+
+    fn added(&self, left: &Value, right: &Value) -> Value {
+        let is_text = |value: &Value| matches!(value, Value::Text(_) | Value::Object(_));
+        if is_text(left) || is_text(right) {
+            return match (self.as_text(left), self.as_text(right)) {
+                (Ok(a), Ok(b)) => self.bounded(&format!("{a}{b}")),
+                (a, b) => Value::Unknown(a.err().max(b.err()).unwrap_or(Doubt::Open)),
+            };
+        }
+        self.calculated(left, right, |a, b| a + b)
+    }
+}
+
+/// A number as it is written (ECMA-262, "Number::toString"); none for those that need an exponent.
+fn number_text(number: f64) -> Option<Arc<str>> {
+    if number.is_nan() {
+        return Some(Arc::from("NaN"));
+    }
+    if number.is_infinite() {
+        return Some(Arc::from(if number > 0.0 { "Infinity" } else { "-Infinity" }));
+    }
+    let size = number.abs();
+    (size == 0.0 || (1e-6..1e21).contains(&size)).then(|| Arc::from(format!("{}", number + 0.0)))
+}
+
+/// The number that a text is (ECMA-262, "StringToNumber").
+fn text_number(text: &str) -> f64 {
+    let text = text.trim();
+    if text.is_empty() {
+        return 0.0;
+    }
+    if let Some(digits) = text.strip_prefix("0x").or_else(|| text.strip_prefix("0X")) {
+        return u64::from_str_radix(digits, 16).map_or(f64::NAN, |number| number as f64);
+    }
+    match text {
+        "Infinity" | "+Infinity" => f64::INFINITY,
+        "-Infinity" => f64::NEG_INFINITY,
+        _ if text.contains(|c: char| c.is_ascii_alphabetic() && !matches!(c, 'e' | 'E')) => f64::NAN,
+        _ => text.parse().unwrap_or(f64::NAN),
+    }
+}

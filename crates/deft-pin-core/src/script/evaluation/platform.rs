@@ -1,0 +1,177 @@
+//! The platform's interfaces, by a table made from the published WebIDL and from asking Chromium.
+
+use std::collections::HashMap;
+use std::sync::LazyLock;
+
+use crate::source::nearest;
+
+/// An interface, by its name.
+pub(super) type Interface = &'static str;
+
+/// A member of an interface.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Member {
+    /// The interface that has it by itself.
+    pub(super) of: Interface,
+    pub(super) is_function: bool,
+    pub(super) is_writable: bool,
+    /// What it comes to: the name of an interface, `string`, `number`, `boolean`, `promise`, `void`, `any` and the
+    /// like; `?` behind it where that may be `null`.
+    pub(super) result: &'static str,
+}
+
+struct Row {
+    parent: &'static str,
+    /// With a blank before each member, and one at the end.
+    members: &'static str,
+}
+
+static ROWS: LazyLock<HashMap<&'static str, Row>> = LazyLock::new(|| {
+    let table = include_str!("../../../data/platform.txt");
+    let row = |line: &'static str| {
+        let (name, rest) = line.split_once(':')?;
+        let (parent, members) = rest.split_at(rest.find(' ').unwrap_or(rest.len()));
+        Some((name, Row { parent, members }))
+    };
+    table.lines().filter(|line| !line.starts_with('#')).filter_map(row).collect()
+});
+
+fn row(name: &str) -> Option<&'static Row> {
+    ROWS.get(name)
+}
+
+/// The interface of that name.
+pub(super) fn interface(name: &str) -> Option<Interface> {
+    let is_row = |name: &str| !matches!(name, "tags" | "events" | "window-itself");
+    ROWS.get_key_value(name).map(|(name, _)| *name).filter(|name| is_row(name))
+}
+
+/// The interface of a tag's elements.
+pub(super) fn of_tag(tag: &str) -> Interface {
+    let known = row("tags").and_then(|row| {
+        let pair = format!("{tag}=");
+        row.parent.split(',').find_map(|entry| entry.strip_prefix(pair.as_str()))
+    });
+    let unknown = if tag.contains('-') { "HTMLElement" } else { "HTMLUnknownElement" };
+    known.unwrap_or(unknown)
+}
+
+/// The member of an interface, or of those that it extends.
+pub(super) fn member(of: Interface, name: &str) -> Option<Member> {
+    let mut at = of;
+    while let Some(row) = row(at) {
+        if let Some(found) = own_member(at, row, name) {
+            return Some(found);
+        }
+        at = row.parent;
+    }
+    None
+}
+
+/// A member of an interface itself: `Date.now`, `Math.PI`.
+pub(super) fn static_member(of: Interface, name: &str) -> Option<Member> {
+    let marked = format!("!{name}");
+    own_member(of, row(of)?, &marked)
+}
+
+/// A global by that name, as a member of the window.
+pub(super) fn global(name: &str) -> Option<Member> {
+    own_member("window-itself", row("window-itself")?, name)
+        .or_else(|| member("EventTarget", name))
+        .map(|found| Member { of: "Window", ..found })
+}
+
+fn own_member(of: Interface, row: &'static Row, name: &str) -> Option<Member> {
+    if name.is_empty() || name.contains(' ') {
+        return None;
+    }
+    let mut from = 0;
+    while let Some(at) = row.members[from..].find(name) {
+        let (start, end) = (from + at, from + at + name.len());
+        let rest = &row.members[end..];
+        if row.members[..start].ends_with(' ') && rest.starts_with(['(', '=', '-']) {
+            let is_function = rest.starts_with('(');
+            let result = &rest[if is_function { 2 } else { 1 }..];
+            let result = &result[..result.find(' ').unwrap_or(result.len())];
+            return Some(Member { of, is_function, is_writable: rest.starts_with('='), result });
+        }
+        from = end;
+    }
+    None
+}
+
+/// Whether one interface is another, or extends it.
+pub(super) fn extends(of: Interface, other: &str) -> bool {
+    let mut at = of;
+    while at != other {
+        match row(at) {
+            Some(row) => at = row.parent,
+            None => return false,
+        }
+    }
+    true
+}
+
+/// Whether other interfaces extend one.
+pub(super) fn is_extended(of: Interface) -> bool {
+    ROWS.values().any(|row| row.parent == of)
+}
+
+/// The names of the members of an interface and of those that it extends.
+fn names(of: Interface) -> Vec<&'static str> {
+    let mut all = Vec::new();
+    let mut at = of;
+    while let Some(row) = row(at) {
+        let name = |entry: &'static str| entry.find(['(', '=', '-']).map(|end| &entry[..end]);
+        all.extend(row.members.split(' ').filter(|entry| !entry.starts_with('!')).filter_map(name));
+        at = row.parent;
+    }
+    all
+}
+
+/// The member of an interface whose name is nearly that one.
+pub(super) fn near(of: Interface, name: &str) -> Option<&'static str> {
+    let all = names(of);
+    let same = all.iter().find(|own| own.eq_ignore_ascii_case(name));
+    same.copied().or_else(|| nearest(name, all))
+}
+
+/// Whether browsers have an event of that name.
+pub(super) fn is_event(name: &str) -> bool {
+    row("events").is_some_and(|row| row.members.split(' ').any(|own| own == name))
+}
+
+/// The event whose name is nearly that one.
+pub(super) fn near_event(name: &str) -> Option<&'static str> {
+    let row = row("events")?;
+    let all = || row.members.split(' ').filter(|own| !own.is_empty());
+    let bare = name.strip_prefix("on").filter(|bare| is_event(bare));
+    let same = bare.and_then(|bare| all().find(|own| *own == bare));
+    same.or_else(|| all().find(|own| own.eq_ignore_ascii_case(name))).or_else(|| nearest(name, all()))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn members_are_found_with_what_they_come_to() {
+        let found = |of: &str, name: &str| {
+            let found = member(interface(of)?, name)?;
+            Some((found.of, found.is_function, found.is_writable, found.result))
+        };
+        assert_eq!(found("HTMLElement", "querySelector"), Some(("Element", true, false, "Element?")));
+        assert_eq!(found("HTMLElement", "innerHTML"), Some(("Element", false, true, "any")));
+        assert_eq!(found("HTMLElement", "addEventListner"), None);
+        assert_eq!(found("NodeList", "forEach"), Some(("NodeList", true, false, "any")));
+        assert_eq!(found("NodeList", "style"), None);
+        assert_eq!(near("HTMLElement", "addEventListner"), Some("addEventListener"));
+        assert_eq!(near("HTMLElement", "innerHtml"), Some("innerHTML"));
+        assert_eq!((of_tag("a"), of_tag("x-y"), of_tag("blah")), ("HTMLAnchorElement", "HTMLElement", "HTMLUnknownElement"));
+        assert!(static_member("Math", "floor").is_some() && global("querySelector").is_none());
+        assert_eq!(global("document").map(|member| member.result), Some("Document"));
+        assert!(extends("HTMLElement", "Node") && !extends("NodeList", "Node"));
+        assert!(is_event("click") && !is_event("onclick"));
+        assert_eq!((near_event("onclick"), near_event("clik")), (Some("click"), Some("click")));
+    }
+}

@@ -1,0 +1,325 @@
+//! Promises, and what is called later (ECMA-262, "Promise Objects"; HTML, "Event loops").
+
+use std::sync::Arc;
+
+use super::expressions::Arguments;
+use super::machine::{Machine, Run, Stop, Task, Turn};
+use super::value::{Certainty, Kind, ObjectId, Promise, PromiseState, Reaction, Value};
+use crate::source::Span;
+
+impl Machine<'_> {
+    /// A promise that the platform settles, in some visit with that value.
+    pub(super) fn waiting(&mut self, value: Value) -> Value {
+        let promise = Promise { state: PromiseState::Waiting(value), ..Promise::default() };
+        Value::Object(self.promise(promise))
+    }
+
+    /// A promise that has that value already.
+    pub(super) fn settled(&mut self, is_fulfilled: bool, value: Value) -> Value {
+        let state = if is_fulfilled { PromiseState::Fulfilled(value) } else { PromiseState::Rejected(value) };
+        Value::Object(self.promise(Promise { state, ..Promise::default() }))
+    }
+
+    fn promise_at(&mut self, id: ObjectId) -> Option<&mut Promise> {
+        match &mut self.object_mut(id).kind {
+            Kind::Promise(promise) => Some(promise),
+            _ => None,
+        }
+    }
+
+    /// Settles a promise, and calls what waits for it.
+    pub(super) fn settle(&mut self, id: ObjectId, is_fulfilled: bool, value: Value) {
+        let is_strong = self.is_strong(self.object(id).born);
+        // What is settled by another promise waits for that one.
+        let state = match self.kind(&value) {
+            Some(Kind::Promise(other)) if is_fulfilled => other.state.clone(),
+            _ if !is_strong => PromiseState::Waiting(value),
+            _ if is_fulfilled => PromiseState::Fulfilled(value),
+            _ => PromiseState::Rejected(value),
+        };
+        let Some(promise) = self.promise_at(id) else { return };
+        if !matches!(promise.state, PromiseState::Pending) {
+            return;
+        }
+        promise.state = state;
+        let reactions = std::mem::take(&mut promise.reactions);
+        for reaction in reactions {
+            self.react(id, reaction);
+        }
+    }
+
+    /// What follows upon a promise.
+    pub(super) fn then(&mut self, promise: &Value, fulfilled: Value, rejected: Value, is_final: bool) -> Value {
+        let result = self.promise(Promise::default());
+        let handles = !matches!(rejected, Value::Undefined(_) | Value::Null(_)) && !is_final;
+        let Value::Object(id) = promise else { return Value::Object(result) };
+        let reaction = Reaction { fulfilled, rejected, result, is_final };
+        let Some(own) = self.promise_at(*id) else { return Value::Object(result) };
+        own.is_handled |= handles;
+        if handles {
+            let faults = std::mem::take(&mut own.faults);
+            self.handle(&faults);
+        } else {
+            // What is thrown goes on to the next.
+            let faults = std::mem::take(&mut own.faults);
+            if let Some(next) = self.promise_at(result) {
+                next.faults = faults;
+            }
+        }
+        if let Some(own) = self.promise_at(*id)
+            && matches!(own.state, PromiseState::Pending)
+        {
+            own.reactions.push(reaction);
+            return Value::Object(result);
+        }
+        self.react(*id, reaction);
+        Value::Object(result)
+    }
+
+    /// Faults that something copes with are not told.
+    pub(super) fn handle(&mut self, faults: &[usize]) {
+        for fault in faults {
+            if let Some((_, is_told)) = self.faults.get_mut(*fault) {
+                *is_told = false;
+            }
+        }
+    }
+
+    fn react(&mut self, id: ObjectId, reaction: Reaction) {
+        let Some(promise) = self.promise_at(id) else { return };
+        let state = promise.state.clone();
+        let Reaction { fulfilled, rejected, result, is_final } = reaction;
+        let mut calls: Vec<(Value, Value, Certainty, bool)> = Vec::new();
+        match state {
+            PromiseState::Pending => return,
+            PromiseState::Waiting(value) => {
+                calls.push((fulfilled, value, Certainty::SomeVisit, true));
+                if !is_final {
+                    calls.push((rejected, Value::OPEN, Certainty::Perhaps, false));
+                }
+            }
+            PromiseState::Fulfilled(value) => calls.push((fulfilled, value, Certainty::Certain, true)),
+            PromiseState::Rejected(value) => calls.push((rejected, value, Certainty::Certain, false)),
+        }
+        for (function, value, certainty, is_fulfilled) in calls {
+            let is_function = matches!(function, Value::Object(_) | Value::Unknown(_));
+            if !is_function {
+                // Without a function the value is handed on.
+                if certainty != Certainty::Perhaps {
+                    self.hand_on(result, is_fulfilled, value, certainty);
+                }
+                continue;
+            }
+            let is_later = self.is_later || certainty != Certainty::Certain;
+            let keeps = is_final.then(|| (is_fulfilled, value.clone()));
+            let task = Task {
+                function,
+                this: Value::UNDEFINED,
+                arguments: if is_final { Vec::new() } else { vec![value] },
+                certainty: self.certainty.max(certainty),
+                is_later,
+                settles: (certainty != Certainty::Perhaps).then_some(result),
+                keeps,
+                span: Span { start: 0, end: 0 },
+            };
+            self.schedule(Turn::Microtask, task);
+        }
+    }
+
+    fn hand_on(&mut self, result: ObjectId, is_fulfilled: bool, value: Value, certainty: Certainty) {
+        if certainty == Certainty::Certain {
+            self.settle(result, is_fulfilled, value);
+            return;
+        }
+        let Some(promise) = self.promise_at(result) else { return };
+        promise.state = PromiseState::Waiting(value);
+        for reaction in std::mem::take(&mut promise.reactions) {
+            self.react(result, reaction);
+        }
+    }
+
+    /// `await`: what comes behind runs once the promise is settled.
+    pub(super) fn awaited(&mut self, value: Value) -> Run<Value> {
+        let Value::Object(id) = value else { return Ok(value) };
+        if !matches!(self.object(id).kind, Kind::Promise(_)) {
+            return Ok(value);
+        }
+        self.drain_microtasks()?;
+        let is_tried = self.tries > 0;
+        let Some(promise) = self.promise_at(id) else { return Ok(Value::OPEN) };
+        promise.is_handled = true;
+        let faults = if is_tried { std::mem::take(&mut promise.faults) } else { Vec::new() };
+        let state = promise.state.clone();
+        self.handle(&faults);
+        match state {
+            PromiseState::Fulfilled(value) => Ok(value),
+            PromiseState::Rejected(error) => Err(Stop::Throw(error)),
+            PromiseState::Waiting(value) => {
+                self.is_later = true;
+                self.weaken(Certainty::SomeVisit);
+                Ok(value)
+            }
+            PromiseState::Pending => {
+                self.is_later = true;
+                self.weaken(Certainty::SomeVisit);
+                Ok(Value::OPEN)
+            }
+        }
+    }
+
+    fn drain_microtasks(&mut self) -> Run<()> {
+        while let Some(entry) = self.tasks.first_entry() {
+            if entry.key().0 != Turn::Microtask {
+                return Ok(());
+            }
+            let task = entry.remove();
+            self.run_task(task)?;
+        }
+        Ok(())
+    }
+
+    /// Runs all that waits, in order.
+    pub(super) fn run_tasks(&mut self) -> Run<()> {
+        while let Some((_, task)) = self.tasks.pop_first() {
+            self.run_task(task)?;
+        }
+        Ok(())
+    }
+
+    fn run_task(&mut self, task: Task) -> Run<()> {
+        let Task { function, this, arguments, certainty, is_later, settles, keeps, span } = task;
+        let outer = (self.certainty, self.region, self.is_later, self.thrown.take(), self.tries);
+        self.certainty = certainty;
+        self.is_later = is_later;
+        self.tries = 0;
+        self.region = if certainty == Certainty::Certain { 0 } else { self.new_region() };
+        let first_fault = self.faults.len();
+        let mut arguments = Arguments::of(arguments);
+        arguments.is_open = false;
+        let result = self.call(&function, this, arguments, span);
+        let is_certain = self.thrown.is_none() && certainty == Certainty::Certain;
+        (self.certainty, self.region, self.is_later, self.thrown, self.tries) = outer;
+        let faults: Vec<usize> = (first_fault..self.faults.len()).collect();
+        let (is_fulfilled, value) = match result {
+            Err(Stop::Halt) => return Err(Stop::Halt),
+            Err(Stop::Throw(error)) => (false, error),
+            Err(_) => (true, Value::UNDEFINED),
+            Ok(value) => match keeps {
+                Some((is_fulfilled, kept)) => (is_fulfilled, kept),
+                None => (true, value),
+            },
+        };
+        let Some(promise) = settles else { return Ok(()) };
+        if !is_fulfilled {
+            // A later `catch` may cope with it.
+            let handled = self.is_handled_later(promise, 0);
+            if handled {
+                self.handle(&faults);
+            } else if let Some(own) = self.promise_at(promise) {
+                own.faults = faults;
+            }
+        }
+        if is_certain {
+            self.settle(promise, is_fulfilled, value);
+        } else if is_fulfilled {
+            let value = match self.kind(&value) {
+                Some(Kind::Promise(other)) => match &other.state {
+                    PromiseState::Fulfilled(value) | PromiseState::Waiting(value) => value.clone(),
+                    _ => Value::OPEN,
+                },
+                _ => value,
+            };
+            self.hand_on(promise, true, value, Certainty::SomeVisit);
+        }
+        Ok(())
+    }
+
+    fn is_handled_later(&mut self, promise: ObjectId, depth: u32) -> bool {
+        let Some(own) = self.promise_at(promise) else { return false };
+        if own.is_handled {
+            return true;
+        }
+        let next: Vec<ObjectId> = own.reactions.iter().map(|reaction| reaction.result).collect();
+        depth < 30 && next.into_iter().any(|next| self.is_handled_later(next, depth + 1))
+    }
+
+    /// The methods of promises, and of `Promise` itself.
+    pub(super) fn call_promise(&mut self, name: &str, this: &Value, arguments: &Arguments) -> Value {
+        match name {
+            "then" => self.then(this, arguments.get(0), arguments.get(1), false),
+            "catch" => self.then(this, Value::UNDEFINED, arguments.get(0), false),
+            "finally" => self.then(this, arguments.get(0), arguments.get(0), true),
+            _ => Value::OPEN,
+        }
+    }
+
+    pub(super) fn call_promise_itself(&mut self, name: &str, arguments: &Arguments) -> Value {
+        let value = arguments.get(0);
+        match name {
+            "resolve" => match self.kind(&value) {
+                Some(Kind::Promise(_)) => value,
+                _ => self.settled(true, value),
+            },
+            "reject" => self.settled(false, value),
+            _ => self.waiting(Value::OPEN),
+        }
+    }
+
+    /// `new Promise(…)`.
+    pub(super) fn new_promise(&mut self, arguments: &Arguments, span: Span) -> Run<Value> {
+        let promise = self.promise(Promise::default());
+        let resolve = self.made(Kind::Settler(promise, true));
+        let reject = self.made(Kind::Settler(promise, false));
+        let executor = arguments.get(0);
+        let first_fault = self.faults.len();
+        let result = self.call(&executor, Value::UNDEFINED, Arguments::of(vec![resolve, reject]), span);
+        match result {
+            Err(Stop::Throw(error)) => {
+                let faults: Vec<usize> = (first_fault..self.faults.len()).collect();
+                self.settle(promise, false, error);
+                if let Some(own) = self.promise_at(promise) {
+                    own.faults = faults;
+                }
+            }
+            Err(other) => return Err(other),
+            Ok(_) => {}
+        }
+        Ok(Value::Object(promise))
+    }
+
+    /// A function that is called once some time has passed.
+    pub(super) fn later(&mut self, function: Value, arguments: Vec<Value>, turn: Turn, certainty: Certainty, span: Span) {
+        self.later_on(function, Value::UNDEFINED, arguments, turn, certainty, span);
+    }
+
+    pub(super) fn later_on(
+        &mut self,
+        function: Value,
+        this: Value,
+        arguments: Vec<Value>,
+        turn: Turn,
+        certainty: Certainty,
+        span: Span,
+    ) {
+        if !matches!(function, Value::Object(_)) {
+            return;
+        }
+        let certainty = self.certainty.max(certainty);
+        let task =
+            Task { function, this, arguments, certainty, is_later: true, settles: None, keeps: None, span };
+        self.schedule(turn, task);
+    }
+
+    /// The method of a listener object that is called (DOM, "handleEvent").
+    pub(super) fn listener(&mut self, value: &Value) -> Value {
+        let Value::Object(id) = value else { return value.clone() };
+        match (&self.object(*id).kind, self.object(*id).members.get("handleEvent")) {
+            (Kind::Plain, Some(handler)) => handler.clone(),
+            _ => value.clone(),
+        }
+    }
+
+    pub(super) fn name(text: &str) -> Arc<str> {
+        Arc::from(text)
+    }
+}

@@ -1,0 +1,358 @@
+//! jQuery's sets of elements: what `$` finds, and what is done to it.
+
+use std::sync::Arc;
+
+use super::expressions::Arguments;
+use super::fault::RunFaultKind;
+use super::machine::{Machine, Run, Turn, WINDOW};
+use super::value::{Absence, AbsenceId, Certainty, Kind, Value};
+use crate::markup::parse_selectors;
+use crate::source::Span;
+
+/// Methods that give the set back that they are called on.
+const SAME_SET: &[&str] = &[
+    "addClass", "after", "ajaxComplete", "ajaxError", "ajaxSend", "ajaxStart", "ajaxStop", "ajaxSuccess",
+    "animate", "append", "appendTo", "before", "bind", "blur", "change", "clearQueue", "click", "contextmenu",
+    "css", "dblclick", "delay", "delegate", "dequeue", "detach", "die", "each", "empty", "error", "fadeIn", "fadeOut",
+    "fadeTo", "fadeToggle", "finish", "focus", "focusin", "focusout", "height", "hide", "hover", "html",
+    "innerHeight", "innerWidth", "insertAfter", "insertBefore", "keydown", "keypress", "keyup", "live", "load", "mousedown",
+    "mouseenter", "mouseleave", "mousemove", "mouseout", "mouseover", "mouseup", "off", "offset", "on", "one",
+    "outerHeight", "outerWidth", "prepend", "prependTo", "prop", "attr", "data", "val", "text", "promise",
+    "queue", "ready", "remove", "removeAttr", "removeClass", "removeData", "removeProp", "replaceAll",
+    "replaceWith", "resize", "scroll", "scrollLeft", "scrollTop", "select", "show", "slideDown", "slideToggle",
+    "slideUp", "stop", "submit", "toggle", "toggleClass", "trigger", "triggerHandler", "unbind", "undelegate",
+    "unload", "unwrap", "width", "wrap", "wrapAll", "wrapInner", "pushStack", "extend",
+];
+
+/// Methods that give another set.
+const OTHER_SET: &[&str] = &[
+    "add", "addBack", "andSelf", "children", "clone", "closest", "contents", "end", "eq", "even", "filter", "find",
+    "first", "has", "last", "map", "next", "nextAll", "nextUntil", "not", "odd", "offsetParent", "parent",
+    "parents", "parentsUntil", "prev", "prevAll", "prevUntil", "siblings", "slice",
+];
+
+/// Methods that give something else.
+const OTHER_VALUE: &[&str] = &[
+    "get", "hasClass", "index", "is", "position", "serialize", "serializeArray", "size", "toArray", "jquery", "length",
+    "context", "selector", "constructor", "push", "sort", "splice", "init", "domManip",
+];
+
+/// Methods that do nothing where a set is empty, and are called for what they do.
+const DEEDS: &[&str] = &[
+    "addClass", "after", "animate", "append", "appendTo", "before", "blur", "click", "change", "empty", "fadeIn", "fadeOut", "fadeTo",
+    "fadeToggle", "focus", "hide", "hover", "insertAfter", "insertBefore", "on", "one", "bind", "prepend", "prependTo",
+    "remove", "removeAttr", "removeClass", "replaceWith", "show", "slideDown", "slideToggle", "slideUp", "submit",
+    "toggle", "toggleClass", "trigger", "wrap", "wrapAll", "wrapInner", "each", "css", "html", "text", "attr", "prop", "val",
+    "height", "width", "keyup", "keydown", "mouseenter", "mouseleave", "mouseover",
+];
+
+/// Those of them that only ask where they are given this many arguments or fewer.
+fn asks(name: &str, arguments: usize) -> bool {
+    match name {
+        "html" | "text" | "val" | "height" | "width" => arguments == 0,
+        "css" | "attr" | "prop" => arguments <= 1,
+        _ => false,
+    }
+}
+
+impl Machine<'_> {
+    /// `$(…)`.
+    pub(super) fn call_query(&mut self, arguments: Arguments, span: Span) -> Run<Value> {
+        let first = arguments.get(0);
+        match self.kind(&first).cloned() {
+            Some(Kind::Function(_) | Kind::Bound(..)) => {
+                self.ready(first, span);
+                return Ok(self.query(None, None));
+            }
+            Some(Kind::Element(_) | Kind::Document | Kind::Window) => return Ok(self.query(Some(vec![first]), None)),
+            Some(Kind::Query(..)) => return Ok(first),
+            Some(_) => return Ok(self.query(None, None)),
+            None => {}
+        }
+        let Value::Text(text) = &first else {
+            return Ok(match &first {
+                Value::Unknown(_) => self.query(None, None),
+                _ => self.query(Some(Vec::new()), None),
+            });
+        };
+        let text = text.trim();
+        if text.starts_with('<') {
+            self.brings_markup(&first);
+            if let Some(Kind::Plain) = self.kind(&arguments.get(1)) {
+                self.names_of_attributes(&arguments.get(1));
+            }
+            return Ok(self.query(None, None));
+        }
+        if arguments.values.len() > 1 && !matches!(self.kind(&arguments.get(1)), Some(Kind::Document)) {
+            return Ok(self.query(None, None));
+        }
+        self.query_found(None, text, span)
+    }
+
+    /// A set of the elements that a selector finds.
+    fn query_found(&mut self, scope: Option<super::value::Node>, text: &str, span: Span) -> Run<Value> {
+        let Ok(selectors) = parse_selectors(text) else { return Ok(self.query(None, None)) };
+        let list = self.find(scope, text, &selectors, Some("NodeList"), span)?;
+        let Value::Object(id) = list else { return Ok(self.query(None, None)) };
+        let (is_open, absence) = (self.object(id).is_open, self.absence_of_item(&list));
+        let elements = match &self.object(id).kind {
+            Kind::List(_, items) if !is_open => Some(items.clone()),
+            _ => None,
+        };
+        Ok(self.query(elements, absence))
+    }
+
+    fn query(&mut self, elements: Option<Vec<Value>>, absence: Option<AbsenceId>) -> Value {
+        self.made(Kind::Query(elements, absence))
+    }
+
+    /// What is called once the page is parsed, or at once where it is.
+    fn ready(&mut self, function: Value, span: Span) {
+        let query = self.made(Kind::QueryFunction);
+        self.later_on(function, Value::Object(super::machine::DOCUMENT), vec![query], Turn::Parsed, Certainty::Certain, span);
+    }
+
+    /// The names in an object of attributes: `$("<p>", { id: … })`.
+    fn names_of_attributes(&mut self, value: &Value) {
+        let Value::Object(id) = value else { return };
+        let object = self.object(*id);
+        let named: Vec<(bool, Value)> = object
+            .members
+            .iter()
+            .filter(|(key, _)| matches!(&***key, "id" | "class" | "className" | "html"))
+            .map(|(key, value)| (&**key == "id", value.clone()))
+            .collect();
+        for (is_id, value) in named {
+            self.gives_names(&value, is_id);
+            self.brings_markup(&value);
+        }
+    }
+
+    /// A member of `$` itself.
+    pub(super) fn query_static(&mut self, key: &Arc<str>) -> Value {
+        match &**key {
+            "noConflict" => self.made(Kind::Native("jQuery", Arc::clone(key))),
+            "ready" | "each" | "extend" | "when" | "map" | "grep" | "makeArray" => {
+                self.made(Kind::Native("jQuery", Arc::clone(key)))
+            }
+            "fn" => Value::OPEN,
+            _ => Value::OPEN,
+        }
+    }
+
+    /// A member of a set.
+    pub(super) fn query_member(
+        &mut self,
+        elements: Option<Vec<Value>>,
+        absence: Option<AbsenceId>,
+        key: &Arc<str>,
+    ) -> Value {
+        if let Ok(at) = key.parse::<usize>() {
+            return match &elements {
+                None => Value::OPEN,
+                Some(elements) => elements.get(at).cloned().unwrap_or(Value::Undefined(absence)),
+            };
+        }
+        let name = &**key;
+        if name == "length" {
+            return elements.map_or(Value::OPEN, |own| Value::Number(own.len() as f64));
+        }
+        let is_known = SAME_SET.contains(&name) || OTHER_SET.contains(&name) || OTHER_VALUE.contains(&name);
+        if is_known {
+            return self.made(Kind::QueryMethod(Arc::clone(key)));
+        }
+        let is_own = self.text.contains(&format!("fn.{name}")) || self.text.contains("fn.extend");
+        if is_own || self.world.mentions(name) || !self.world.knows_all() {
+            return Value::OPEN;
+        }
+        Value::Undefined(Some(self.absent(Absence::Member { of: "jQuery", name: Arc::clone(key) })))
+    }
+
+    /// A method of `$` itself.
+    pub(super) fn call_query_static(&mut self, name: &str, arguments: &Arguments, span: Span) -> Run<Value> {
+        match name {
+            "noConflict" => {
+                self.globals.insert(Arc::from("$"), Value::OPEN);
+                Ok(self.made(Kind::QueryFunction))
+            }
+            "ready" => {
+                self.ready(arguments.get(0), span);
+                Ok(Value::OPEN)
+            }
+            "each" => {
+                let items = self.iterated(&arguments.get(0), span);
+                let items = match items {
+                    Ok(items) => items,
+                    Err(_) => return Ok(Value::OPEN),
+                };
+                for (at, item) in items.known.into_iter().take(50).enumerate() {
+                    let given = Arguments::of(vec![Value::Number(at as f64), item.clone()]);
+                    self.call(&arguments.get(1), item, given, span)?;
+                }
+                if items.more.is_some() {
+                    self.hand_over(&arguments.get(1))?;
+                }
+                Ok(arguments.get(0))
+            }
+            _ => {
+                for value in &arguments.values {
+                    self.hand_over(value)?;
+                }
+                Ok(match name {
+                    "extend" => arguments.get(0),
+                    _ => Value::OPEN,
+                })
+            }
+        }
+    }
+
+    /// A method of a set.
+    pub(super) fn call_query_method(
+        &mut self,
+        name: &str,
+        this: Value,
+        arguments: Arguments,
+        span: Span,
+    ) -> Run<Value> {
+        let Some(Kind::Query(elements, absence)) = self.kind(&this).cloned() else {
+            for value in &arguments.values {
+                self.hand_over(value)?;
+            }
+            return Ok(self.query(None, None));
+        };
+        let is_empty = elements.as_ref().is_some_and(Vec::is_empty);
+        if is_empty && DEEDS.contains(&name) && !asks(name, arguments.values.len()) {
+            if let Some(Absence::Element { selector, span, .. }) =
+                absence.and_then(|id| self.absences.get(id.0 as usize)).cloned()
+            {
+                self.note(span, RunFaultKind::EmptySet { selector });
+            }
+            return Ok(this);
+        }
+        self.query_effects(name, &arguments);
+        let only = match elements.as_deref() {
+            Some([only]) => Some(only.clone()),
+            _ => None,
+        };
+        match name {
+            "ready" => {
+                self.ready(arguments.get(0), span);
+                return Ok(this);
+            }
+            "each" => {
+                let elements = elements.unwrap_or_default();
+                for (at, element) in elements.iter().take(50).enumerate() {
+                    let given = Arguments::of(vec![Value::Number(at as f64), element.clone()]);
+                    self.call(&arguments.get(0), element.clone(), given, span)?;
+                }
+                if elements.is_empty() {
+                    self.hand_over(&arguments.get(0))?;
+                }
+                return Ok(this);
+            }
+            "get" => {
+                return Ok(match (elements, self.as_number(&arguments.get(0))) {
+                    (Some(own), Ok(at)) if at >= 0.0 => {
+                        own.get(at as usize).cloned().unwrap_or(Value::Undefined(absence))
+                    }
+                    _ => Value::OPEN,
+                });
+            }
+            "find" => {
+                if let (Some(Value::Object(id)), Ok(text)) = (&only, self.as_text(&arguments.get(0)))
+                    && let Kind::Element(node) = self.object(*id).kind
+                {
+                    return self.query_found(Some(node), &text, span);
+                }
+                if is_empty {
+                    return Ok(this);
+                }
+                return Ok(self.query(None, None));
+            }
+            "first" | "last" | "eq" if is_empty => return Ok(this),
+            "hasClass" | "is" | "val" | "text" | "html" | "attr" | "data" | "prop" | "css" | "width" | "height"
+            | "offset" | "position" | "index" | "serialize" | "outerHeight" | "outerWidth" | "scrollTop"
+                if asks(name, arguments.values.len())
+                    || matches!(name, "hasClass" | "is" | "data" | "offset" | "position" | "index" | "serialize" | "outerHeight" | "outerWidth" | "scrollTop") =>
+            {
+                if is_empty && matches!(name, "val" | "attr" | "offset" | "position") {
+                    return Ok(Value::Undefined(absence));
+                }
+                return Ok(Value::OPEN);
+            }
+            _ => {}
+        }
+        // What is called by a visitor's doing, or once something has ended.
+        let is_event = matches!(
+            name,
+            "on" | "one" | "bind" | "click" | "change" | "submit" | "hover" | "keyup" | "keydown" | "scroll"
+                | "resize" | "mouseenter" | "mouseleave" | "blur" | "focus" | "load" | "dblclick" | "delegate" | "live"
+        );
+        let functions: Vec<Value> = arguments
+            .values
+            .iter()
+            .filter(|value| matches!(self.kind(value), Some(Kind::Function(_) | Kind::Bound(..))))
+            .cloned()
+            .collect();
+        for function in functions {
+            let of = only.clone().unwrap_or(Value::OPEN);
+            let is_known = elements.as_ref().is_some_and(|own| !own.is_empty());
+            let delegated = matches!(arguments.get(1), Value::Text(_)) && matches!(name, "on" | "one");
+            match is_event && is_known && !delegated {
+                true => {
+                    let is_load = only.as_ref().is_some_and(|only| matches!(only, Value::Object(id) if *id == WINDOW))
+                        && (name == "load" || matches!(&arguments.get(0), Value::Text(event) if &**event == "load"));
+                    let (turn, certainty) = if is_load {
+                        (Turn::Loaded, Certainty::Certain)
+                    } else {
+                        (Turn::Visitor, Certainty::SomeVisit)
+                    };
+                    self.later_on(function, of, vec![Value::OPEN], turn, certainty, span);
+                }
+                false => self.hand_over(&function)?,
+            }
+        }
+        Ok(if SAME_SET.contains(&name) { this } else { self.query(None, None) })
+    }
+
+    /// The names that a method of a set gives to elements, and the elements that it brings in or takes out.
+    fn query_effects(&mut self, name: &str, arguments: &Arguments) {
+        let first = arguments.get(0);
+        match name {
+            "addClass" | "toggleClass" => self.gives_names(&first, false),
+            "removeClass" => {
+                if let Ok(text) = self.as_text(&first) {
+                    self.touched.taken.extend(text.split_ascii_whitespace().map(Arc::from));
+                }
+                self.found.clear();
+            }
+            "attr" | "prop" => {
+                let second = arguments.get(1);
+                match self.as_text(&first) {
+                    Ok(key) if &*key == "id" => self.gives_names(&second, true),
+                    Ok(key) if &*key == "class" => self.gives_names(&second, false),
+                    Ok(key) => {
+                        self.touched.attributes.insert(key);
+                    }
+                    Err(_) => self.names_of_attributes(&first),
+                }
+            }
+            "html" | "append" | "prepend" | "after" | "before" | "replaceWith" | "wrap" | "wrapInner" | "wrapAll"
+                if !arguments.values.is_empty() =>
+            {
+                match self.kind(&first) {
+                    Some(Kind::Query(..) | Kind::Element(_)) => self.touched.is_moved = true,
+                    _ => self.brings_markup(&first),
+                }
+                if matches!(name, "html" | "replaceWith") {
+                    self.touched.is_moved = true;
+                }
+            }
+            "remove" | "empty" | "detach" | "appendTo" | "prependTo" | "insertAfter" | "insertBefore" | "text" | "load" => {
+                self.touched.is_moved = true;
+                self.found.clear();
+            }
+            _ => {}
+        }
+    }
+}

@@ -1,0 +1,248 @@
+//! What expressions come to, as far as it is known before a script runs.
+
+use std::sync::Arc;
+
+use indexmap::IndexMap;
+use rustc_hash::FxBuildHasher;
+
+use super::platform::Interface;
+use crate::markup::NodeId;
+use crate::script::program::{ClassId, FunctionId};
+use crate::source::Span;
+
+/// A value.
+#[derive(Clone, Debug)]
+pub(super) enum Value {
+    /// Nobody knows before it runs.
+    Unknown(Doubt),
+    /// `undefined`, with what is not there.
+    Undefined(Option<AbsenceId>),
+    /// `null`, with what is not there.
+    Null(Option<AbsenceId>),
+    Boolean(bool),
+    Number(f64),
+    Text(Arc<str>),
+    Object(ObjectId),
+}
+
+/// Why a value is not known.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum Doubt {
+    /// It differs from visit to visit: a width, what is stored, the time. Ordinary visits have either.
+    Visit,
+    /// It cannot be told.
+    Open,
+}
+
+/// How certain it is that a piece of code runs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
+pub enum Certainty {
+    /// Each time that the page is shown.
+    Certain,
+    /// In some ordinary visit: on a narrow screen, once a button is clicked.
+    SomeVisit,
+    /// Nobody can tell.
+    Perhaps,
+}
+
+impl From<Doubt> for Certainty {
+    fn from(doubt: Doubt) -> Self {
+        match doubt {
+            Doubt::Visit => Certainty::SomeVisit,
+            Doubt::Open => Certainty::Perhaps,
+        }
+    }
+}
+
+/// An object, by its place in the heap.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) struct ObjectId(pub(super) u32);
+
+/// A scope that was entered, by its place in the table.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) struct EnvironmentId(pub(super) u32);
+
+/// Something that is not there, by its place in the table.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) struct AbsenceId(pub(super) u32);
+
+/// Something that is not there, and has not failed yet.
+#[derive(Clone, Debug)]
+pub(super) enum Absence {
+    /// An element that was looked up.
+    Element { selector: String, span: Span, is_early: bool },
+    /// A global.
+    Global { name: String },
+    /// A member that what it was asked of does not have.
+    Member { of: Interface, name: Arc<str> },
+    /// An attribute that an element does not have.
+    Attribute { name: String },
+    /// A variable or property that has no value.
+    Place { name: String },
+}
+
+/// A node of the page.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) enum Node {
+    /// An element of the page as it is served.
+    Page(NodeId),
+    /// One that the script makes.
+    Made(u32),
+}
+
+/// A function of the script with the scope that it was made in.
+#[derive(Clone, Debug)]
+pub(super) struct Closure {
+    pub(super) function: FunctionId,
+    pub(super) environment: EnvironmentId,
+    /// What `this` is in an arrow function.
+    pub(super) this: Option<Value>,
+}
+
+/// The members of an object, in the order in which they were set.
+pub(super) type Members = IndexMap<Arc<str>, Value, FxBuildHasher>;
+
+/// An object.
+#[derive(Clone, Debug)]
+pub(super) struct Object {
+    pub(super) kind: Kind,
+    pub(super) members: Members,
+    /// Whether it may have more members than these, or other values.
+    pub(super) is_open: bool,
+    /// The object that it inherits from.
+    pub(super) parent: Option<ObjectId>,
+    /// When it was made.
+    pub(super) born: u32,
+}
+
+/// What an object is.
+#[derive(Clone, Debug)]
+pub(super) enum Kind {
+    Plain,
+    Array(Vec<Value>),
+    Function(Closure),
+    Class(ClassId, EnvironmentId),
+    /// A function of the platform: of which interface, and its name.
+    Native(Interface, Arc<str>),
+    /// The same for the methods of jQuery's sets.
+    QueryMethod(Arc<str>),
+    /// A function with what it is called on and first called with.
+    Bound(Value, Value, Vec<Value>),
+    /// What settles a promise, when called.
+    Settler(ObjectId, bool),
+    /// A getter, which is called where the member is read.
+    Getter(Value),
+    /// An interface itself: `Math`, `Date`, `HTMLElement`.
+    Constructor(Interface),
+    /// One of an interface, which one is not known.
+    Instance(Interface),
+    Window,
+    Document,
+    Element(Node),
+    /// Elements in a list: a `NodeList`, an `HTMLCollection`.
+    List(Interface, Vec<Value>),
+    /// What belongs to an element: its classes, its style, its data.
+    Tokens(ObjectId),
+    Style(ObjectId),
+    Dataset(ObjectId),
+    Date(Option<f64>),
+    RegExp,
+    Promise(Promise),
+    /// `$` and `jQuery`.
+    QueryFunction,
+    /// What `$(…)` gives: elements, where they are known, and what found them.
+    Query(Option<Vec<Value>>, Option<AbsenceId>),
+}
+
+/// A promise.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Promise {
+    pub(super) state: PromiseState,
+    pub(super) reactions: Vec<Reaction>,
+    /// The faults by which it was rejected.
+    pub(super) faults: Vec<usize>,
+    pub(super) is_handled: bool,
+}
+
+/// What has become of a promise.
+#[derive(Clone, Debug, Default)]
+pub(super) enum PromiseState {
+    #[default]
+    Pending,
+    /// It waits for the platform: in some visit with this value.
+    Waiting(Value),
+    Fulfilled(Value),
+    Rejected(Value),
+}
+
+/// What follows upon a promise.
+#[derive(Clone, Debug)]
+pub(super) struct Reaction {
+    pub(super) fulfilled: Value,
+    pub(super) rejected: Value,
+    pub(super) result: ObjectId,
+    /// For `finally`, which is called with nothing and hands the value on.
+    pub(super) is_final: bool,
+}
+
+impl Value {
+    pub(super) const OPEN: Value = Value::Unknown(Doubt::Open);
+    pub(super) const VISIT: Value = Value::Unknown(Doubt::Visit);
+    pub(super) const UNDEFINED: Value = Value::Undefined(None);
+    pub(super) const NULL: Value = Value::Null(None);
+
+    pub(super) fn text(text: &str) -> Value {
+        Value::Text(Arc::from(text))
+    }
+
+    pub(super) fn doubt(&self) -> Option<Doubt> {
+        match self {
+            Value::Unknown(doubt) => Some(*doubt),
+            _ => None,
+        }
+    }
+
+    /// Whether it is `null` or `undefined`; none where that is not known.
+    pub(super) fn is_nothing(&self) -> Result<bool, Doubt> {
+        match self {
+            Value::Unknown(doubt) => Err(*doubt),
+            Value::Undefined(_) | Value::Null(_) => Ok(true),
+            _ => Ok(false),
+        }
+    }
+
+    /// What a test comes to (ECMA-262, "ToBoolean").
+    pub(super) fn truth(&self) -> Result<bool, Doubt> {
+        Ok(match self {
+            Value::Unknown(doubt) => return Err(*doubt),
+            Value::Undefined(_) | Value::Null(_) => false,
+            Value::Boolean(own) => *own,
+            Value::Number(own) => *own != 0.0 && !own.is_nan(),
+            Value::Text(own) => !own.is_empty(),
+            Value::Object(_) => true,
+        })
+    }
+
+    /// Whether two are the same for certain, so that either may stand for both.
+    pub(super) fn is_same(&self, other: &Value) -> bool {
+        match (self, other) {
+            (Value::Undefined(a), Value::Undefined(b)) | (Value::Null(a), Value::Null(b)) => a == b,
+            (Value::Boolean(a), Value::Boolean(b)) => a == b,
+            (Value::Number(a), Value::Number(b)) => a == b || (a.is_nan() && b.is_nan()),
+            (Value::Text(a), Value::Text(b)) => a == b,
+            (Value::Object(a), Value::Object(b)) => a == b,
+            _ => false,
+        }
+    }
+
+    /// Either of two.
+    pub(super) fn or(self, other: Value) -> Value {
+        if self.is_same(&other) {
+            return self;
+        }
+        match (&self, &other) {
+            (Value::Unknown(a), Value::Unknown(b)) => Value::Unknown(*a.max(b)),
+            _ => Value::OPEN,
+        }
+    }
+}

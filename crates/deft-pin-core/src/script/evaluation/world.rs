@@ -1,0 +1,62 @@
+//! What a script runs in: the page, and what other scripts do there.
+
+use crate::markup::{Document, NamedPart, NodeId, SelectorList};
+
+/// What is known of a global that neither browsers have nor the script makes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum GlobalState {
+    /// It is there.
+    There,
+    /// It is not there.
+    Absent,
+    /// It is an element of that ID.
+    Element(NodeId),
+    /// It may be there, or come too late.
+    Perhaps,
+    /// It is jQuery.
+    Query,
+    /// Nobody can tell.
+    Unknown,
+}
+
+/// What a script has as `root`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Root {
+    /// It has none: it is no pin's.
+    None,
+    /// The document.
+    Document,
+    /// One of the elements that it is for.
+    Element(NodeId),
+}
+
+/// What a script runs in.
+pub trait World {
+    /// The page as it is served.
+    fn document(&self) -> &Document;
+
+    /// Its path.
+    fn path(&self) -> &str;
+
+    /// The byte of the page's text up to which it is parsed while the script runs from top to bottom; none where all
+    /// of it is.
+    fn parsed_until(&self) -> Option<u32>;
+
+    /// What is known of a global, at once or later.
+    fn global(&self, name: &str, is_later: bool) -> GlobalState;
+
+    /// Whether an element of the page has a name.
+    fn has_name(&self, name: &NamedPart) -> bool;
+
+    /// Whether another script of the page has a name anywhere: it may set a member of that name.
+    fn mentions(&self, name: &str) -> bool;
+
+    /// Whether another script may bring in an element that a selector finds, or change those that it finds.
+    fn may_be_made(&self, selectors: &SelectorList, is_later: bool) -> bool;
+
+    /// Whether each script of the page could be looked into.
+    fn knows_all(&self) -> bool;
+
+    /// What the script has as `root`.
+    fn root(&self) -> Root;
+}

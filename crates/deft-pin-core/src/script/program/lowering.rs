@@ -1,0 +1,425 @@
+//! The parser's tree into a program: expressions.
+
+use std::sync::Arc;
+
+use oxc_ast::ast::{
+    Argument, ArrayExpressionElement, ArrowFunctionExpression, CallExpression, ChainElement, Class, ClassElement,
+    Expression, FormalParameters, Function, MemberExpression, MethodDefinitionKind, ObjectPropertyKind, PropertyKey,
+    PropertyKind, SimpleAssignmentTarget, StaticBlock,
+};
+use oxc_semantic::{Semantic, SemanticBuilder, SymbolFlags};
+use oxc_span::GetSpan;
+use oxc_syntax::operator::UpdateOperator;
+use oxc_syntax::scope::ScopeId;
+
+use super::{
+    ClassId, ClassMember, DeclarationKind, ExpressionId, FunctionBody, FunctionId, FunctionKind, Item, Key, MemberKind,
+    ObjectPart, Pattern, PatternId, Program, Scope, Statement, StatementId, Variable,
+};
+use crate::script::syntax::{ScriptKind, flaw_of, with_early_errors, with_program_as};
+use crate::source::Span;
+
+impl Program {
+    /// The program of a text; none where it does not parse or cannot be read.
+    pub(in crate::script) fn of(text: &str, kind: ScriptKind) -> Option<Program> {
+        with_program_as(text, kind, |program, flaws| {
+            let checked = SemanticBuilder::new().with_check_syntax_error(true).build(program);
+            if !with_early_errors(flaws, checked.diagnostics.errors().map(flaw_of)).is_empty() {
+                return None;
+            }
+            let mut lowering = Lowering { semantic: &checked.semantic, program: Program::default(), assigned: Vec::new() };
+            lowering.run(program);
+            Some(lowering.program)
+        })
+        .ok()
+        .flatten()
+    }
+}
+
+pub(super) struct Lowering<'s, 'a> {
+    pub(super) semantic: &'s Semantic<'a>,
+    pub(super) program: Program,
+    /// For each loop around, the variables that are assigned in it.
+    pub(super) assigned: Vec<Vec<Variable>>,
+}
+
+pub(super) fn span_of(node: &impl GetSpan) -> Span {
+    let span = node.span();
+    Span { start: span.start, end: span.end }
+}
+
+impl<'a> Lowering<'_, 'a> {
+    fn run(&mut self, program: &oxc_ast::ast::Program<'a>) {
+        let scoping = self.semantic.scoping();
+        self.program.names = scoping.symbol_names().map(Arc::from).collect();
+        self.program.is_strict = program.source_type.is_module()
+            || program.directives.iter().any(|directive| directive.directive == "use strict");
+        self.program.top = self.scope(program.scope_id.get(), &program.body);
+        self.program.body = self.statements(&program.body);
+    }
+
+    pub(super) fn put(&mut self, span: Span, expression: super::Expression) -> ExpressionId {
+        self.program.expressions.push((span, expression));
+        ExpressionId(self.program.expressions.len() as u32 - 1)
+    }
+
+    pub(super) fn put_statement(&mut self, span: Span, statement: Statement) -> StatementId {
+        self.program.statements.push((span, statement));
+        StatementId(self.program.statements.len() as u32 - 1)
+    }
+
+    pub(super) fn put_pattern(&mut self, span: Span, pattern: Pattern) -> PatternId {
+        self.program.patterns.push((span, pattern));
+        PatternId(self.program.patterns.len() as u32 - 1)
+    }
+
+    /// What is declared in a scope. Functions are in its statements.
+    pub(super) fn scope(&mut self, id: Option<ScopeId>, statements: &[oxc_ast::ast::Statement<'a>]) -> Scope {
+        let Some(id) = id else { return Scope::default() };
+        let scoping = self.semantic.scoping();
+        let (mut plain, mut late) = (Vec::new(), Vec::new());
+        for symbol in scoping.get_bindings(id).values() {
+            let (flags, variable) = (scoping.symbol_flags(*symbol), Variable(symbol.index() as u32));
+            if flags.contains(SymbolFlags::BlockScopedVariable) || flags.contains(SymbolFlags::Class) {
+                late.push(variable);
+            } else {
+                plain.push(variable);
+            }
+        }
+        plain.sort_unstable();
+        late.sort_unstable();
+        let mut functions = Vec::new();
+        for statement in statements {
+            let function = match statement {
+                oxc_ast::ast::Statement::FunctionDeclaration(own) => own,
+                oxc_ast::ast::Statement::ExportDeclaration(own) => match &own.declaration {
+                    oxc_ast::ast::Declaration::FunctionDeclaration(own) => own,
+                    _ => continue,
+                },
+                oxc_ast::ast::Statement::ExportDefaultDeclaration(own) => match &own.declaration {
+                    oxc_ast::ast::ExportDefaultDeclarationKind::FunctionDeclaration(own) => own,
+                    _ => continue,
+                },
+                _ => continue,
+            };
+            if let Some(symbol) = function.id.as_ref().and_then(|name| name.symbol_id.get()) {
+                let lowered = self.function(function);
+                functions.push((Variable(symbol.index() as u32), lowered));
+            }
+        }
+        Scope { plain: plain.into(), late: late.into(), functions: functions.into() }
+    }
+
+    pub(super) fn expressions<'e>(
+        &mut self,
+        all: impl IntoIterator<Item = &'e Expression<'a>>,
+    ) -> Box<[ExpressionId]>
+    where
+        'a: 'e,
+    {
+        all.into_iter().map(|own| self.expression(own)).collect()
+    }
+
+    pub(super) fn expression(&mut self, expression: &Expression<'a>) -> ExpressionId {
+        use super::Expression as Out;
+        let span = span_of(expression);
+        let out = match expression {
+            Expression::NullLiteral(_) => Out::Null,
+            Expression::BooleanLiteral(own) => Out::Boolean(own.value),
+            Expression::NumericLiteral(own) => Out::Number(own.value),
+            Expression::StringLiteral(own) => Out::Text(Arc::from(own.value.as_str())),
+            Expression::RegExpLiteral(_) => Out::RegExp,
+            Expression::TemplateLiteral(own) => {
+                let text = |quasi: &oxc_ast::ast::TemplateElement<'a>| {
+                    Arc::from(quasi.value.cooked.as_ref().map_or("", |text| text.as_str()))
+                };
+                let texts = own.quasis.iter().map(text).collect();
+                Out::Template { texts, values: self.expressions(&own.expressions) }
+            }
+            Expression::TaggedTemplateExpression(own) => {
+                let tag = self.expression(&own.tag);
+                Out::Tagged { tag, values: self.expressions(&own.quasi.expressions) }
+            }
+            Expression::Identifier(own) => match self.variable(own) {
+                Some(variable) => Out::Local(variable),
+                None => Out::Global(Arc::from(own.name.as_str())),
+            },
+            Expression::ThisExpression(_) => Out::This,
+            Expression::Super(_) => Out::Super,
+            Expression::ParenthesizedExpression(own) => return self.expression(&own.expression),
+            Expression::ArrayExpression(own) => {
+                let item = |element: &ArrayExpressionElement<'a>, this: &mut Self| match element {
+                    ArrayExpressionElement::SpreadElement(own) => Item::Spread(this.expression(&own.argument)),
+                    ArrayExpressionElement::Elision(_) => Item::Hole,
+                    other => other.as_expression().map_or(Item::Hole, |own| Item::Value(this.expression(own))),
+                };
+                Out::Array(own.elements.iter().map(|element| item(element, self)).collect())
+            }
+            Expression::ObjectExpression(own) => {
+                Out::Object(own.properties.iter().map(|property| self.object_part(property)).collect())
+            }
+            Expression::FunctionExpression(own) => Out::Function(self.function(own)),
+            Expression::ArrowFunctionExpression(own) => Out::Function(self.arrow(own)),
+            Expression::ClassExpression(own) => Out::Class(self.class(own)),
+            Expression::UnaryExpression(own) => Out::Unary(own.operator, self.expression(&own.argument)),
+            Expression::UpdateExpression(own) => {
+                let target = self.simple_target(&own.argument);
+                let by = if own.operator == UpdateOperator::Increment { 1.0 } else { -1.0 };
+                Out::Update { target, is_prefix: own.prefix, by }
+            }
+            Expression::BinaryExpression(own) => {
+                Out::Binary(own.operator, self.expression(&own.left), self.expression(&own.right))
+            }
+            Expression::LogicalExpression(own) => {
+                Out::Logical(own.operator, self.expression(&own.left), self.expression(&own.right))
+            }
+            Expression::ConditionalExpression(own) => Out::Conditional(
+                self.expression(&own.test),
+                self.expression(&own.consequent),
+                self.expression(&own.alternate),
+            ),
+            Expression::AssignmentExpression(own) => {
+                let target = self.target(&own.left);
+                Out::Assign { operator: own.operator, target, value: self.expression(&own.right) }
+            }
+            Expression::CallExpression(own) => self.call(own),
+            Expression::NewExpression(own) => {
+                let callee = self.expression(&own.callee);
+                Out::New { callee, arguments: self.arguments(&own.arguments) }
+            }
+            Expression::ChainExpression(own) => {
+                let inner = match &own.expression {
+                    ChainElement::CallExpression(call) => self.call(call),
+                    other => match other.as_member_expression() {
+                        Some(member) => self.member(member),
+                        None => Out::Opaque(Box::new([])),
+                    },
+                };
+                let inner = self.put(span, inner);
+                Out::Chain(inner)
+            }
+            Expression::SequenceExpression(own) => Out::Sequence(self.expressions(&own.expressions)),
+            Expression::AwaitExpression(own) => Out::Await(self.expression(&own.argument)),
+            Expression::YieldExpression(own) => {
+                Out::Yield(own.argument.as_ref().map(|argument| self.expression(argument)))
+            }
+            Expression::ImportExpression(own) => Out::Import(self.expression(&own.source)),
+            Expression::PrivateInExpression(own) => Out::Opaque(Box::new([self.expression(&own.right)])),
+            other => match other.as_member_expression() {
+                Some(member) => self.member(member),
+                None => Out::Opaque(Box::new([])),
+            },
+        };
+        self.put(span, out)
+    }
+
+    pub(super) fn member(&mut self, member: &MemberExpression<'a>) -> super::Expression {
+        let object = self.expression(member.object());
+        let key = match member {
+            MemberExpression::StaticMemberExpression(own) => Key::Name(Arc::from(own.property.name.as_str())),
+            MemberExpression::ComputedMemberExpression(own) => match &own.expression {
+                Expression::StringLiteral(text) => Key::Name(Arc::from(text.value.as_str())),
+                other => Key::Computed(self.expression(other)),
+            },
+            MemberExpression::PrivateFieldExpression(own) => Key::Name(private_name(&own.field.name)),
+        };
+        super::Expression::Member { object, key, is_optional: member.optional() }
+    }
+
+    fn call(&mut self, call: &CallExpression<'a>) -> super::Expression {
+        let callee = self.expression(&call.callee);
+        let arguments = self.arguments(&call.arguments);
+        super::Expression::Call { callee, arguments, is_optional: call.optional }
+    }
+
+    fn arguments(&mut self, arguments: &[Argument<'a>]) -> Box<[Item]> {
+        let mut items = Vec::with_capacity(arguments.len());
+        for argument in arguments {
+            items.push(match argument {
+                Argument::SpreadElement(own) => Item::Spread(self.expression(&own.argument)),
+                other => match other.as_expression() {
+                    Some(own) => Item::Value(self.expression(own)),
+                    None => Item::Hole,
+                },
+            });
+        }
+        items.into()
+    }
+
+    pub(super) fn key(&mut self, key: &PropertyKey<'a>) -> Key {
+        match key {
+            PropertyKey::StaticIdentifier(own) => Key::Name(Arc::from(own.name.as_str())),
+            PropertyKey::PrivateIdentifier(own) => Key::Name(private_name(&own.name)),
+            other => match (other.static_name(), other.as_expression()) {
+                (Some(name), _) => Key::Name(Arc::from(&*name)),
+                (None, Some(own)) => Key::Computed(self.expression(own)),
+                (None, None) => Key::Name(Arc::from("")),
+            },
+        }
+    }
+
+    fn object_part(&mut self, property: &ObjectPropertyKind<'a>) -> ObjectPart {
+        match property {
+            ObjectPropertyKind::SpreadProperty(own) => ObjectPart::Spread(self.expression(&own.argument)),
+            ObjectPropertyKind::ObjectProperty(own) => {
+                let key = self.key(&own.key);
+                let value = self.expression(&own.value);
+                match own.kind {
+                    PropertyKind::Init => ObjectPart::Value(key, value),
+                    PropertyKind::Get => ObjectPart::Getter(key, value),
+                    PropertyKind::Set => ObjectPart::Setter,
+                }
+            }
+        }
+    }
+
+    pub(super) fn function(&mut self, function: &Function<'a>) -> FunctionId {
+        let outer = std::mem::take(&mut self.assigned);
+        let statements = function.body.as_ref().map_or(&[][..], |body| &body.statements);
+        let scope = self.scope(function.scope_id.get(), statements);
+        let (parameters, rest) = self.parameters(&function.params);
+        let symbol = function.id.as_ref().filter(|_| function.is_expression()).and_then(|id| id.symbol_id.get());
+        let lowered = super::Function {
+            own_variable: symbol.map(|symbol| Variable(symbol.index() as u32)),
+            scope,
+            parameters,
+            rest,
+            body: FunctionBody::Statements(self.statements(statements)),
+            kind: match (function.generator, function.r#async) {
+                (true, _) => FunctionKind::Generator,
+                (false, true) => FunctionKind::Async,
+                (false, false) => FunctionKind::Plain,
+            },
+            is_arrow: false,
+            is_strict: self.is_strict(function.scope_id.get()),
+        };
+        self.assigned = outer;
+        self.put_function(lowered)
+    }
+
+    fn arrow(&mut self, arrow: &ArrowFunctionExpression<'a>) -> FunctionId {
+        let outer = std::mem::take(&mut self.assigned);
+        let statements = match &arrow.body {
+            oxc_ast::ast::ArrowFunctionBody::FunctionBody(body) => &body.statements[..],
+            _ => &[],
+        };
+        let scope = self.scope(arrow.scope_id.get(), statements);
+        let (parameters, rest) = self.parameters(&arrow.params);
+        let body = match arrow.body.as_expression() {
+            Some(own) => FunctionBody::Expression(self.expression(own)),
+            None => FunctionBody::Statements(self.statements(statements)),
+        };
+        let kind = if arrow.r#async { FunctionKind::Async } else { FunctionKind::Plain };
+        let is_strict = self.is_strict(arrow.scope_id.get());
+        self.assigned = outer;
+        self.put_function(super::Function {
+            own_variable: None,
+            scope,
+            parameters,
+            rest,
+            body,
+            kind,
+            is_arrow: true,
+            is_strict,
+        })
+    }
+
+    fn is_strict(&self, scope: Option<ScopeId>) -> bool {
+        scope.is_some_and(|scope| self.semantic.scoping().scope_flags(scope).is_strict_mode())
+    }
+
+    fn put_function(&mut self, function: super::Function) -> FunctionId {
+        self.program.functions.push(function);
+        FunctionId(self.program.functions.len() as u32 - 1)
+    }
+
+    fn parameters(&mut self, parameters: &FormalParameters<'a>) -> (Box<[PatternId]>, Option<PatternId>) {
+        let mut items = Vec::with_capacity(parameters.items.len());
+        for own in &parameters.items {
+            let pattern = self.binding(&own.pattern);
+            items.push(match &own.initializer {
+                Some(value) => {
+                    let value = self.expression(value);
+                    self.put_pattern(span_of(own), Pattern::Default(pattern, value))
+                }
+                None => pattern,
+            });
+        }
+        let rest = parameters.rest.as_ref().map(|rest| self.binding(&rest.rest.argument));
+        (items.into(), rest)
+    }
+
+    pub(super) fn class(&mut self, class: &Class<'a>) -> ClassId {
+        let parent = class.heritage.as_ref().map(|heritage| self.expression(&heritage.expression));
+        let mut members = Vec::new();
+        let mut constructor = None;
+        for element in &class.body.body {
+            match element {
+                ClassElement::MethodDefinition(own) => {
+                    let key = self.key(&own.key);
+                    let function = self.function(&own.value);
+                    let kind = match own.kind {
+                        MethodDefinitionKind::Constructor => {
+                            constructor = Some(function);
+                            continue;
+                        }
+                        MethodDefinitionKind::Method => MemberKind::Method(function),
+                        MethodDefinitionKind::Get => MemberKind::Getter(function),
+                        MethodDefinitionKind::Set => MemberKind::Setter,
+                    };
+                    members.push(ClassMember { key, is_static: own.r#static, kind });
+                }
+                ClassElement::PropertyDefinition(own) => {
+                    let key = self.key(&own.key);
+                    let value = own.value.as_ref().map(|value| self.expression(value));
+                    members.push(ClassMember { key, is_static: own.r#static, kind: MemberKind::Field(value) });
+                }
+                ClassElement::StaticBlock(own) => members.push(self.static_block(own)),
+                _ => {}
+            }
+        }
+        let name = class.id.as_ref();
+        let lowered = super::Class {
+            own_variable: name.and_then(|id| id.symbol_id.get()).map(|symbol| Variable(symbol.index() as u32)),
+            parent,
+            constructor,
+            members: members.into(),
+        };
+        self.program.classes.push(lowered);
+        ClassId(self.program.classes.len() as u32 - 1)
+    }
+
+    fn static_block(&mut self, block: &StaticBlock<'a>) -> ClassMember {
+        let scope = self.scope(block.scope_id.get(), &block.body);
+        let body = self.statements(&block.body);
+        ClassMember { key: Key::Name(Arc::from("")), is_static: true, kind: MemberKind::Block(scope, body) }
+    }
+
+    pub(super) fn simple_target(&mut self, target: &SimpleAssignmentTarget<'a>) -> PatternId {
+        let span = span_of(target);
+        match target {
+            SimpleAssignmentTarget::AssignmentTargetIdentifier(own) => self.name_target(own),
+            other => {
+                let member = match other.as_member_expression() {
+                    Some(member) => self.member(member),
+                    None => super::Expression::Opaque(Box::new([])),
+                };
+                let member = self.put(span, member);
+                self.put_pattern(span, Pattern::Member(member))
+            }
+        }
+    }
+
+    pub(super) fn declaration_kind(kind: oxc_ast::ast::VariableDeclarationKind) -> DeclarationKind {
+        match kind {
+            oxc_ast::ast::VariableDeclarationKind::Var => DeclarationKind::Var,
+            oxc_ast::ast::VariableDeclarationKind::Let => DeclarationKind::Let,
+            _ => DeclarationKind::Const,
+        }
+    }
+}
+
+/// A private name cannot be any other member's.
+fn private_name(name: &str) -> Arc<str> {
+    Arc::from(format!("#{name}"))
+}

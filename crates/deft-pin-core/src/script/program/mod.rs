@@ -1,0 +1,309 @@
+//! A script as it is evaluated: the parser's tree with each name resolved, in tables that own what they hold, so that a
+//! script which is on many pages is parsed once and evaluated on each.
+
+mod lowering;
+mod lowering_patterns;
+mod lowering_statements;
+
+use std::sync::Arc;
+
+use oxc_syntax::operator::{AssignmentOperator, BinaryOperator, LogicalOperator, UnaryOperator};
+
+use crate::source::Span;
+
+/// An expression of a program, by its place in the table.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) struct ExpressionId(u32);
+
+/// A statement of a program, by its place in the table.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) struct StatementId(u32);
+
+/// A pattern or a target of an assignment, by its place in the table.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) struct PatternId(u32);
+
+/// A function of a program, by its place in the table.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) struct FunctionId(u32);
+
+/// A class of a program, by its place in the table.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) struct ClassId(u32);
+
+/// A variable of a program.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub(super) struct Variable(pub(super) u32);
+
+/// A script.
+#[derive(Debug, Default)]
+pub(super) struct Program {
+    expressions: Vec<(Span, Expression)>,
+    statements: Vec<(Span, Statement)>,
+    patterns: Vec<(Span, Pattern)>,
+    functions: Vec<Function>,
+    classes: Vec<Class>,
+    /// The names of the variables.
+    names: Vec<Arc<str>>,
+    /// What is declared at its top level.
+    pub(super) top: Scope,
+    /// What it does from top to bottom.
+    pub(super) body: Box<[StatementId]>,
+    /// Whether it is a module or says `"use strict"`.
+    pub(super) is_strict: bool,
+}
+
+/// What is declared in one scope.
+#[derive(Debug, Default)]
+pub(super) struct Scope {
+    /// `var`s and parameters, which are `undefined` at first.
+    pub(super) plain: Box<[Variable]>,
+    /// `let`, `const` and classes, which cannot be used before they are set.
+    pub(super) late: Box<[Variable]>,
+    /// Functions, which are there at once.
+    pub(super) functions: Box<[(Variable, FunctionId)]>,
+}
+
+impl Scope {
+    /// Whether nothing is declared in it.
+    pub(super) fn is_empty(&self) -> bool {
+        self.plain.is_empty() && self.late.is_empty() && self.functions.is_empty()
+    }
+}
+
+/// A function.
+#[derive(Debug)]
+pub(super) struct Function {
+    /// Its name as a variable of its own: of a function expression with a name.
+    pub(super) own_variable: Option<Variable>,
+    /// Its parameters and variables.
+    pub(super) scope: Scope,
+    pub(super) parameters: Box<[PatternId]>,
+    pub(super) rest: Option<PatternId>,
+    pub(super) body: FunctionBody,
+    /// What calls of it come to, and what `this` is in it.
+    pub(super) kind: FunctionKind,
+    /// Whether it has `this` of its own, and can be called with `new`.
+    pub(super) is_arrow: bool,
+    pub(super) is_strict: bool,
+}
+
+/// What a call of a function comes to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum FunctionKind {
+    /// What it returns.
+    Plain,
+    /// A promise.
+    Async,
+    /// An iterator, which runs it bit by bit.
+    Generator,
+}
+
+/// What a function does.
+#[derive(Debug)]
+pub(super) enum FunctionBody {
+    Expression(ExpressionId),
+    Statements(Box<[StatementId]>),
+}
+
+/// A class.
+#[derive(Debug)]
+pub(super) struct Class {
+    /// Its name as a variable inside of it.
+    pub(super) own_variable: Option<Variable>,
+    pub(super) parent: Option<ExpressionId>,
+    pub(super) constructor: Option<FunctionId>,
+    pub(super) members: Box<[ClassMember]>,
+}
+
+/// A member of a class.
+#[derive(Debug)]
+pub(super) struct ClassMember {
+    pub(super) key: Key,
+    pub(super) is_static: bool,
+    pub(super) kind: MemberKind,
+}
+
+/// What a member of a class is.
+#[derive(Debug)]
+pub(super) enum MemberKind {
+    Method(FunctionId),
+    Getter(FunctionId),
+    Setter,
+    Field(Option<ExpressionId>),
+    /// A `static { }` block.
+    Block(Scope, Box<[StatementId]>),
+}
+
+/// How a member is named.
+#[derive(Clone, Debug)]
+pub(super) enum Key {
+    Name(Arc<str>),
+    Computed(ExpressionId),
+}
+
+/// One element of an array or an argument.
+#[derive(Debug)]
+pub(super) enum Item {
+    Value(ExpressionId),
+    Spread(ExpressionId),
+    Hole,
+}
+
+/// One property of an object literal.
+#[derive(Debug)]
+pub(super) enum ObjectPart {
+    Value(Key, ExpressionId),
+    Getter(Key, ExpressionId),
+    Setter,
+    Spread(ExpressionId),
+}
+
+/// An expression.
+#[derive(Debug)]
+pub(super) enum Expression {
+    Null,
+    Boolean(bool),
+    Number(f64),
+    Text(Arc<str>),
+    RegExp,
+    Template { texts: Box<[Arc<str>]>, values: Box<[ExpressionId]> },
+    Tagged { tag: ExpressionId, values: Box<[ExpressionId]> },
+    Local(Variable),
+    Global(Arc<str>),
+    This,
+    Super,
+    Array(Box<[Item]>),
+    Object(Box<[ObjectPart]>),
+    Function(FunctionId),
+    Class(ClassId),
+    Unary(UnaryOperator, ExpressionId),
+    Update { target: PatternId, is_prefix: bool, by: f64 },
+    Binary(BinaryOperator, ExpressionId, ExpressionId),
+    Logical(LogicalOperator, ExpressionId, ExpressionId),
+    Conditional(ExpressionId, ExpressionId, ExpressionId),
+    Assign { operator: AssignmentOperator, target: PatternId, value: ExpressionId },
+    Member { object: ExpressionId, key: Key, is_optional: bool },
+    Call { callee: ExpressionId, arguments: Box<[Item]>, is_optional: bool },
+    New { callee: ExpressionId, arguments: Box<[Item]> },
+    /// Where an optional chain ends.
+    Chain(ExpressionId),
+    Sequence(Box<[ExpressionId]>),
+    Await(ExpressionId),
+    Yield(Option<ExpressionId>),
+    Import(ExpressionId),
+    /// Something of which only the parts are evaluated.
+    Opaque(Box<[ExpressionId]>),
+}
+
+/// What is assigned to, or bound.
+#[derive(Debug)]
+pub(super) enum Pattern {
+    Local(Variable),
+    Global(Arc<str>),
+    Member(ExpressionId),
+    Array { items: Box<[Option<PatternId>]>, rest: Option<PatternId> },
+    Object { parts: Box<[(Key, PatternId)]>, rest: Option<PatternId> },
+    Default(PatternId, ExpressionId),
+}
+
+/// How variables are declared.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum DeclarationKind {
+    Var,
+    Let,
+    Const,
+}
+
+/// What a loop goes over.
+#[derive(Debug)]
+pub(super) enum LoopHead {
+    Declared(PatternId),
+    Assigned(PatternId),
+}
+
+/// A statement.
+#[derive(Debug)]
+pub(super) enum Statement {
+    Empty,
+    Expression(ExpressionId),
+    Variables(DeclarationKind, Box<[(PatternId, Option<ExpressionId>)]>),
+    Class(Variable, ClassId),
+    Block(Scope, Box<[StatementId]>),
+    If { test: ExpressionId, consequent: StatementId, alternate: Option<StatementId> },
+    For {
+        scope: Scope,
+        init: Option<StatementId>,
+        test: Option<ExpressionId>,
+        update: Option<ExpressionId>,
+        body: StatementId,
+        assigned: Box<[Variable]>,
+    },
+    ForIn { scope: Scope, head: LoopHead, over: ExpressionId, body: StatementId, assigned: Box<[Variable]> },
+    ForOf { scope: Scope, head: LoopHead, over: ExpressionId, body: StatementId, assigned: Box<[Variable]> },
+    While { test: ExpressionId, body: StatementId, assigned: Box<[Variable]> },
+    DoWhile { body: StatementId, test: ExpressionId, assigned: Box<[Variable]> },
+    Return(Option<ExpressionId>),
+    Throw(ExpressionId),
+    Try {
+        block: StatementId,
+        handler: Option<Handler>,
+        finalizer: Option<StatementId>,
+    },
+    Switch { scope: Scope, value: ExpressionId, cases: Box<[Case]> },
+    Labeled(Arc<str>, StatementId),
+    Break(Option<Arc<str>>),
+    Continue(Option<Arc<str>>),
+    With(ExpressionId, StatementId),
+    /// Names that a module imports from another.
+    Import(Box<[Variable]>),
+}
+
+/// The `catch` of a `try`.
+#[derive(Debug)]
+pub(super) struct Handler {
+    pub(super) scope: Scope,
+    pub(super) parameter: Option<PatternId>,
+    pub(super) body: StatementId,
+}
+
+/// One case of a `switch`.
+#[derive(Debug)]
+pub(super) struct Case {
+    pub(super) test: Option<ExpressionId>,
+    pub(super) body: Box<[StatementId]>,
+}
+
+impl Program {
+    pub(super) fn expression(&self, id: ExpressionId) -> &Expression {
+        &self.expressions[id.0 as usize].1
+    }
+
+    pub(super) fn span(&self, id: ExpressionId) -> Span {
+        self.expressions[id.0 as usize].0
+    }
+
+    pub(super) fn statement(&self, id: StatementId) -> &Statement {
+        &self.statements[id.0 as usize].1
+    }
+
+    pub(super) fn pattern(&self, id: PatternId) -> &Pattern {
+        &self.patterns[id.0 as usize].1
+    }
+
+    pub(super) fn pattern_span(&self, id: PatternId) -> Span {
+        self.patterns[id.0 as usize].0
+    }
+
+    pub(super) fn function(&self, id: FunctionId) -> &Function {
+        &self.functions[id.0 as usize]
+    }
+
+    pub(super) fn class(&self, id: ClassId) -> &Class {
+        &self.classes[id.0 as usize]
+    }
+
+    pub(super) fn name(&self, variable: Variable) -> &Arc<str> {
+        &self.names[variable.0 as usize]
+    }
+}
