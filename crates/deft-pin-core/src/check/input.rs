@@ -43,6 +43,11 @@ impl<'a> CheckInput<'a> {
         pages.into_iter().map(|page| self.path(page).clone()).collect()
     }
 
+    /// How many pages a pin is for, as far as their paths tell.
+    pub(super) fn count_of_pages(&self, pin: PinId) -> usize {
+        self.site().pages.iter().filter(|page| self.plan().pins_for(&page.path).contains(&pin)).count()
+    }
+
     /// The name of a pin.
     pub(super) fn pin_name(&self, pin: PinId) -> &'a str {
         &self.plan().board.pins[pin].name

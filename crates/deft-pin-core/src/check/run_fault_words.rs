@@ -18,11 +18,15 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
     };
     let words = |message: String, help: Option<String>| RunFaultWords { message, help };
     match kind {
-        RunFaultKind::NoElement { selector } => words(format!("`{selector}` finds nothing on the page, {then}"), None),
+        RunFaultKind::NoElement { selector } => {
+            words(format!("`{selector}` finds nothing on the page, {then}"), None)
+        }
         RunFaultKind::EarlyElement { selector } => {
             words(format!("`{selector}` is looked up before it is there, {then}"), None)
         }
-        RunFaultKind::NoGlobal { name } => words(format!("nothing on the page defines `{name}`, {then}"), None),
+        RunFaultKind::NoGlobal { name } => {
+            words(format!("nothing on the page defines `{name}`, {then}"), None)
+        }
         RunFaultKind::NoMember { of, name, near: _ } if of == "jQuery" => words(
             format!("nothing on the page adds `{name}` to jQuery, {then}"),
             Some("bring in the library that adds it, before this".to_owned()),
@@ -58,7 +62,9 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
         ),
         RunFaultKind::Detached { name } => words(
             format!("`{name}` is called without what it belongs to, {then}"),
-            Some(format!("call it on its object, `document.{name}(…)`, or bind it: `document.{name}.bind(document)`")),
+            Some(format!(
+                "call it on its object, `document.{name}(…)`, or bind it: `document.{name}.bind(document)`"
+            )),
         ),
         RunFaultKind::RefusedArgument { method, given, takes, write } => words(
             format!("`{method}` is given `{given}` and takes {takes}, {then}"),
@@ -76,12 +82,14 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             format!("`{name}` is a constant and cannot be set again, {then}"),
             Some(format!("declare it with `let {name}`")),
         ),
-        RunFaultKind::EmptySet { selector } => words(
+        RunFaultKind::EmptySet { selector, near } => words(
             format!("`{selector}` finds nothing on the page, so nothing comes of this"),
-            None,
+            near.as_ref().map(|near| format!("did you mean `{near}`?")),
         ),
         RunFaultKind::CalledAtOnce { what } => words(
-            format!("`{what}` is called here at once, and what it gives is no function: nothing is called later"),
+            format!(
+                "`{what}` is called here at once, and what it gives is no function: nothing is called later"
+            ),
             Some(format!("hand over the function itself: `{what}`, or `() => {what}(…)`")),
         ),
         RunFaultKind::NoPlugin { name, near } => words(
@@ -91,6 +99,7 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
                 None => "bring in the library that adds it, before this".to_owned(),
             }),
         ),
+        RunFaultKind::Thrown => words(format!("this is thrown, and nothing catches it, {then}"), None),
         RunFaultKind::NoDate { written } => words(format!("`{written}` is no date"), None),
     }
 }

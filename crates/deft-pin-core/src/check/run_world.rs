@@ -66,13 +66,15 @@ impl Looker<'_> {
         let RunFault { span, certainty, is_later, kind } = fault;
         let when = if is_later { When::Later } else { When::Now };
         let kind = match kind {
-            RunFaultKind::NoGlobal { name } => {
-                self.read(at, &read_of(&name, span, when), definers)
-                    .unwrap_or(FaultKind::Missing { name, when, near: None })
-            }
+            RunFaultKind::NoGlobal { name } => self
+                .read(at, &read_of(&name, span, when), definers)
+                .unwrap_or(FaultKind::Missing { name, when, near: None }),
             RunFaultKind::EarlyElement { selector } => {
                 let first = self.first(&selector)?;
-                FaultKind::Early { selector, line: self.page.parsed().line_of(self.page.document().element(first)?) }
+                FaultKind::Early {
+                    selector,
+                    line: self.page.parsed().line_of(self.page.document().element(first)?),
+                }
             }
             RunFaultKind::NoElement { selector } => {
                 let looked = LookUp { selector: selector.clone(), span, when, guarded: false };
@@ -80,6 +82,14 @@ impl Looker<'_> {
                     Some(kind) => kind,
                     None => FaultKind::Lost { selector, when, name: None, near: None },
                 }
+            }
+            RunFaultKind::EmptySet { selector, .. } => {
+                let looked = LookUp { selector: selector.clone(), span, when, guarded: false };
+                let near = match self.look_up(at, &looked) {
+                    Some(FaultKind::Lost { near, .. }) => near,
+                    _ => None,
+                };
+                FaultKind::Runs(RunFaultKind::EmptySet { selector, near })
             }
             RunFaultKind::NoMember { of, name, .. } if of == "jQuery" => {
                 FaultKind::Runs(RunFaultKind::NoPlugin { near: self.plugin_near(&name), name })
@@ -135,7 +145,9 @@ impl World for PageWorld<'_> {
     }
 
     fn parsed_until(&self) -> Option<u32> {
-        (self.step().timing.execution == Execution::Classic).then_some(self.step().at)
+        // A script of the page has its own element already.
+        let own = u32::from(self.step().origin == Origin::Site);
+        (self.step().timing.execution == Execution::Classic).then_some(self.step().at + own)
     }
 
     fn global(&self, name: &str, is_later: bool) -> GlobalState {
@@ -153,10 +165,7 @@ impl World for PageWorld<'_> {
             Some(FaultKind::Race { .. }) => GlobalState::Perhaps,
             Some(_) => GlobalState::Absent,
             None if is_defined => GlobalState::There,
-            None => match self.named(name, is_later) {
-                Some(node) => GlobalState::Element(node),
-                None => GlobalState::Unknown,
-            },
+            None => self.named(name, is_later),
         }
     }
 
@@ -194,11 +203,15 @@ impl World for PageWorld<'_> {
 }
 
 impl PageWorld<'_> {
-    /// An element that is a global by its ID or name, and is there.
-    fn named(&self, name: &str, is_later: bool) -> Option<NodeId> {
+    /// An element that is a global by its ID.
+    fn named(&self, name: &str, is_later: bool) -> GlobalState {
         let until = self.parsed_until().filter(|_| !is_later);
-        let document = self.document();
-        let found = document.elements().find(|element| element.data().id() == Some(name))?;
-        until.is_none_or(|until| found.data().start() < until).then_some(found.id)
+        match self.document().elements().find(|element| element.data().id() == Some(name)) {
+            Some(found) if until.is_none_or(|until| found.data().start() < until) => {
+                GlobalState::Element(found.id)
+            }
+            Some(_) => GlobalState::EarlyElement,
+            None => GlobalState::Unknown,
+        }
     }
 }

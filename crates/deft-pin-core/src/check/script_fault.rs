@@ -172,6 +172,9 @@ impl<S> FaultKind<S> {
             FaultKind::Lost { selector, when, name, .. } => {
                 FaultKind::Lost { selector, when, name, near: None }
             }
+            FaultKind::Runs(RunFaultKind::EmptySet { selector, .. }) => {
+                FaultKind::Runs(RunFaultKind::EmptySet { selector, near: None })
+            }
             FaultKind::Unshared { name, by: Asker::EventHandler { attribute, .. } } => {
                 FaultKind::Unshared { name, by: Asker::EventHandler { attribute, line: 0 } }
             }
@@ -217,6 +220,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::Nothing { .. }
         | RunFaultKind::Detached { .. }
         | RunFaultKind::RefusedArgument { .. }
+        | RunFaultKind::Thrown
         | RunFaultKind::TooEarly { .. }
         | RunFaultKind::ConstantSet { .. } => Code::Throws,
         RunFaultKind::IgnoredMember { .. }

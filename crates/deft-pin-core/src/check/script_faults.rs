@@ -12,7 +12,7 @@ use super::script_fault::{Asker, FaultKind, OtherDefiner};
 use super::timeline_faults::{FaultScope, timeline_faults};
 use crate::code::{CodeKind, Owner};
 use crate::plan::{CodeKey, Plan};
-use crate::script::{Certainty, When};
+use crate::script::{Certainty, RunFaultKind, When};
 use crate::site::PageStep;
 use crate::source::Span;
 
@@ -54,13 +54,18 @@ impl Family for ScriptFaults {
             let mut circular = input.plan().needs.circular.iter();
             circular.any(|need| need.owner == fault.code.owner && need.span == fault.span)
         };
-        let all = facts.shared(|fault| {
-            (fault.code, fault.span, fault.certainty, fault.kind.clone().without_examples())
-        });
+        let all = facts
+            .shared(|fault| (fault.code, fault.span, fault.certainty, fault.kind.clone().without_examples()));
         for shared in all.into_iter().filter(|shared| !is_circular(shared.first)) {
             let fault = shared.first;
             let Some(file) = input.plan().code(fault.code).and_then(|code| code.file()) else { continue };
             let place = Place::new(&file.path, &file.text, fault.span);
+            // What is not on some pages of a pin may well be for the others.
+            let is_empty = matches!(fault.kind, FaultKind::Runs(RunFaultKind::EmptySet { .. }));
+            let pin = fault.code.owner.pin().filter(|_| is_empty);
+            if pin.is_some_and(|pin| shared.pages.len() < input.count_of_pages(pin)) {
+                continue;
+            }
             let paths = input.paths(shared.pages);
             // A line is one of the first page.
             let of_page = match paths.as_slice() {
@@ -98,8 +103,9 @@ fn key_of(plan: &Plan<'_>, step: &PageStep) -> Option<CodeKey> {
 fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str) -> Finding {
     let (kind, severity) = (&fault.kind, fault.kind.severity(fault.certainty));
     let finding = |message: String| Finding::new(kind.code(), place.clone(), message).severity(severity);
+    let is_certain = fault.certainty == Certainty::Certain;
     let then = |when: When| match when {
-        When::Now => "so the script stops here",
+        When::Now if is_certain => "so the script stops here",
         _ => "so this fails once it comes to it",
     };
     match kind {
@@ -138,7 +144,8 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
         }
         FaultKind::Early { selector, line } => {
             let message = format!(
-                "`{selector}` is looked up before it is there (it begins on line {line} {of_page}), so the script stops here"
+                "`{selector}` is looked up before it is there (it begins on line {line} {of_page}), {}",
+                then(When::Now)
             );
             finding(message)
                 .help("use the slot `foot`, wait for `DOMContentLoaded`, or ask whether it was found")

@@ -4,8 +4,8 @@ use std::collections::HashSet;
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 use std::sync::OnceLock;
 
-use super::facts::facts;
 use super::evaluation::{RunFault, World, run_faults};
+use super::facts::facts;
 use super::frame::Frame;
 use super::program::Program;
 use super::record::ScriptFacts;
@@ -55,7 +55,10 @@ impl ScriptFile {
         let kind = if self.frame.is_some() { ScriptKind::Confined } else { kind };
         let program = self.program.get_or_init(|| Program::of(self.text.as_str(), kind));
         let share = self.frame.as_ref().map_or(&[][..], |frame| &frame.share);
-        program.as_ref().map(|program| run_faults(program, self.text.as_str(), world, share)).unwrap_or_default()
+        program
+            .as_ref()
+            .map(|program| run_faults(program, self.text.as_str(), world, share))
+            .unwrap_or_default()
     }
 
     /// Whether it is the same text but for blanks.

@@ -68,7 +68,8 @@ impl Frame {
         if !self.waits {
             return (open, close);
         }
-        let wait = "(function (run) { document.readyState === \"loading\" ? document.addEventListener(\"DOMContentLoaded\", run) : run(); })(function () { ";
+        // On its way down, so that listeners of the document which the script adds are called as well.
+        let wait = "(function (run) { document.readyState === \"loading\" ? window.addEventListener(\"DOMContentLoaded\", run, true) : run(); })(function () { ";
         (format!("{wait}{open}"), format!("{close} }});"))
     }
 }

@@ -4,12 +4,14 @@ use std::sync::Arc;
 
 use super::expressions::{Arguments, Reference};
 use super::fault::RunFaultKind;
-use super::machine::{Frame, Machine, Run, Stop};
+use super::machine::{Frame, Machine, Run, Stop, Turn};
+use super::platform;
 use super::value::{
     Absence, Certainty, Closure, Doubt, EnvironmentId, Kind, ObjectId, Promise, PromiseState, Value,
 };
 use crate::script::program::{
-    ClassId, DeclarationKind, ExpressionId, FunctionBody, FunctionId, FunctionKind, MemberKind,
+    ClassId, DeclarationKind, Expression, ExpressionId, FunctionBody, FunctionId, FunctionKind, Key,
+    MemberKind,
 };
 use crate::source::Span;
 
@@ -83,7 +85,13 @@ impl Machine<'_> {
     }
 
     /// One of a class of the script.
-    pub(super) fn instance(&mut self, id: ClassId, environment: EnvironmentId, arguments: Arguments, span: Span) -> Run<Value> {
+    pub(super) fn instance(
+        &mut self,
+        id: ClassId,
+        environment: EnvironmentId,
+        arguments: Arguments,
+        span: Span,
+    ) -> Run<Value> {
         let program = self.program;
         let class = program.class(id);
         let made = self.make(Kind::Plain);
@@ -150,6 +158,11 @@ impl Machine<'_> {
     pub(super) fn not_callable(&mut self, callee: &Reference, at: ExpressionId, span: Span) -> Option<Stop> {
         let program = self.program;
         let written = self.written(program.span(at));
+        if callee.value.doubt().is_some() {
+            let is_text = self.is_never_a_function(callee, at);
+            return is_text
+                .then(|| self.throws(program.span(at), RunFaultKind::NotAFunction { what: written }));
+        }
         let is_function = matches!(&*self.type_text(&callee.value)?, "function");
         if is_function {
             return None;
@@ -172,7 +185,7 @@ impl Machine<'_> {
                 if let Some(kind) = self.of_list(of, &name, true) {
                     return Some(self.throws(program.span(at), kind));
                 }
-                let near = super::platform::near(of, &name).map(str::to_owned);
+                let near = platform::near(of, &name).map(str::to_owned);
                 RunFaultKind::NoMember { of: of.to_owned(), name: name.to_string(), near }
             }
             Some(Absence::Element { .. } | Absence::Global { .. }) => {
@@ -184,12 +197,42 @@ impl Machine<'_> {
         Some(self.throws(program.span(at), kind))
     }
 
+    /// Whether what is called is a member that has a text or a number in it always.
+    fn is_never_a_function(&self, callee: &Reference, at: ExpressionId) -> bool {
+        const TEXTS: &[&str] = &["innerHTML", "outerHTML", "innerText", "textContent"];
+        let Expression::Member { key: Key::Name(key), .. } = self.program.expression(at) else {
+            return false;
+        };
+        let Value::Object(id) = callee.this else { return false };
+        if self.object(id).members.contains_key(key) || false {
+            return false;
+        }
+        match &self.object(id).kind {
+            Kind::Style => platform::member("CSSStyleDeclaration", key).is_none(),
+            Kind::Element(_) | Kind::Document | Kind::Tokens(_) => {
+                let found = self.interface_of(&callee.this).and_then(|of| platform::member(of, key));
+                found.is_some_and(|member| {
+                    !member.is_function
+                        && (matches!(member.result, "string" | "number" | "boolean")
+                            || TEXTS.contains(&&**key))
+                })
+            }
+            _ => false,
+        }
+    }
+
     fn type_text(&self, value: &Value) -> Option<Arc<str>> {
         self.as_text(&self.type_of(value)).ok()
     }
 
     /// A call.
-    pub(super) fn call(&mut self, function: &Value, this: Value, arguments: Arguments, span: Span) -> Run<Value> {
+    pub(super) fn call(
+        &mut self,
+        function: &Value,
+        this: Value,
+        arguments: Arguments,
+        span: Span,
+    ) -> Run<Value> {
         self.step(1)?;
         let Value::Object(id) = function else {
             return self.call_unknown(&this, arguments, function.doubt().unwrap_or(Doubt::Open));
@@ -216,7 +259,10 @@ impl Machine<'_> {
                 Ok(Value::UNDEFINED)
             }
             Kind::Constructor(of) => self.call_constructor(of, arguments, span),
-            Kind::Class(..) => Ok(Value::OPEN),
+            Kind::Class(..) => {
+                let what = self.written(span);
+                Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("{what}` without `new") }))
+            }
             _ => self.call_unknown(&this, arguments, Doubt::Open),
         }
     }
@@ -228,6 +274,25 @@ impl Machine<'_> {
             self.hand_over(value)?;
         }
         Ok(Value::Unknown(doubt))
+    }
+
+    /// A call of a member of what is not known, by a name that says that what it is given is called.
+    pub(super) fn call_by_name(&mut self, name: &str, arguments: &Arguments, span: Span) {
+        const CALLERS: &[&str] = &[
+            "done", "init", "listen", "load", "on", "once", "ready", "start", "subscribe", "success",
+            "whenReady",
+        ];
+        if !CALLERS.contains(&name) {
+            return;
+        }
+        for value in arguments.values.clone() {
+            if let Value::Object(id) = value
+                && let Kind::Function(closure) = &self.object(id).kind
+            {
+                let count = self.program.function(closure.function).parameters.len();
+                self.later(value, vec![Value::OPEN; count], Turn::Visitor, Certainty::SomeVisit, span);
+            }
+        }
     }
 
     /// Gives a value to what is not known. Functions may be called by it, and objects changed.
@@ -307,7 +372,8 @@ impl Machine<'_> {
                 true => machine.frame.arguments.clone(),
                 false => (!arguments.is_open).then(|| arguments.values.clone()),
             };
-            let frame = Frame { this, arguments: own_arguments, returned: None };
+            let is_strict = function.is_strict;
+            let frame = Frame { this, arguments: own_arguments, is_strict, returned: None };
             let outer_frame = std::mem::replace(&mut machine.frame, frame);
             let (certainty, region) = (machine.certainty, machine.region);
             let thrown = machine.thrown.take();

@@ -26,7 +26,9 @@ impl Machine<'_> {
             Node::Page(_) => {
                 Arc::from(self.page_node(node).map_or("", |element| &*element.data().name.local))
             }
-            Node::Made(number) => self.made_tags.get(number as usize).cloned().unwrap_or_else(|| Arc::from("")),
+            Node::Made(number) => {
+                self.made_tags.get(number as usize).cloned().unwrap_or_else(|| Arc::from(""))
+            }
         }
     }
 
@@ -80,7 +82,11 @@ impl Machine<'_> {
         names_of_markup(&text, Span { start: 0, end: 0 }, &mut names);
         for added in names {
             let name: Arc<str> = Arc::from(added.name.as_str());
-            if added.is_id { self.touched.ids.insert(name) } else { self.touched.classes.insert(name) };
+            if added.is_id {
+                self.touched.ids.insert(name)
+            } else {
+                self.touched.classes.insert(name)
+            };
         }
         for part in text.split('<').skip(1) {
             let tag: String = part.chars().take_while(|c| c.is_ascii_alphanumeric() || *c == '-').collect();
@@ -102,7 +108,11 @@ impl Machine<'_> {
         };
         for name in text.split_ascii_whitespace() {
             let name: Arc<str> = Arc::from(name);
-            if is_id { self.touched.ids.insert(name) } else { self.touched.classes.insert(name) };
+            if is_id {
+                self.touched.ids.insert(name)
+            } else {
+                self.touched.classes.insert(name)
+            };
         }
     }
 
@@ -148,7 +158,7 @@ impl Machine<'_> {
         let is_still = !self.touched.is_moved && !self.touched.anything && self.gone.is_empty();
         Some(match key {
             "classList" | "relList" | "sandbox" => self.made(Kind::Tokens(id)),
-            "style" => self.made(Kind::Style(id)),
+            "style" => self.made(Kind::Style),
             "dataset" => self.made(Kind::Dataset(id)),
             "ownerDocument" => Value::Object(DOCUMENT),
             "tagName" | "nodeName" => Value::text(&self.tag_of(node).to_ascii_uppercase()),
@@ -159,10 +169,12 @@ impl Machine<'_> {
                 Value::text(&own)
             }
             "className" | "innerHTML" | "outerHTML" | "textContent" | "innerText" => Value::OPEN,
-            "parentElement" | "parentNode" if is_still => match self.page_node(node)?.parent().map(|up| up.id) {
-                Some(parent) => self.page_element(parent),
-                None => Value::OPEN,
-            },
+            "parentElement" | "parentNode" if is_still => {
+                match self.page_node(node)?.parent().map(|up| up.id) {
+                    Some(parent) => self.page_element(parent),
+                    None => Value::OPEN,
+                }
+            }
             "parentElement" | "parentNode" if element.is_some() => self.made(Kind::Instance("HTMLElement")),
             "children" if is_still && element.is_some() => {
                 let document = self.world.document();
@@ -176,12 +188,35 @@ impl Machine<'_> {
                 }
                 list
             }
+            "rows" | "cells" | "options" | "tBodies" if is_still && element.is_some() => {
+                let (tags, selector) = match key {
+                    "rows" => (&["table", "tbody", "thead", "tfoot"][..], "tr"),
+                    "cells" => (&["tr"][..], "td, th"),
+                    "options" => (&["select", "datalist"][..], "option"),
+                    _ => (&["table"][..], "tbody"),
+                };
+                if !tags.contains(&&*self.tag_of(node)) {
+                    return None;
+                }
+                let Ok(selectors) = crate::markup::parse_selectors(selector) else { return None };
+                let found = self.found_on_page(Some(node), selector, &selectors).ok()?;
+                let items = found.nodes.iter().map(|node| self.page_element(*node)).collect();
+                let is_open =
+                    self.touched.tags.iter().any(|tag| selector.contains(&**tag)) || self.may_grow();
+                let list = self.list("HTMLCollection", items, None);
+                if let Value::Object(list) = list {
+                    self.object_mut(list).is_open = is_open;
+                    self.object_mut(list).members.insert(Arc::from("#absence"), Value::NULL);
+                }
+                list
+            }
             "firstElementChild" | "lastElementChild" | "nextElementSibling" | "previousElementSibling"
                 if is_still && element.is_some() =>
             {
                 match self.relative(element?, key) {
                     Some(node) => self.page_element(node),
-                    None => Value::OPEN,
+                    None if self.may_grow() || !self.touched.tags.is_empty() => Value::OPEN,
+                    None => Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() }))),
                 }
             }
             _ if key.starts_with("on") && platform::member(self.interface_of_node(node), key).is_some() => {
@@ -189,6 +224,15 @@ impl Machine<'_> {
             }
             _ => return self.named_member(node, key),
         })
+    }
+
+    /// Whether other scripts may put elements beside those of the page.
+    fn may_grow(&self) -> bool {
+        const WORDS: &[&str] = &[
+            "append", "prepend", "appendChild", "insertBefore", "insertAdjacentHTML", "innerHTML", "html",
+            "before", "after", "wrap", "write", "replaceWith",
+        ];
+        !self.world.knows_all() || WORDS.iter().any(|word| self.world.mentions(word))
     }
 
     fn relative(&self, node: NodeId, key: &str) -> Option<NodeId> {
@@ -211,7 +255,9 @@ impl Machine<'_> {
     /// A control of a form by its name; anything of an element that scripts define.
     fn named_member(&mut self, node: Node, key: &str) -> Option<Value> {
         let tag = self.tag_of(node);
-        if tag.contains('-') || self.page_node(node).is_some_and(|own| own.data().attr(&local("is")).is_some()) {
+        if tag.contains('-')
+            || self.page_node(node).is_some_and(|own| own.data().attr(&local("is")).is_some())
+        {
             let known = platform::member("HTMLElement", key).is_some();
             return (!known).then_some(Value::OPEN);
         }
@@ -228,7 +274,8 @@ impl Machine<'_> {
                 "input" | "select" | "textarea" | "button" | "output" | "fieldset" | "object" | "img"
             );
             let is_named = data.id() == Some(key) || data.attr(&local("name")) == Some(key);
-            let is_of_form = data.attr(&local("form")).map_or(element.is_within(form), |own| Some(own) == id.as_deref());
+            let is_of_form =
+                data.attr(&local("form")).map_or(element.is_within(form), |own| Some(own) == id.as_deref());
             is_control && is_named && is_of_form
         });
         match control.map(|control| control.id) {
@@ -310,7 +357,9 @@ impl Machine<'_> {
                 });
                 match named.map(|named| named.id) {
                     Some(node) if platform::member("HTMLDocument", key).is_none() => self.page_element(node),
-                    _ if key.starts_with("on") && platform::member("HTMLDocument", key).is_some() => Value::OPEN,
+                    _ if key.starts_with("on") && platform::member("HTMLDocument", key).is_some() => {
+                        Value::OPEN
+                    }
                     _ => return Ok(None),
                 }
             }
@@ -333,9 +382,23 @@ impl Machine<'_> {
 
     pub(super) fn set_window_member(&mut self, key: &Arc<str>, value: Value, span: Span) {
         match &**key {
-            "onload" => self.later_on(value, Value::Object(WINDOW), vec![Value::OPEN], Turn::Loaded, Certainty::Certain, span),
+            "onload" => self.later_on(
+                value,
+                Value::Object(WINDOW),
+                vec![Value::OPEN],
+                Turn::Loaded,
+                Certainty::Certain,
+                span,
+            ),
             key if key.starts_with("on") && platform::global(key).is_some() => {
-                self.later_on(value, Value::Object(WINDOW), vec![Value::OPEN], Turn::Visitor, Certainty::SomeVisit, span);
+                self.later_on(
+                    value,
+                    Value::Object(WINDOW),
+                    vec![Value::OPEN],
+                    Turn::Visitor,
+                    Certainty::SomeVisit,
+                    span,
+                );
             }
             "location" | "name" | "status" => {}
             _ => self.set_global(Arc::clone(key), value),
@@ -343,7 +406,13 @@ impl Machine<'_> {
     }
 
     /// Sets a member of an element, the document or what belongs to an element. Says whether that was all.
-    pub(super) fn set_platform_member(&mut self, id: ObjectId, key: &Arc<str>, value: &Value, span: Span) -> Run<bool> {
+    pub(super) fn set_platform_member(
+        &mut self,
+        id: ObjectId,
+        key: &Arc<str>,
+        value: &Value,
+        span: Span,
+    ) -> Run<bool> {
         let object = Value::Object(id);
         match self.object(id).kind.clone() {
             Kind::Document => {
@@ -359,7 +428,7 @@ impl Machine<'_> {
             Kind::Dataset(_) => {
                 self.touched.attributes.insert(Arc::from(format!("data-{key}")));
             }
-            Kind::Style(_) => {
+            Kind::Style => {
                 self.check_style(key, value, span);
                 return Ok(true);
             }
@@ -375,7 +444,14 @@ impl Machine<'_> {
         Ok(false)
     }
 
-    fn set_element_member(&mut self, object: &Value, node: Node, key: &Arc<str>, value: &Value, span: Span) -> Run<bool> {
+    fn set_element_member(
+        &mut self,
+        object: &Value,
+        node: Node,
+        key: &Arc<str>,
+        value: &Value,
+        span: Span,
+    ) -> Run<bool> {
         let of = self.interface_of_node(node);
         match &**key {
             "id" => self.gives_names(value, true),
@@ -454,7 +530,11 @@ impl Machine<'_> {
         if text.is_empty() || !self.is_dropped(property, text) {
             return;
         }
-        let write = text.parse::<f64>().ok().map(|_| format!("{text}px")).filter(|own| !self.is_dropped(property, own));
+        let write = text
+            .parse::<f64>()
+            .ok()
+            .map(|_| format!("{text}px"))
+            .filter(|own| !self.is_dropped(property, own));
         let kind = RunFaultKind::VainArgument {
             method: method.to_owned(),
             given: text.to_owned(),
@@ -471,7 +551,9 @@ pub(super) fn property_of(key: &str) -> String {
         return "float".to_owned();
     }
     let mut out = String::new();
-    if key.starts_with("webkit") || key.starts_with("moz") && key.get(3..4).is_some_and(|c| c != c.to_lowercase()) {
+    if key.starts_with("webkit")
+        || key.starts_with("moz") && key.get(3..4).is_some_and(|c| c != c.to_lowercase())
+    {
         out.push('-');
     }
     for c in key.chars() {

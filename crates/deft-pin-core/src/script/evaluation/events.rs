@@ -75,7 +75,9 @@ impl Machine<'_> {
                 (Turn::Loaded, Certainty::Certain)
             }
             _ => match self.kind(this) {
-                Some(Kind::Element(_) | Kind::Document | Kind::Window) => (Turn::Visitor, Certainty::SomeVisit),
+                Some(Kind::Element(_) | Kind::Document | Kind::Window) => {
+                    (Turn::Visitor, Certainty::SomeVisit)
+                }
                 Some(Kind::Instance(_)) => (Turn::Visitor, Certainty::SomeVisit),
                 _ => (Turn::Visitor, Certainty::Perhaps),
             },
@@ -103,14 +105,32 @@ impl Machine<'_> {
             "submit" => "SubmitEvent",
             "wheel" => "WheelEvent",
             "touchstart" | "touchend" | "touchmove" => "TouchEvent",
+            "change" | "reset" | "focus" | "blur" => "Event",
             _ => return Value::OPEN,
         };
         let id = self.make(Kind::Instance(of));
         self.object_mut(id).members.insert(Self::name("currentTarget"), this.clone());
+        let is_whole = self.is_whole_target(this, event);
         for open in ["target", "srcElement", "relatedTarget", "submitter", "touches", "changedTouches"] {
-            self.object_mut(id).members.insert(Self::name(open), Value::OPEN);
+            let value =
+                if is_whole && matches!(open, "target" | "srcElement") { this.clone() } else { Value::OPEN };
+            self.object_mut(id).members.insert(Self::name(open), value);
         }
         Value::Object(id)
+    }
+
+    /// Whether an event that comes to an element comes from it, and not from one in it.
+    fn is_whole_target(&self, this: &Value, event: &str) -> bool {
+        let Some(Kind::Element(node)) = self.kind(this) else { return false };
+        let tag = self.tag_of(*node);
+        match event {
+            "submit" | "reset" => &*tag == "form",
+            "input" | "change" | "beforeinput" | "keydown" | "keyup" | "keypress" => {
+                matches!(&*tag, "input" | "select" | "textarea")
+            }
+            "focus" | "blur" | "mouseenter" | "mouseleave" => true,
+            _ => false,
+        }
     }
 
     /// Functions of the window that call others.

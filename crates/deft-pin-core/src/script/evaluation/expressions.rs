@@ -9,9 +9,7 @@ use super::machine::{Machine, Run, WINDOW};
 use super::statements::Items;
 use super::value::{Absence, Certainty, Doubt, Kind, Value};
 use super::world::GlobalState;
-use crate::script::program::{
-    Expression, ExpressionId, Item, Key, ObjectPart, Pattern, PatternId, Variable,
-};
+use crate::script::program::{Expression, ExpressionId, Item, Key, ObjectPart, Pattern, PatternId, Variable};
 use crate::source::Span;
 
 /// What is called, and on what.
@@ -207,6 +205,10 @@ impl Machine<'_> {
             Ok(false) => left,
             Err(doubt) => match self.perhaps_value(Certainty::from(doubt), right)? {
                 // An object is what it is of the two, or nothing.
+                // Neither holds.
+                Some(value) if operator == LogicalOperator::And && value.truth() == Ok(false) => {
+                    Value::Boolean(false)
+                }
                 Some(value) if operator == LogicalOperator::And => match value {
                     Value::Unknown(own) => Value::Unknown(own.max(doubt)),
                     _ => Value::Unknown(doubt),
@@ -345,7 +347,7 @@ impl Machine<'_> {
 
     /// A global by its name. Where it is not there, that throws, unless it is only asked for.
     pub(super) fn global(&mut self, name: &Arc<str>, span: Span, throws: bool) -> Run<Value> {
-        if let Some(value) = self.global_value(name)? {
+        if let Some(value) = self.global_at(name, span, throws)? {
             let is_racing = throws
                 && value.doubt().is_some()
                 && !self.globals.contains_key(name)
@@ -363,6 +365,10 @@ impl Machine<'_> {
 
     /// A global's value; none where there is none.
     pub(super) fn global_value(&mut self, name: &Arc<str>) -> Run<Option<Value>> {
+        self.global_at(name, Span { start: 0, end: 0 }, false)
+    }
+
+    fn global_at(&mut self, name: &Arc<str>, span: Span, throws: bool) -> Run<Option<Value>> {
         if let Some(value) = self.globals.get(name) {
             return Ok(Some(value.clone()));
         }
@@ -381,7 +387,11 @@ impl Machine<'_> {
                     GlobalState::There | GlobalState::Perhaps | GlobalState::Unknown => Value::OPEN,
                     GlobalState::Element(node) => self.page_element(node),
                     GlobalState::Query => self.made(Kind::QueryFunction),
-                    GlobalState::Absent => return Ok(None),
+                    GlobalState::EarlyElement if throws => {
+                        let selector = format!("#{}", super::lookups::escaped(name));
+                        return Err(self.throws(span, RunFaultKind::EarlyElement { selector }));
+                    }
+                    GlobalState::EarlyElement | GlobalState::Absent => return Ok(None),
                 },
             },
         };
@@ -515,6 +525,11 @@ impl Machine<'_> {
                 if let Some(stop) = self.not_callable(&reference, *callee, span) {
                     return Err(stop);
                 }
+                if let (Some(Doubt::Open), Expression::Member { key: Key::Name(name), .. }) =
+                    (reference.value.doubt(), program.expression(*callee))
+                {
+                    self.call_by_name(name, &arguments, span);
+                }
                 let value = self.call(&reference.value, reference.this, arguments, span)?;
                 Ok(Link::On(Reference { this: Value::UNDEFINED, value }))
             }
@@ -541,4 +556,4 @@ impl Machine<'_> {
     pub(super) fn bounded(&self, text: &str) -> Value {
         if text.len() > 20_000 { Value::OPEN } else { Value::text(text) }
     }
-    }
+}

@@ -112,6 +112,8 @@ pub enum RunFaultKind {
     EmptySet {
         /// What found them.
         selector: String,
+        /// A name of the page that is nearly the first one in it that the page does not have.
+        near: Option<String>,
     },
     /// A listener that is called at once, so that there is none.
     CalledAtOnce {
@@ -125,6 +127,8 @@ pub enum RunFaultKind {
         /// A method of nearly that name.
         near: Option<String>,
     },
+    /// The script throws by itself, and nothing catches that.
+    Thrown,
     /// A date that is none.
     NoDate {
         /// As it is written.

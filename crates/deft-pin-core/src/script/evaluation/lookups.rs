@@ -17,7 +17,7 @@ use crate::source::Span;
 #[derive(Clone, Debug, Default)]
 pub(super) struct Found {
     /// The elements that it finds for certain, in tree order.
-    nodes: Vec<NodeId>,
+    pub(super) nodes: Vec<NodeId>,
     /// Whether there are elements of which that is not certain.
     has_doubtful: bool,
     /// Whether an element that is parsed later would be found.
@@ -49,7 +49,9 @@ impl Machine<'_> {
         let selector = match name {
             "getElementById" => {
                 self.check_name(name, &text, "#", span);
-                if text.is_empty() { return Ok(self.nothing(text.to_string(), span, false)) }
+                if text.is_empty() {
+                    return Ok(self.nothing(text.to_string(), span, false));
+                }
                 format!("#{}", escaped(&text))
             }
             "getElementsByClassName" => {
@@ -117,7 +119,7 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         let found = self.found_on_page(scope, selector, selectors)?;
-        let by_script = self.may_be_made(selectors);
+        let by_script = self.may_be_made(selectors) || asks_for_code(selectors);
         let is_changed = self.is_changed(selectors);
         let by_others = found.nodes.is_empty() && self.world.may_be_made(selectors, self.is_later);
         let is_open = by_script || is_changed || by_others || found.has_doubtful;
@@ -166,7 +168,7 @@ impl Machine<'_> {
         Value::Object(id)
     }
 
-    fn found_on_page(
+    pub(super) fn found_on_page(
         &mut self,
         scope: Option<Node>,
         selector: &str,
@@ -181,7 +183,9 @@ impl Machine<'_> {
             None => None,
             Some(Node::Page(node)) => document.element(node),
             // Nothing of the page is in what the script makes, but what it puts there.
-            Some(Node::Made(_)) => return Ok(Found { has_doubtful: self.touched.is_moved, ..Found::default() }),
+            Some(Node::Made(_)) => {
+                return Ok(Found { has_doubtful: self.touched.is_moved, ..Found::default() });
+            }
         };
         let until = self.world.parsed_until().filter(|_| !self.is_later);
         let mut found = Found::default();
@@ -269,6 +273,12 @@ pub(super) fn matches_any(
 ) -> bool {
     let mut all = selectors.slice().iter().filter(|selector| !selector.has_pseudo_element());
     all.any(|selector| matcher.matches_in(selector, element, assume, State::default(), scope))
+}
+
+/// Whether selectors ask for elements that hold code: what a plan puts into a page is there too.
+fn asks_for_code(selectors: &SelectorList) -> bool {
+    let mut names = selectors.slice().iter().flat_map(names_in);
+    names.any(|name| matches!(&name, NamedPart::Tag(tag) if matches!(&**tag, "script" | "style" | "link")))
 }
 
 pub(super) fn escaped(name: &str) -> String {

@@ -54,6 +54,7 @@ pub(super) struct Environment {
 pub(super) struct Frame {
     pub(super) this: Value,
     pub(super) arguments: Option<Vec<Value>>,
+    pub(super) is_strict: bool,
     /// What it may have returned before.
     pub(super) returned: Option<Value>,
 }
@@ -131,6 +132,8 @@ pub(super) struct Machine<'m> {
     /// In how many `try` blocks this stands.
     pub(super) tries: u32,
     pub(super) is_later: bool,
+    /// Whether what was thrown last was thrown by the script on purpose.
+    pub(super) throws_itself: bool,
     steps: u32,
     depth: u32,
     task_count: u32,
@@ -159,13 +162,19 @@ impl<'m> Machine<'m> {
             tasks: BTreeMap::new(),
             found: FxHashMap::default(),
             environment: EnvironmentId(0),
-            frame: Frame { this: Value::Object(WINDOW), arguments: None, returned: None },
+            frame: Frame {
+                this: Value::Object(WINDOW),
+                arguments: None,
+                is_strict: program.is_strict,
+                returned: None,
+            },
             certainty: Certainty::Certain,
             region: 0,
             regions: 0,
             thrown: None,
             tries: 0,
             is_later: false,
+            throws_itself: false,
             steps: 0,
             depth: 0,
             task_count: 0,
@@ -242,7 +251,11 @@ impl<'m> Machine<'m> {
     }
 
     /// Runs what may not run.
-    pub(super) fn perhaps<T>(&mut self, certainty: Certainty, run: impl FnOnce(&mut Self) -> Run<T>) -> Run<T> {
+    pub(super) fn perhaps<T>(
+        &mut self,
+        certainty: Certainty,
+        run: impl FnOnce(&mut Self) -> Run<T>,
+    ) -> Run<T> {
         let (outer, region) = (self.certainty, self.region);
         self.certainty = outer.max(certainty);
         self.region = self.new_region();
@@ -297,6 +310,7 @@ impl<'m> Machine<'m> {
     /// The same for what throws.
     pub(super) fn throws(&mut self, span: Span, kind: RunFaultKind) -> Stop {
         self.note(span, kind);
+        self.throws_itself = false;
         let error = self.make(Kind::Instance("Error"));
         self.object_mut(error).is_open = true;
         Stop::Throw(Value::Object(error))

@@ -13,8 +13,8 @@ use crate::source::Span;
 
 /// Interfaces whose objects have members by names that are not their interface's.
 const HAVE_NAMED_MEMBERS: &[&str] = &[
-    "CSSStyleDeclaration", "DOMStringMap", "Error", "HTMLFormControlsCollection", "HTMLOptionsCollection", "Map",
-    "NamedNodeMap", "Set", "Storage", "WeakMap", "Window",
+    "CSSStyleDeclaration", "DOMStringMap", "Error", "HTMLFormControlsCollection", "HTMLOptionsCollection",
+    "Map", "NamedNodeMap", "Set", "Storage", "WeakMap", "Window",
 ];
 
 impl Machine<'_> {
@@ -39,7 +39,7 @@ impl Machine<'_> {
                 Kind::Document => "HTMLDocument",
                 Kind::Element(node) => self.interface_of_node(*node),
                 Kind::Tokens(_) => "DOMTokenList",
-                Kind::Style(_) => "CSSStyleDeclaration",
+                Kind::Style => "CSSStyleDeclaration",
                 Kind::Date(_) => "Date",
                 Kind::RegExp => "RegExp",
                 Kind::Promise(_) => "Promise",
@@ -163,7 +163,7 @@ impl Machine<'_> {
                 None if key.parse::<usize>().is_ok() => Some(Value::OPEN),
                 _ => None,
             },
-            Kind::Style(_) => match platform::member("CSSStyleDeclaration", key) {
+            Kind::Style => match platform::member("CSSStyleDeclaration", key) {
                 Some(member) if member.is_function => None,
                 _ => Some(Value::VISIT),
             },
@@ -225,7 +225,8 @@ impl Machine<'_> {
     /// A member by the table of the platform.
     pub(super) fn platform_member(&mut self, of: Interface, key: &Arc<str>, is_instance: bool) -> Value {
         let found = platform::member(of, key).or_else(|| platform::member("Object", key));
-        let is_vague = is_instance && (platform::is_extended(of) || HAVE_NAMED_MEMBERS.contains(&of) || key.parse::<u32>().is_ok());
+        let is_vague = is_instance
+            && (platform::is_extended(of) || HAVE_NAMED_MEMBERS.contains(&of) || key.parse::<u32>().is_ok());
         match found {
             Some(member) if of == "Navigator" && !member.is_function => Value::OPEN,
             Some(member) if member.is_function => self.made(Kind::Native(of, Arc::clone(key))),
@@ -274,7 +275,7 @@ impl Machine<'_> {
                 Some(_) => Ok(true),
                 None => Ok(false),
             },
-            Kind::Document | Kind::Element(_) | Kind::Style(_) => match self.interface_of(value) {
+            Kind::Document | Kind::Element(_) | Kind::Style => match self.interface_of(value) {
                 Some(of) if platform::member(of, key).is_some() => Ok(true),
                 _ => Err(Doubt::Open),
             },
@@ -289,7 +290,11 @@ impl Machine<'_> {
             && ["HTMLElement", "HTMLInputElement", "HTMLAnchorElement", "Array"]
                 .iter()
                 .any(|one| platform::member(one, name).is_some());
-        (is_list && is_elements).then(|| RunFaultKind::OfList { of: of.to_owned(), name: name.to_owned(), throws })
+        (is_list && is_elements).then(|| RunFaultKind::OfList {
+            of: of.to_owned(),
+            name: name.to_owned(),
+            throws,
+        })
     }
 
     /// Sets a member.
@@ -322,7 +327,7 @@ impl Machine<'_> {
                 self.set_window_member(&key, value, span);
                 return Ok(());
             }
-            Kind::Document | Kind::Element(_) | Kind::Style(_) | Kind::Dataset(_) | Kind::List(..) => {
+            Kind::Document | Kind::Element(_) | Kind::Style | Kind::Dataset(_) | Kind::List(..) => {
                 if self.set_platform_member(id, &key, &value, span)? {
                     return Ok(());
                 }
@@ -330,7 +335,13 @@ impl Machine<'_> {
             Kind::Instance(_) => {
                 let handler = value.clone();
                 if key.starts_with("on") {
-                    self.later(handler, vec![Value::OPEN], super::machine::Turn::Visitor, super::value::Certainty::SomeVisit, span);
+                    self.later(
+                        handler,
+                        vec![Value::OPEN],
+                        super::machine::Turn::Visitor,
+                        super::value::Certainty::SomeVisit,
+                        span,
+                    );
                     return Ok(());
                 }
             }
@@ -391,9 +402,10 @@ impl Machine<'_> {
         const MOST: usize = 300;
         Ok(match value {
             Value::Unknown(doubt) => Items { known: Vec::new(), more: Some(*doubt) },
-            Value::Text(text) => {
-                Items { known: text.chars().take(MOST).map(|c| Value::text(&c.to_string())).collect(), more: None }
-            }
+            Value::Text(text) => Items {
+                known: text.chars().take(MOST).map(|c| Value::text(&c.to_string())).collect(),
+                more: None,
+            },
             Value::Undefined(_) | Value::Null(_) => match self.no_members(value, span) {
                 Some(stop) => return Err(stop),
                 None => Items::default(),
@@ -407,7 +419,7 @@ impl Machine<'_> {
                         let more = if items.len() > MOST { Some(Doubt::Open) } else { more };
                         Items { known: items.iter().take(MOST).cloned().collect(), more }
                     }
-                    Kind::Plain if more.is_none() && object.members.is_empty() && object.parent.is_none() => {
+                    Kind::Plain if more.is_none() && object.parent.is_none() => {
                         return Err(self.not_iterable(span));
                     }
                     Kind::Element(_) | Kind::Date(_) => return Err(self.not_iterable(span)),

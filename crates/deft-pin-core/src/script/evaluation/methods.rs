@@ -13,12 +13,20 @@ use crate::source::Span;
 use crate::style;
 
 impl Machine<'_> {
-    pub(super) fn call_window(&mut self, name: &str, this: Value, arguments: Arguments, span: Span) -> Run<Value> {
+    pub(super) fn call_window(
+        &mut self,
+        name: &str,
+        this: Value,
+        arguments: Arguments,
+        span: Span,
+    ) -> Run<Value> {
         let first = arguments.get(0);
         Ok(match name {
-            "setTimeout" | "setInterval" | "requestAnimationFrame" | "requestIdleCallback" | "queueMicrotask" => {
-                self.call_timer(name, &arguments, span)?
-            }
+            "setTimeout"
+            | "setInterval"
+            | "requestAnimationFrame"
+            | "requestIdleCallback"
+            | "queueMicrotask" => self.call_timer(name, &arguments, span)?,
             "addEventListener" => {
                 let window = Value::Object(super::machine::WINDOW);
                 let this = if matches!(this, Value::Object(_)) { this } else { window };
@@ -83,7 +91,12 @@ impl Machine<'_> {
     }
 
     /// `new` of an interface of the platform.
-    pub(super) fn construct_platform(&mut self, of: Interface, arguments: Arguments, span: Span) -> Run<Value> {
+    pub(super) fn construct_platform(
+        &mut self,
+        of: Interface,
+        arguments: Arguments,
+        span: Span,
+    ) -> Run<Value> {
         Ok(match of {
             "Promise" => self.new_promise(&arguments, span)?,
             "Date" => self.new_date(&arguments, span),
@@ -117,7 +130,8 @@ impl Machine<'_> {
                 }
                 let made = self.make(Kind::Instance(of));
                 // Errors carry what they were given, and events what was put into them.
-                self.object_mut(made).is_open = platform::extends(of, "Error") || platform::extends(of, "Event");
+                self.object_mut(made).is_open =
+                    platform::extends(of, "Error") || platform::extends(of, "Event");
                 Value::Object(made)
             }
         })
@@ -141,13 +155,24 @@ impl Machine<'_> {
             }
         }
         match name {
-            "getElementById" | "querySelector" | "querySelectorAll" | "getElementsByClassName"
-            | "getElementsByTagName" | "getElementsByName"
+            "getElementById"
+            | "querySelector"
+            | "querySelectorAll"
+            | "getElementsByClassName"
+            | "getElementsByTagName"
+            | "getElementsByName"
                 if is_dom =>
             {
                 return self.look_up(name, &this, &arguments, span);
             }
             "addEventListener" => return Ok(self.add_listener(&this, &arguments, span)),
+            "dispatchEvent" if matches!(arguments.get(0), Value::Text(_)) => {
+                let given = self.as_text(&arguments.get(0)).unwrap_or_default().to_string();
+                let write = Some(format!("new Event(\"{given}\")"));
+                let takes = "an event".to_owned();
+                let kind = RunFaultKind::RefusedArgument { method: name.to_owned(), given, takes, write };
+                return Err(self.throws(span, kind));
+            }
             "observe" if matches!(of, "IntersectionObserver" | "MutationObserver" | "ResizeObserver") => {
                 return self.observe(&this, &arguments, span);
             }
@@ -160,7 +185,13 @@ impl Machine<'_> {
                 return self.member_at(&this, key.as_ref(), span);
             }
             "addListener" if of == "MediaQueryList" => {
-                self.later(arguments.get(0), vec![Value::OPEN], super::machine::Turn::Visitor, Certainty::SomeVisit, span);
+                self.later(
+                    arguments.get(0),
+                    vec![Value::OPEN],
+                    super::machine::Turn::Visitor,
+                    Certainty::SomeVisit,
+                    span,
+                );
                 return Ok(Value::UNDEFINED);
             }
             _ => {}
@@ -168,7 +199,7 @@ impl Machine<'_> {
         if let Some(Kind::Tokens(element)) = self.kind(&this).cloned() {
             return self.call_tokens(name, element, &arguments, span);
         }
-        if let Some(Kind::Style(_)) = self.kind(&this) {
+        if let Some(Kind::Style) = self.kind(&this) {
             return Ok(self.call_style(name, &arguments, span));
         }
         if is_dom {
@@ -186,15 +217,16 @@ impl Machine<'_> {
     /// `customElements.define`: elements of the page that are there become ones of the class.
     fn define_element(&mut self, arguments: &Arguments, span: Span) -> Run<()> {
         let class = arguments.get(1);
-        let (Ok(tag), Some(Kind::Class(id, environment))) = (self.as_text(&arguments.get(0)), self.kind(&class).cloned())
+        let (Ok(tag), Some(Kind::Class(id, environment))) =
+            (self.as_text(&arguments.get(0)), self.kind(&class).cloned())
         else {
             return self.hand_over(&class);
         };
         let document = self.world.document();
         let until = self.world.parsed_until().filter(|_| !self.is_later);
-        let is_there = document
-            .elements()
-            .any(|own| *own.data().name.local == *tag && until.is_none_or(|until| own.data().start() < until));
+        let is_there = document.elements().any(|own| {
+            *own.data().name.local == *tag && until.is_none_or(|until| own.data().start() < until)
+        });
         let certainty = if is_there { Certainty::Certain } else { Certainty::Perhaps };
         let result = self.perhaps(certainty, |this| {
             let made = this.instance(id, environment, Arguments::default(), span)?;
@@ -223,14 +255,21 @@ impl Machine<'_> {
     }
 
     /// Methods that change or ask the tree.
-    fn call_node(&mut self, name: &str, this: &Value, arguments: &Arguments, span: Span) -> Run<Option<Value>> {
+    fn call_node(
+        &mut self,
+        name: &str,
+        this: &Value,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<Option<Value>> {
         let first = arguments.get(0);
         let node = self.node_of(this);
         Ok(Some(match name {
             "createElement" => match self.as_text(&first) {
                 Ok(tag) if is_tag(&tag) => self.make_element(&tag),
                 Ok(tag) => {
-                    let bare: String = tag.chars().filter(|c| c.is_ascii_alphanumeric() || *c == '-').collect();
+                    let bare: String =
+                        tag.chars().filter(|c| c.is_ascii_alphanumeric() || *c == '-').collect();
                     let kind = RunFaultKind::RefusedArgument {
                         method: name.to_owned(),
                         given: tag.to_string(),
@@ -248,10 +287,17 @@ impl Machine<'_> {
                 self.touched.anything = true;
                 self.made(Kind::Instance("Element"))
             }
-            "append" | "prepend" | "before" | "after" | "replaceWith" | "replaceChildren" | "appendChild"
-            | "insertBefore" | "replaceChild" | "removeChild" | "insertAdjacentElement" => {
-                self.moves(name, node, this, arguments, span)?
-            }
+            "append"
+            | "prepend"
+            | "before"
+            | "after"
+            | "replaceWith"
+            | "replaceChildren"
+            | "appendChild"
+            | "insertBefore"
+            | "replaceChild"
+            | "removeChild"
+            | "insertAdjacentElement" => self.moves(name, node, this, arguments, span)?,
             "insertAdjacentHTML" => {
                 self.brings_markup(&arguments.get(1));
                 Value::UNDEFINED
@@ -410,11 +456,21 @@ impl Machine<'_> {
                 _ => at = element.parent(),
             }
         }
-        Ok(Value::Null(Some(self.absent(Absence::Element { selector: text.to_string(), span, is_early: false }))))
+        Ok(Value::Null(Some(self.absent(Absence::Element {
+            selector: text.to_string(),
+            span,
+            is_early: false,
+        }))))
     }
 
     /// `classList` and its like.
-    fn call_tokens(&mut self, name: &str, element: ObjectId, arguments: &Arguments, span: Span) -> Run<Value> {
+    fn call_tokens(
+        &mut self,
+        name: &str,
+        element: ObjectId,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<Value> {
         let node = self.node_of(&Value::Object(element));
         if matches!(name, "add" | "remove" | "toggle" | "replace") {
             for value in &arguments.values {
@@ -468,7 +524,8 @@ impl Machine<'_> {
     fn check_class(&mut self, name: &str, text: &str, span: Span) -> Run<()> {
         let method = format!("classList.{name}");
         if text.is_empty() || text.contains(|c: char| c.is_ascii_whitespace()) {
-            let words: Vec<String> = text.split_ascii_whitespace().map(|word| format!("\"{word}\"")).collect();
+            let words: Vec<String> =
+                text.split_ascii_whitespace().map(|word| format!("\"{word}\"")).collect();
             let kind = RunFaultKind::RefusedArgument {
                 method,
                 given: text.to_owned(),
@@ -499,7 +556,11 @@ impl Machine<'_> {
         }
         if !style::is_property(&property.to_ascii_lowercase()) {
             let dashed = super::elements::property_of(&property);
-            let near = if style::is_property(&dashed) { Some(dashed) } else { style::nearest_property(&property).map(str::to_owned) };
+            let near = if style::is_property(&dashed) {
+                Some(dashed)
+            } else {
+                style::nearest_property(&property).map(str::to_owned)
+            };
             let kind = RunFaultKind::VainArgument {
                 method: "style.setProperty".to_owned(),
                 given: property.to_string(),
@@ -548,7 +609,9 @@ fn leading_number(text: &str, is_whole: bool) -> Value {
     let text = text.trim_start();
     let end = text
         .char_indices()
-        .take_while(|(at, c)| c.is_ascii_digit() || (*at == 0 && matches!(c, '-' | '+')) || (*c == '.' && !is_whole))
+        .take_while(|(at, c)| {
+            c.is_ascii_digit() || (*at == 0 && matches!(c, '-' | '+')) || (*c == '.' && !is_whole)
+        })
         .map(|(at, c)| at + c.len_utf8())
         .last()
         .unwrap_or(0);

@@ -23,15 +23,21 @@ mod statements;
 mod value;
 mod world;
 
-use super::program::Program;
+use super::program::{Program, Statement, StatementId};
 pub use fault::{RunFault, RunFaultKind};
 use machine::{Machine, Stop};
 pub use value::Certainty;
+use value::{EnvironmentId, Value};
 pub use world::{GlobalState, Root, World};
 
 /// What goes wrong where a script runs on a page.
 /// The functions that it shares are called by some visitor.
-pub(super) fn run_faults(program: &Program, text: &str, world: &dyn World, share: &[String]) -> Vec<RunFault> {
+pub(super) fn run_faults(
+    program: &Program,
+    text: &str,
+    world: &dyn World,
+    share: &[String],
+) -> Vec<RunFault> {
     let mut machine = Machine::new(program, text, world);
     machine.run_program(share);
     let mut faults: Vec<RunFault> =
@@ -42,20 +48,41 @@ pub(super) fn run_faults(program: &Program, text: &str, world: &dyn World, share
 }
 
 impl Machine<'_> {
+    /// The script has stopped. What comes next is looked at as well: it runs once that is mended.
+    fn go_on_after(&mut self, statement: StatementId) {
+        self.weaken(Certainty::SomeVisit);
+        self.environment = EnvironmentId(0);
+        match self.program.statement(statement) {
+            Statement::Variables(_, all) => {
+                for (pattern, _) in all {
+                    for variable in self.program.variables_of(*pattern) {
+                        self.declare(variable, Value::OPEN, true);
+                    }
+                }
+            }
+            Statement::Class(variable, _) => self.declare(*variable, Value::OPEN, true),
+            _ => {}
+        }
+    }
+
     fn run_program(&mut self, share: &[String]) {
         let program = self.program;
         let root = match self.world.root() {
             Root::None => None,
-            Root::Document => Some(value::Value::Object(machine::DOCUMENT)),
+            Root::Document => Some(Value::Object(machine::DOCUMENT)),
             Root::Element(node) => Some(self.page_element(node)),
         };
         if let Some(root) = root {
             self.globals.insert(super::frame::ROOT.into(), root);
         }
         self.declare_all(&program.top);
-        let result = self.statements(&program.body);
-        if matches!(result, Err(Stop::Halt)) {
-            return;
+        for statement in &program.body {
+            match self.statement(*statement) {
+                Ok(()) => {}
+                Err(Stop::Halt) => return,
+                Err(Stop::Throw(_)) if !self.throws_itself => self.go_on_after(*statement),
+                Err(_) => break,
+            }
         }
         self.certainty = Certainty::Certain;
         self.region = 0;
@@ -66,7 +93,7 @@ impl Machine<'_> {
             let value = self.environments[0].places.get(variable).map(|place| place.value.clone());
             if let Some(value) = value.filter(|_| is_shared) {
                 let span = crate::source::Span { start: 0, end: 0 };
-                self.later(value, vec![value::Value::OPEN; 4], machine::Turn::Visitor, Certainty::SomeVisit, span);
+                self.later(value, vec![Value::OPEN; 4], machine::Turn::Visitor, Certainty::SomeVisit, span);
             }
         }
         // Past the bound nothing more is looked at.

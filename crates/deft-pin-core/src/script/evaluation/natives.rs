@@ -49,7 +49,9 @@ impl Machine<'_> {
             "Promise" => Ok(self.call_promise(name, &this, &arguments)),
             "Array" if self.is_constructor(&this) => self.call_array_itself(name, arguments, span),
             "Array" => self.call_array(name, this, arguments, span),
-            "NodeList" | "DOMTokenList" | "HTMLCollection" if matches!(name, "forEach" | "entries" | "values" | "keys") => {
+            "NodeList" | "DOMTokenList" | "HTMLCollection"
+                if matches!(name, "forEach" | "entries" | "values" | "keys") =>
+            {
                 self.call_array(name, this, arguments, span)
             }
             "String" => self.call_text(name, &this, &arguments, span),
@@ -57,10 +59,56 @@ impl Machine<'_> {
             "Math" => Ok(self.call_math(name, &arguments)),
             "Object" => self.call_object(name, this, arguments, span),
             "Date" => Ok(self.call_date(name, &this)),
-            "JSON" | "Reflect" | "Symbol" | "Intl" => {
-                Ok(Value::Unknown(arguments.values.iter().filter_map(Value::doubt).max().unwrap_or(Doubt::Open)))
-            }
+            "JSON" if name == "parse" => self.parse_json(&arguments, span),
+            "JSON" | "Reflect" | "Symbol" | "Intl" => Ok(Value::Unknown(
+                arguments.values.iter().filter_map(Value::doubt).max().unwrap_or(Doubt::Open),
+            )),
             _ => self.call_platform(of, name, this, arguments, span),
+        }
+    }
+
+    /// `JSON.parse`.
+    fn parse_json(&mut self, arguments: &Arguments, span: Span) -> Run<Value> {
+        let text = match self.as_text(&arguments.get(0)) {
+            Ok(text) => text,
+            Err(doubt) => return Ok(Value::Unknown(doubt)),
+        };
+        if arguments.values.len() > 1 {
+            return Ok(Value::OPEN);
+        }
+        match serde_json::from_str(&text) {
+            Ok(parsed) => Ok(self.of_json(&parsed)),
+            Err(_) if text.contains("\\u") => Ok(Value::OPEN),
+            Err(error) => {
+                let kind = RunFaultKind::RefusedArgument {
+                    method: "JSON.parse".to_owned(),
+                    given: text.chars().take(40).collect(),
+                    takes: format!("JSON: {error}"),
+                    write: None,
+                };
+                Err(self.throws(span, kind))
+            }
+        }
+    }
+
+    fn of_json(&mut self, parsed: &serde_json::Value) -> Value {
+        match parsed {
+            serde_json::Value::Null => Value::NULL,
+            serde_json::Value::Bool(own) => Value::Boolean(*own),
+            serde_json::Value::Number(own) => own.as_f64().map_or(Value::OPEN, Value::Number),
+            serde_json::Value::String(own) => self.bounded(own),
+            serde_json::Value::Array(items) => {
+                let items = items.iter().map(|item| self.of_json(item)).collect();
+                self.array(items, false)
+            }
+            serde_json::Value::Object(members) => {
+                let id = self.make(Kind::Plain);
+                for (key, value) in members {
+                    let value = self.of_json(value);
+                    self.object_mut(id).members.insert(Arc::from(key.as_str()), value);
+                }
+                Value::Object(id)
+            }
         }
     }
 
@@ -69,7 +117,13 @@ impl Machine<'_> {
     }
 
     /// `call`, `apply` and `bind`.
-    fn call_function_method(&mut self, name: &str, function: Value, arguments: Arguments, span: Span) -> Run<Value> {
+    fn call_function_method(
+        &mut self,
+        name: &str,
+        function: Value,
+        arguments: Arguments,
+        span: Span,
+    ) -> Run<Value> {
         let this = arguments.get(0);
         let rest = arguments.values.get(1..).unwrap_or_default().to_vec();
         match name {
@@ -83,7 +137,8 @@ impl Machine<'_> {
                     Value::Undefined(_) | Value::Null(_) => Items::default(),
                     ref list => self.iterated(list, span)?,
                 };
-                let given = Arguments { values: items.known, expressions: Vec::new(), is_open: items.more.is_some() };
+                let given =
+                    Arguments { values: items.known, expressions: Vec::new(), is_open: items.more.is_some() };
                 self.call(&function, this, given, span)
             }
             "bind" => Ok(self.made(Kind::Bound(function, this, rest))),
@@ -156,9 +211,8 @@ impl Machine<'_> {
         if let Some(doubt) = items.more {
             let certainty = Certainty::from(doubt);
             let given = Arguments::of(vec![Value::OPEN, Value::OPEN, list.clone()]);
-            let result = self.perhaps(certainty, |this_machine| {
-                this_machine.call(function, this.clone(), given, span)
-            });
+            let result = self
+                .perhaps(certainty, |this_machine| this_machine.call(function, this.clone(), given, span));
             if let Err(stop) = result {
                 self.may_stop(stop, certainty)?;
             }
@@ -166,7 +220,13 @@ impl Machine<'_> {
         Ok(items.more)
     }
 
-    pub(super) fn call_array(&mut self, name: &str, this: Value, arguments: Arguments, span: Span) -> Run<Value> {
+    pub(super) fn call_array(
+        &mut self,
+        name: &str,
+        this: Value,
+        arguments: Arguments,
+        span: Span,
+    ) -> Run<Value> {
         let (function, own_this) = (arguments.get(0), arguments.get(1));
         match name {
             "forEach" => {
@@ -203,19 +263,20 @@ impl Machine<'_> {
                 let mut doubt = None;
                 let mut found = None;
                 let wanted = name != "every";
-                let more = self.for_items(&this, &function, &own_this, span, |_, item, result| {
-                    match result.truth() {
-                        Ok(truth) if truth == wanted => {
-                            found = Some(item.clone());
-                            false
+                let more =
+                    self.for_items(&this, &function, &own_this, span, |_, item, result| {
+                        match result.truth() {
+                            Ok(truth) if truth == wanted => {
+                                found = Some(item.clone());
+                                false
+                            }
+                            Ok(_) => true,
+                            Err(own) => {
+                                doubt = doubt.max(Some(own));
+                                true
+                            }
                         }
-                        Ok(_) => true,
-                        Err(own) => {
-                            doubt = doubt.max(Some(own));
-                            true
-                        }
-                    }
-                })?;
+                    })?;
                 let doubt = doubt.max(more);
                 Ok(match (name, found, doubt) {
                     (_, _, Some(doubt)) => Value::Unknown(doubt),
@@ -307,7 +368,11 @@ impl Machine<'_> {
                 for (at, item) in items.known.iter().enumerate() {
                     match self.strictly_equal(item, &arguments.get(0)) {
                         Ok(true) => {
-                            return Ok(if name == "includes" { Value::Boolean(true) } else { Value::Number(at as f64) });
+                            return Ok(if name == "includes" {
+                                Value::Boolean(true)
+                            } else {
+                                Value::Number(at as f64)
+                            });
                         }
                         Ok(false) => {}
                         Err(own) => doubt = doubt.max(Some(own)),
@@ -387,7 +452,11 @@ impl Machine<'_> {
             }
             "pop" if !is_open => items.pop().unwrap_or(Value::UNDEFINED),
             "shift" if !is_open => {
-                if items.is_empty() { Value::UNDEFINED } else { items.remove(0) }
+                if items.is_empty() {
+                    Value::UNDEFINED
+                } else {
+                    items.remove(0)
+                }
             }
             "reverse" if !is_open => {
                 items.reverse();
@@ -427,7 +496,9 @@ impl Machine<'_> {
             ("startsWith", Ok(part)) if is_plain && arguments.values.len() == 1 => {
                 Value::Boolean(this.starts_with(&*part))
             }
-            ("endsWith", Ok(part)) if is_plain && arguments.values.len() == 1 => Value::Boolean(this.ends_with(&*part)),
+            ("endsWith", Ok(part)) if is_plain && arguments.values.len() == 1 => {
+                Value::Boolean(this.ends_with(&*part))
+            }
             ("indexOf", Ok(part)) if is_plain && this.is_ascii() => {
                 Value::Number(this.find(&*part).map_or(-1.0, |at| at as f64))
             }
@@ -455,11 +526,15 @@ impl Machine<'_> {
                 let length = this.len() as f64;
                 let place = |at: usize, otherwise: f64| match (arguments.values.get(at), number(at)) {
                     (None | Some(Value::Undefined(_)), _) => Some(otherwise),
-                    (_, Some(at)) if at < 0.0 => Some(if name == "slice" { (length + at).max(0.0) } else { 0.0 }),
+                    (_, Some(at)) if at < 0.0 => {
+                        Some(if name == "slice" { (length + at).max(0.0) } else { 0.0 })
+                    }
                     (_, at) => at.map(|at| at.min(length)),
                 };
                 match (place(0, 0.0), place(1, length)) {
-                    (Some(start), Some(end)) if start <= end => Value::text(&this[start as usize..end as usize]),
+                    (Some(start), Some(end)) if start <= end => {
+                        Value::text(&this[start as usize..end as usize])
+                    }
                     (Some(_), Some(_)) => Value::text(""),
                     _ => Value::OPEN,
                 }
@@ -490,7 +565,9 @@ impl Machine<'_> {
         Ok(match (name, self.as_text(this), self.as_number(&arguments.get(0))) {
             ("toString", Ok(text), _) if arguments.values.is_empty() => Value::Text(text),
             ("toFixed", _, Ok(digits)) => match self.as_number(this) {
-                Ok(own) if (0.0..20.0).contains(&digits) => Value::text(&format!("{own:.*}", digits as usize)),
+                Ok(own) if (0.0..20.0).contains(&digits) => {
+                    Value::text(&format!("{own:.*}", digits as usize))
+                }
                 _ => Value::OPEN,
             },
             (_, Err(doubt), _) => Value::Unknown(doubt),
@@ -502,7 +579,8 @@ impl Machine<'_> {
         if name == "random" {
             return Value::VISIT;
         }
-        let numbers: Result<Vec<f64>, Doubt> = arguments.values.iter().map(|value| self.as_number(value)).collect();
+        let numbers: Result<Vec<f64>, Doubt> =
+            arguments.values.iter().map(|value| self.as_number(value)).collect();
         let numbers = match numbers {
             Ok(_) if arguments.is_open => return Value::OPEN,
             Ok(numbers) => numbers,
@@ -516,7 +594,13 @@ impl Machine<'_> {
             "trunc" => first.trunc(),
             "abs" => first.abs(),
             "sqrt" => first.sqrt(),
-            "sign" => if first == 0.0 { 0.0 } else { first.signum() },
+            "sign" => {
+                if first == 0.0 {
+                    0.0
+                } else {
+                    first.signum()
+                }
+            }
             "max" => numbers.iter().copied().fold(f64::NEG_INFINITY, f64::max),
             "min" => numbers.iter().copied().fold(f64::INFINITY, f64::min),
             "pow" => first.powf(numbers.get(1).copied().unwrap_or(f64::NAN)),
@@ -547,8 +631,12 @@ impl Machine<'_> {
                     return Ok(self.array(Vec::new(), true));
                 };
                 let is_open = self.object(*id).is_open;
-                let members: Vec<(Arc<str>, Value)> =
-                    self.object(*id).members.iter().map(|(key, value)| (Arc::clone(key), value.clone())).collect();
+                let members: Vec<(Arc<str>, Value)> = self
+                    .object(*id)
+                    .members
+                    .iter()
+                    .map(|(key, value)| (Arc::clone(key), value.clone()))
+                    .collect();
                 let mut out = Vec::new();
                 for (key, value) in members {
                     let key = Value::Text(key);
@@ -612,11 +700,15 @@ impl Machine<'_> {
             }
             return Ok(());
         };
-        let members: Vec<(Arc<str>, Value)> =
-            self.object(*source).members.iter().map(|(key, value)| (Arc::clone(key), value.clone())).collect();
+        let members: Vec<(Arc<str>, Value)> = self
+            .object(*source)
+            .members
+            .iter()
+            .map(|(key, value)| (Arc::clone(key), value.clone()))
+            .collect();
         let is_platform = matches!(
             self.object(*id).kind,
-            Kind::Element(_) | Kind::Style(_) | Kind::Dataset(_) | Kind::Document
+            Kind::Element(_) | Kind::Style | Kind::Dataset(_) | Kind::Document
         );
         for (key, value) in members {
             if matches!(self.object(*id).kind, Kind::Window) {

@@ -22,11 +22,16 @@ impl Machine<'_> {
                 None => self.set_variable(*variable, value, span),
             },
             Pattern::Global(name) => {
+                if self.frame.is_strict && self.global_value(name)?.is_none() {
+                    return Err(self.throws(span, RunFaultKind::NoGlobal { name: name.to_string() }));
+                }
                 self.set_global(Arc::clone(name), value);
                 Ok(())
             }
             Pattern::Member(member) => {
-                let Expression::Member { object, key, .. } = program.expression(*member) else { return Ok(()) };
+                let Expression::Member { object, key, .. } = program.expression(*member) else {
+                    return Ok(());
+                };
                 let of = *object;
                 let object = self.expression(of)?;
                 let key = self.key(key)?;
@@ -112,7 +117,11 @@ impl Machine<'_> {
     }
 
     /// What is thrown where members are asked of nothing.
-    pub(super) fn no_members(&mut self, value: &Value, span: crate::source::Span) -> Option<super::machine::Stop> {
+    pub(super) fn no_members(
+        &mut self,
+        value: &Value,
+        span: crate::source::Span,
+    ) -> Option<super::machine::Stop> {
         let absence = match value {
             Value::Undefined(absence) | Value::Null(absence) => *absence,
             _ => return None,
@@ -122,7 +131,10 @@ impl Machine<'_> {
         Some(self.throws(self.span_of_absence(absence).unwrap_or(span), kind))
     }
 
-    pub(super) fn span_of_absence(&self, absence: Option<super::value::AbsenceId>) -> Option<crate::source::Span> {
+    pub(super) fn span_of_absence(
+        &self,
+        absence: Option<super::value::AbsenceId>,
+    ) -> Option<crate::source::Span> {
         match self.absences.get(absence?.0 as usize)? {
             Absence::Element { span, .. } => Some(*span),
             _ => None,
@@ -141,9 +153,9 @@ impl Machine<'_> {
             }
             Absence::Element { selector, .. } => RunFaultKind::NoElement { selector: selector.clone() },
             Absence::Global { name } => RunFaultKind::NoGlobal { name: name.clone() },
-            Absence::Member { of, name } => RunFaultKind::Nothing {
-                what: what().unwrap_or_else(|| format!("{name}` of `{of}")),
-            },
+            Absence::Member { of, name } => {
+                RunFaultKind::Nothing { what: what().unwrap_or_else(|| format!("{name}` of `{of}")) }
+            }
             Absence::Attribute { name } => RunFaultKind::Nothing { what: format!("[{name}]") },
             Absence::Place { name } => RunFaultKind::Nothing { what: what().unwrap_or_else(|| name.clone()) },
         })

@@ -167,7 +167,10 @@ mod tests {
         assert_eq!(found("NodeList", "style"), None);
         assert_eq!(near("HTMLElement", "addEventListner"), Some("addEventListener"));
         assert_eq!(near("HTMLElement", "innerHtml"), Some("innerHTML"));
-        assert_eq!((of_tag("a"), of_tag("x-y"), of_tag("blah")), ("HTMLAnchorElement", "HTMLElement", "HTMLUnknownElement"));
+        assert_eq!(
+            (of_tag("a"), of_tag("x-y"), of_tag("blah")),
+            ("HTMLAnchorElement", "HTMLElement", "HTMLUnknownElement")
+        );
         assert!(static_member("Math", "floor").is_some() && global("querySelector").is_none());
         assert_eq!(global("document").map(|member| member.result), Some("Document"));
         assert!(extends("HTMLElement", "Node") && !extends("NodeList", "Node"));

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use super::expressions::Arguments;
+use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop, Task, Turn};
 use super::value::{Certainty, Kind, ObjectId, Promise, PromiseState, Reaction, Value};
 use crate::source::Span;
@@ -49,7 +50,13 @@ impl Machine<'_> {
     }
 
     /// What follows upon a promise.
-    pub(super) fn then(&mut self, promise: &Value, fulfilled: Value, rejected: Value, is_final: bool) -> Value {
+    pub(super) fn then(
+        &mut self,
+        promise: &Value,
+        fulfilled: Value,
+        rejected: Value,
+        is_final: bool,
+    ) -> Value {
         let result = self.promise(Promise::default());
         let handles = !matches!(rejected, Value::Undefined(_) | Value::Null(_)) && !is_final;
         let Value::Object(id) = promise else { return Value::Object(result) };
@@ -149,9 +156,13 @@ impl Machine<'_> {
         let Some(promise) = self.promise_at(id) else { return Ok(Value::OPEN) };
         promise.is_handled = true;
         let faults = if is_tried { std::mem::take(&mut promise.faults) } else { Vec::new() };
-        let state = promise.state.clone();
+        let (state, waits_for_timer) = (promise.state.clone(), promise.waits_for_timer);
         self.handle(&faults);
         match state {
+            PromiseState::Pending if waits_for_timer => {
+                self.is_later = true;
+                Ok(Value::OPEN)
+            }
             PromiseState::Fulfilled(value) => Ok(value),
             PromiseState::Rejected(error) => Err(Stop::Throw(error)),
             PromiseState::Waiting(value) => {
@@ -267,12 +278,27 @@ impl Machine<'_> {
 
     /// `new Promise(…)`.
     pub(super) fn new_promise(&mut self, arguments: &Arguments, span: Span) -> Run<Value> {
+        if !matches!(arguments.get(0), Value::Object(_) | Value::Unknown(_)) {
+            let kind = RunFaultKind::RefusedArgument {
+                method: "new Promise".to_owned(),
+                given: self.written(span),
+                takes: "a function".to_owned(),
+                write: None,
+            };
+            return Err(self.throws(span, kind));
+        }
         let promise = self.promise(Promise::default());
         let resolve = self.made(Kind::Settler(promise, true));
         let reject = self.made(Kind::Settler(promise, false));
         let executor = arguments.get(0);
         let first_fault = self.faults.len();
+        let timers = |machine: &Self| machine.tasks.keys().filter(|key| key.0 == Turn::Timer).count();
+        let before = timers(self);
         let result = self.call(&executor, Value::UNDEFINED, Arguments::of(vec![resolve, reject]), span);
+        let waits = timers(self) > before;
+        if let Some(own) = self.promise_at(promise) {
+            own.waits_for_timer = waits;
+        }
         match result {
             Err(Stop::Throw(error)) => {
                 let faults: Vec<usize> = (first_fault..self.faults.len()).collect();
@@ -288,7 +314,14 @@ impl Machine<'_> {
     }
 
     /// A function that is called once some time has passed.
-    pub(super) fn later(&mut self, function: Value, arguments: Vec<Value>, turn: Turn, certainty: Certainty, span: Span) {
+    pub(super) fn later(
+        &mut self,
+        function: Value,
+        arguments: Vec<Value>,
+        turn: Turn,
+        certainty: Certainty,
+        span: Span,
+    ) {
         self.later_on(function, Value::UNDEFINED, arguments, turn, certainty, span);
     }
 

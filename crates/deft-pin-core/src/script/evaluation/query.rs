@@ -12,38 +12,40 @@ use crate::source::Span;
 /// Methods that give the set back that they are called on.
 const SAME_SET: &[&str] = &[
     "addClass", "after", "ajaxComplete", "ajaxError", "ajaxSend", "ajaxStart", "ajaxStop", "ajaxSuccess",
-    "animate", "append", "appendTo", "before", "bind", "blur", "change", "clearQueue", "click", "contextmenu",
-    "css", "dblclick", "delay", "delegate", "dequeue", "detach", "die", "each", "empty", "error", "fadeIn", "fadeOut",
-    "fadeTo", "fadeToggle", "finish", "focus", "focusin", "focusout", "height", "hide", "hover", "html",
-    "innerHeight", "innerWidth", "insertAfter", "insertBefore", "keydown", "keypress", "keyup", "live", "load", "mousedown",
-    "mouseenter", "mouseleave", "mousemove", "mouseout", "mouseover", "mouseup", "off", "offset", "on", "one",
-    "outerHeight", "outerWidth", "prepend", "prependTo", "prop", "attr", "data", "val", "text", "promise",
-    "queue", "ready", "remove", "removeAttr", "removeClass", "removeData", "removeProp", "replaceAll",
-    "replaceWith", "resize", "scroll", "scrollLeft", "scrollTop", "select", "show", "slideDown", "slideToggle",
-    "slideUp", "stop", "submit", "toggle", "toggleClass", "trigger", "triggerHandler", "unbind", "undelegate",
-    "unload", "unwrap", "width", "wrap", "wrapAll", "wrapInner", "pushStack", "extend",
+    "animate", "append", "appendTo", "before", "bind", "blur", "change", "clearQueue", "click",
+    "contextmenu", "css", "dblclick", "delay", "delegate", "dequeue", "detach", "die", "each", "empty",
+    "error", "fadeIn", "fadeOut", "fadeTo", "fadeToggle", "finish", "focus", "focusin", "focusout", "height",
+    "hide", "hover", "html", "innerHeight", "innerWidth", "insertAfter", "insertBefore", "keydown",
+    "keypress", "keyup", "live", "load", "mousedown", "mouseenter", "mouseleave", "mousemove", "mouseout",
+    "mouseover", "mouseup", "off", "offset", "on", "one", "outerHeight", "outerWidth", "prepend",
+    "prependTo", "prop", "attr", "data", "val", "text", "promise", "queue", "ready", "remove", "removeAttr",
+    "removeClass", "removeData", "removeProp", "replaceAll", "replaceWith", "resize", "scroll", "scrollLeft",
+    "scrollTop", "select", "show", "slideDown", "slideToggle", "slideUp", "stop", "submit", "toggle",
+    "toggleClass", "trigger", "triggerHandler", "unbind", "undelegate", "unload", "unwrap", "width", "wrap",
+    "wrapAll", "wrapInner", "pushStack", "extend",
 ];
 
 /// Methods that give another set.
 const OTHER_SET: &[&str] = &[
-    "add", "addBack", "andSelf", "children", "clone", "closest", "contents", "end", "eq", "even", "filter", "find",
-    "first", "has", "last", "map", "next", "nextAll", "nextUntil", "not", "odd", "offsetParent", "parent",
-    "parents", "parentsUntil", "prev", "prevAll", "prevUntil", "siblings", "slice",
+    "add", "addBack", "andSelf", "children", "clone", "closest", "contents", "end", "eq", "even", "filter",
+    "find", "first", "has", "last", "map", "next", "nextAll", "nextUntil", "not", "odd", "offsetParent",
+    "parent", "parents", "parentsUntil", "prev", "prevAll", "prevUntil", "siblings", "slice",
 ];
 
 /// Methods that give something else.
 const OTHER_VALUE: &[&str] = &[
-    "get", "hasClass", "index", "is", "position", "serialize", "serializeArray", "size", "toArray", "jquery", "length",
-    "context", "selector", "constructor", "push", "sort", "splice", "init", "domManip",
+    "get", "hasClass", "index", "is", "position", "serialize", "serializeArray", "size", "toArray", "jquery",
+    "length", "context", "selector", "constructor", "push", "sort", "splice", "init", "domManip",
 ];
 
 /// Methods that do nothing where a set is empty, and are called for what they do.
 const DEEDS: &[&str] = &[
-    "addClass", "after", "animate", "append", "appendTo", "before", "blur", "click", "change", "empty", "fadeIn", "fadeOut", "fadeTo",
-    "fadeToggle", "focus", "hide", "hover", "insertAfter", "insertBefore", "on", "one", "bind", "prepend", "prependTo",
-    "remove", "removeAttr", "removeClass", "replaceWith", "show", "slideDown", "slideToggle", "slideUp", "submit",
-    "toggle", "toggleClass", "trigger", "wrap", "wrapAll", "wrapInner", "each", "css", "html", "text", "attr", "prop", "val",
-    "height", "width", "keyup", "keydown", "mouseenter", "mouseleave", "mouseover",
+    "addClass", "after", "animate", "append", "appendTo", "before", "blur", "click", "change", "empty",
+    "fadeIn", "fadeOut", "fadeTo", "fadeToggle", "focus", "hide", "hover", "insertAfter", "insertBefore",
+    "on", "one", "bind", "prepend", "prependTo", "remove", "removeAttr", "removeClass", "replaceWith",
+    "show", "slideDown", "slideToggle", "slideUp", "submit", "toggle", "toggleClass", "trigger", "wrap",
+    "wrapAll", "wrapInner", "each", "css", "html", "text", "attr", "prop", "val", "height", "width", "keyup",
+    "keydown", "mouseenter", "mouseleave", "mouseover",
 ];
 
 /// Those of them that only ask where they are given this many arguments or fewer.
@@ -64,7 +66,9 @@ impl Machine<'_> {
                 self.ready(first, span);
                 return Ok(self.query(None, None));
             }
-            Some(Kind::Element(_) | Kind::Document | Kind::Window) => return Ok(self.query(Some(vec![first]), None)),
+            Some(Kind::Element(_) | Kind::Document | Kind::Window) => {
+                return Ok(self.query(Some(vec![first]), None));
+            }
             Some(Kind::Query(..)) => return Ok(first),
             Some(_) => return Ok(self.query(None, None)),
             None => {}
@@ -109,7 +113,14 @@ impl Machine<'_> {
     /// What is called once the page is parsed, or at once where it is.
     fn ready(&mut self, function: Value, span: Span) {
         let query = self.made(Kind::QueryFunction);
-        self.later_on(function, Value::Object(super::machine::DOCUMENT), vec![query], Turn::Parsed, Certainty::Certain, span);
+        self.later_on(
+            function,
+            Value::Object(super::machine::DOCUMENT),
+            vec![query],
+            Turn::Parsed,
+            Certainty::Certain,
+            span,
+        );
     }
 
     /// The names in an object of attributes: `$("<p>", { id: … })`.
@@ -225,7 +236,7 @@ impl Machine<'_> {
             if let Some(Absence::Element { selector, span, .. }) =
                 absence.and_then(|id| self.absences.get(id.0 as usize)).cloned()
             {
-                self.note(span, RunFaultKind::EmptySet { selector });
+                self.note(span, RunFaultKind::EmptySet { selector, near: None });
             }
             return Ok(this);
         }
@@ -270,10 +281,23 @@ impl Machine<'_> {
                 return Ok(self.query(None, None));
             }
             "first" | "last" | "eq" if is_empty => return Ok(this),
-            "hasClass" | "is" | "val" | "text" | "html" | "attr" | "data" | "prop" | "css" | "width" | "height"
-            | "offset" | "position" | "index" | "serialize" | "outerHeight" | "outerWidth" | "scrollTop"
+            "hasClass" | "is" | "val" | "text" | "html" | "attr" | "data" | "prop" | "css" | "width"
+            | "height" | "offset" | "position" | "index" | "serialize" | "outerHeight" | "outerWidth"
+            | "scrollTop"
                 if asks(name, arguments.values.len())
-                    || matches!(name, "hasClass" | "is" | "data" | "offset" | "position" | "index" | "serialize" | "outerHeight" | "outerWidth" | "scrollTop") =>
+                    || matches!(
+                        name,
+                        "hasClass"
+                            | "is"
+                            | "data"
+                            | "offset"
+                            | "position"
+                            | "index"
+                            | "serialize"
+                            | "outerHeight"
+                            | "outerWidth"
+                            | "scrollTop"
+                    ) =>
             {
                 if is_empty && matches!(name, "val" | "attr" | "offset" | "position") {
                     return Ok(Value::Undefined(absence));
@@ -285,8 +309,24 @@ impl Machine<'_> {
         // What is called by a visitor's doing, or once something has ended.
         let is_event = matches!(
             name,
-            "on" | "one" | "bind" | "click" | "change" | "submit" | "hover" | "keyup" | "keydown" | "scroll"
-                | "resize" | "mouseenter" | "mouseleave" | "blur" | "focus" | "load" | "dblclick" | "delegate" | "live"
+            "on" | "one"
+                | "bind"
+                | "click"
+                | "change"
+                | "submit"
+                | "hover"
+                | "keyup"
+                | "keydown"
+                | "scroll"
+                | "resize"
+                | "mouseenter"
+                | "mouseleave"
+                | "blur"
+                | "focus"
+                | "load"
+                | "dblclick"
+                | "delegate"
+                | "live"
         );
         let functions: Vec<Value> = arguments
             .values
@@ -300,8 +340,10 @@ impl Machine<'_> {
             let delegated = matches!(arguments.get(1), Value::Text(_)) && matches!(name, "on" | "one");
             match is_event && is_known && !delegated {
                 true => {
-                    let is_load = only.as_ref().is_some_and(|only| matches!(only, Value::Object(id) if *id == WINDOW))
-                        && (name == "load" || matches!(&arguments.get(0), Value::Text(event) if &**event == "load"));
+                    let is_load =
+                        only.as_ref().is_some_and(|only| matches!(only, Value::Object(id) if *id == WINDOW))
+                            && (name == "load"
+                                || matches!(&arguments.get(0), Value::Text(event) if &**event == "load"));
                     let (turn, certainty) = if is_load {
                         (Turn::Loaded, Certainty::Certain)
                     } else {
@@ -337,7 +379,8 @@ impl Machine<'_> {
                     Err(_) => self.names_of_attributes(&first),
                 }
             }
-            "html" | "append" | "prepend" | "after" | "before" | "replaceWith" | "wrap" | "wrapInner" | "wrapAll"
+            "html" | "append" | "prepend" | "after" | "before" | "replaceWith" | "wrap" | "wrapInner"
+            | "wrapAll"
                 if !arguments.values.is_empty() =>
             {
                 match self.kind(&first) {
@@ -348,7 +391,8 @@ impl Machine<'_> {
                     self.touched.is_moved = true;
                 }
             }
-            "remove" | "empty" | "detach" | "appendTo" | "prependTo" | "insertAfter" | "insertBefore" | "text" | "load" => {
+            "remove" | "empty" | "detach" | "appendTo" | "prependTo" | "insertAfter" | "insertBefore"
+            | "text" | "load" => {
                 self.touched.is_moved = true;
                 self.found.clear();
             }

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop};
 use super::value::{Certainty, EnvironmentId, Kind, Value};
 use crate::script::program::{
@@ -81,8 +82,12 @@ impl Machine<'_> {
                 self.environment = outer;
                 result?;
             }
-            Statement::While { test, body, assigned } => self.run_loop(Some(*test), None, *body, assigned, false)?,
-            Statement::DoWhile { body, test, assigned } => self.run_loop(Some(*test), None, *body, assigned, true)?,
+            Statement::While { test, body, assigned } => {
+                self.run_loop(Some(*test), None, *body, assigned, false)?
+            }
+            Statement::DoWhile { body, test, assigned } => {
+                self.run_loop(Some(*test), None, *body, assigned, true)?
+            }
             Statement::ForIn { scope, head, over, body, assigned } => {
                 let over = self.expression(*over)?;
                 let keys = self.keys(&over);
@@ -99,10 +104,14 @@ impl Machine<'_> {
                 return Err(Stop::Return(value));
             }
             Statement::Throw(value) => {
-                let value = self.expression(*value)?;
-                return Err(Stop::Throw(value));
+                let thrown = self.expression(*value)?;
+                self.note(program.span(*value), RunFaultKind::Thrown);
+                self.throws_itself = true;
+                return Err(Stop::Throw(thrown));
             }
-            Statement::Try { block, handler, finalizer } => self.run_try(*block, handler.as_ref(), *finalizer)?,
+            Statement::Try { block, handler, finalizer } => {
+                self.run_try(*block, handler.as_ref(), *finalizer)?
+            }
             Statement::Switch { scope, value, cases } => {
                 let value = self.expression(*value)?;
                 let outer = self.open(scope);
@@ -203,7 +212,8 @@ impl Machine<'_> {
                         return Ok(());
                     }
                     Err(doubt) => {
-                        let result = self.run_unknown_loop(Certainty::from(doubt), Some(test), update, body, assigned);
+                        let result =
+                            self.run_unknown_loop(Certainty::from(doubt), Some(test), update, body, assigned);
                         self.end_loop(certainty, region);
                         return result;
                     }
@@ -409,10 +419,9 @@ impl Machine<'_> {
         let object = self.object(*id);
         let more = object.is_open.then_some(super::value::Doubt::Open);
         match &object.kind {
-            Kind::Plain => Items {
-                known: object.members.keys().map(|key| Value::Text(Arc::clone(key))).collect(),
-                more,
-            },
+            Kind::Plain => {
+                Items { known: object.members.keys().map(|key| Value::Text(Arc::clone(key))).collect(), more }
+            }
             Kind::Array(items) => {
                 Items { known: (0..items.len()).map(|at| Value::text(&at.to_string())).collect(), more }
             }

@@ -143,7 +143,7 @@ pub(super) enum Kind {
     List(Interface, Vec<Value>),
     /// What belongs to an element: its classes, its style, its data.
     Tokens(ObjectId),
-    Style(ObjectId),
+    Style,
     Dataset(ObjectId),
     Date(Option<f64>),
     RegExp,
@@ -162,6 +162,8 @@ pub(super) struct Promise {
     /// The faults by which it was rejected.
     pub(super) faults: Vec<usize>,
     pub(super) is_handled: bool,
+    /// Whether a timer is to settle it.
+    pub(super) waits_for_timer: bool,
 }
 
 /// What has become of a promise.

@@ -11,6 +11,8 @@ pub enum GlobalState {
     Absent,
     /// It is an element of that ID.
     Element(NodeId),
+    /// It will be an element of that ID, which is not parsed yet.
+    EarlyElement,
     /// It may be there, or come too late.
     Perhaps,
     /// It is jQuery.

@@ -3,9 +3,9 @@
 use std::sync::Arc;
 
 use oxc_ast::ast::{
-    Argument, ArrayExpressionElement, ArrowFunctionExpression, CallExpression, ChainElement, Class, ClassElement,
-    Expression, FormalParameters, Function, MemberExpression, MethodDefinitionKind, ObjectPropertyKind, PropertyKey,
-    PropertyKind, SimpleAssignmentTarget, StaticBlock,
+    Argument, ArrayExpressionElement, ArrowFunctionExpression, CallExpression, ChainElement, Class,
+    ClassElement, Expression, FormalParameters, Function, MemberExpression, MethodDefinitionKind,
+    ObjectPropertyKind, PropertyKey, PropertyKind, SimpleAssignmentTarget, StaticBlock,
 };
 use oxc_semantic::{Semantic, SemanticBuilder, SymbolFlags};
 use oxc_span::GetSpan;
@@ -13,8 +13,8 @@ use oxc_syntax::operator::UpdateOperator;
 use oxc_syntax::scope::ScopeId;
 
 use super::{
-    ClassId, ClassMember, DeclarationKind, ExpressionId, FunctionBody, FunctionId, FunctionKind, Item, Key, MemberKind,
-    ObjectPart, Pattern, PatternId, Program, Scope, Statement, StatementId, Variable,
+    ClassId, ClassMember, DeclarationKind, ExpressionId, FunctionBody, FunctionId, FunctionKind, Item, Key,
+    MemberKind, ObjectPart, Pattern, PatternId, Program, Scope, Statement, StatementId, Variable,
 };
 use crate::script::syntax::{ScriptKind, flaw_of, with_early_errors, with_program_as};
 use crate::source::Span;
@@ -27,7 +27,8 @@ impl Program {
             if !with_early_errors(flaws, checked.diagnostics.errors().map(flaw_of)).is_empty() {
                 return None;
             }
-            let mut lowering = Lowering { semantic: &checked.semantic, program: Program::default(), assigned: Vec::new() };
+            let mut lowering =
+                Lowering { semantic: &checked.semantic, program: Program::default(), assigned: Vec::new() };
             lowering.run(program);
             Some(lowering.program)
         })
@@ -149,9 +150,13 @@ impl<'a> Lowering<'_, 'a> {
             Expression::ParenthesizedExpression(own) => return self.expression(&own.expression),
             Expression::ArrayExpression(own) => {
                 let item = |element: &ArrayExpressionElement<'a>, this: &mut Self| match element {
-                    ArrayExpressionElement::SpreadElement(own) => Item::Spread(this.expression(&own.argument)),
+                    ArrayExpressionElement::SpreadElement(own) => {
+                        Item::Spread(this.expression(&own.argument))
+                    }
                     ArrayExpressionElement::Elision(_) => Item::Hole,
-                    other => other.as_expression().map_or(Item::Hole, |own| Item::Value(this.expression(own))),
+                    other => {
+                        other.as_expression().map_or(Item::Hole, |own| Item::Value(this.expression(own)))
+                    }
                 };
                 Out::Array(own.elements.iter().map(|element| item(element, self)).collect())
             }
@@ -278,7 +283,8 @@ impl<'a> Lowering<'_, 'a> {
         let statements = function.body.as_ref().map_or(&[][..], |body| &body.statements);
         let scope = self.scope(function.scope_id.get(), statements);
         let (parameters, rest) = self.parameters(&function.params);
-        let symbol = function.id.as_ref().filter(|_| function.is_expression()).and_then(|id| id.symbol_id.get());
+        let symbol =
+            function.id.as_ref().filter(|_| function.is_expression()).and_then(|id| id.symbol_id.get());
         let lowered = super::Function {
             own_variable: symbol.map(|symbol| Variable(symbol.index() as u32)),
             scope,
@@ -372,7 +378,11 @@ impl<'a> Lowering<'_, 'a> {
                 ClassElement::PropertyDefinition(own) => {
                     let key = self.key(&own.key);
                     let value = own.value.as_ref().map(|value| self.expression(value));
-                    members.push(ClassMember { key, is_static: own.r#static, kind: MemberKind::Field(value) });
+                    members.push(ClassMember {
+                        key,
+                        is_static: own.r#static,
+                        kind: MemberKind::Field(value),
+                    });
                 }
                 ClassElement::StaticBlock(own) => members.push(self.static_block(own)),
                 _ => {}
@@ -380,7 +390,9 @@ impl<'a> Lowering<'_, 'a> {
         }
         let name = class.id.as_ref();
         let lowered = super::Class {
-            own_variable: name.and_then(|id| id.symbol_id.get()).map(|symbol| Variable(symbol.index() as u32)),
+            own_variable: name
+                .and_then(|id| id.symbol_id.get())
+                .map(|symbol| Variable(symbol.index() as u32)),
             parent,
             constructor,
             members: members.into(),

@@ -3,7 +3,8 @@
 use std::sync::Arc;
 
 use oxc_ast::ast::{
-    AssignmentTarget, AssignmentTargetMaybeDefault, AssignmentTargetProperty, BindingPattern, IdentifierReference,
+    AssignmentTarget, AssignmentTargetMaybeDefault, AssignmentTargetProperty, BindingPattern,
+    IdentifierReference,
 };
 
 use super::lowering::{Lowering, span_of};

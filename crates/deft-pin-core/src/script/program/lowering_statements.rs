@@ -182,28 +182,12 @@ impl<'a> Lowering<'_, 'a> {
         let parameter = handler.param.as_ref().map(|parameter| self.binding(&parameter.pattern));
         let mut inner = self.scope(handler.body.scope_id.get(), &handler.body.body);
         // The parameter is no variable of the block.
-        let caught = self.assigned_by(parameter);
+        let caught = parameter.map(|parameter| self.program.variables_of(parameter)).unwrap_or_default();
         let is_own = |variable: &Variable| !caught.contains(variable) && !scope.plain.contains(variable);
         inner.plain = inner.plain.iter().copied().filter(is_own).collect();
         let body = self.statements(&handler.body.body);
         let body = self.put_statement(span_of(&*handler.body), Out::Block(inner, body));
         Handler { scope, parameter, body }
-    }
-
-    /// The variables that a pattern binds.
-    fn assigned_by(&self, pattern: Option<super::PatternId>) -> Vec<Variable> {
-        let mut found = Vec::new();
-        let mut waiting: Vec<super::PatternId> = pattern.into_iter().collect();
-        while let Some(id) = waiting.pop() {
-            match self.program.pattern(id) {
-                super::Pattern::Local(variable) => found.push(*variable),
-                super::Pattern::Array { items, rest } => waiting.extend(items.iter().flatten().chain(rest)),
-                super::Pattern::Object { parts, rest } => waiting.extend(parts.iter().map(|(_, part)| part).chain(rest)),
-                super::Pattern::Default(inner, _) => waiting.push(*inner),
-                super::Pattern::Global(_) | super::Pattern::Member(_) => {}
-            }
-        }
-        found
     }
 
     fn variables(&mut self, declaration: &VariableDeclaration<'a>) -> Out {

@@ -167,8 +167,14 @@ pub(super) enum Expression {
     Number(f64),
     Text(Arc<str>),
     RegExp,
-    Template { texts: Box<[Arc<str>]>, values: Box<[ExpressionId]> },
-    Tagged { tag: ExpressionId, values: Box<[ExpressionId]> },
+    Template {
+        texts: Box<[Arc<str>]>,
+        values: Box<[ExpressionId]>,
+    },
+    Tagged {
+        tag: ExpressionId,
+        values: Box<[ExpressionId]>,
+    },
     Local(Variable),
     Global(Arc<str>),
     This,
@@ -178,14 +184,33 @@ pub(super) enum Expression {
     Function(FunctionId),
     Class(ClassId),
     Unary(UnaryOperator, ExpressionId),
-    Update { target: PatternId, is_prefix: bool, by: f64 },
+    Update {
+        target: PatternId,
+        is_prefix: bool,
+        by: f64,
+    },
     Binary(BinaryOperator, ExpressionId, ExpressionId),
     Logical(LogicalOperator, ExpressionId, ExpressionId),
     Conditional(ExpressionId, ExpressionId, ExpressionId),
-    Assign { operator: AssignmentOperator, target: PatternId, value: ExpressionId },
-    Member { object: ExpressionId, key: Key, is_optional: bool },
-    Call { callee: ExpressionId, arguments: Box<[Item]>, is_optional: bool },
-    New { callee: ExpressionId, arguments: Box<[Item]> },
+    Assign {
+        operator: AssignmentOperator,
+        target: PatternId,
+        value: ExpressionId,
+    },
+    Member {
+        object: ExpressionId,
+        key: Key,
+        is_optional: bool,
+    },
+    Call {
+        callee: ExpressionId,
+        arguments: Box<[Item]>,
+        is_optional: bool,
+    },
+    New {
+        callee: ExpressionId,
+        arguments: Box<[Item]>,
+    },
     /// Where an optional chain ends.
     Chain(ExpressionId),
     Sequence(Box<[ExpressionId]>),
@@ -230,7 +255,11 @@ pub(super) enum Statement {
     Variables(DeclarationKind, Box<[(PatternId, Option<ExpressionId>)]>),
     Class(Variable, ClassId),
     Block(Scope, Box<[StatementId]>),
-    If { test: ExpressionId, consequent: StatementId, alternate: Option<StatementId> },
+    If {
+        test: ExpressionId,
+        consequent: StatementId,
+        alternate: Option<StatementId>,
+    },
     For {
         scope: Scope,
         init: Option<StatementId>,
@@ -239,10 +268,30 @@ pub(super) enum Statement {
         body: StatementId,
         assigned: Box<[Variable]>,
     },
-    ForIn { scope: Scope, head: LoopHead, over: ExpressionId, body: StatementId, assigned: Box<[Variable]> },
-    ForOf { scope: Scope, head: LoopHead, over: ExpressionId, body: StatementId, assigned: Box<[Variable]> },
-    While { test: ExpressionId, body: StatementId, assigned: Box<[Variable]> },
-    DoWhile { body: StatementId, test: ExpressionId, assigned: Box<[Variable]> },
+    ForIn {
+        scope: Scope,
+        head: LoopHead,
+        over: ExpressionId,
+        body: StatementId,
+        assigned: Box<[Variable]>,
+    },
+    ForOf {
+        scope: Scope,
+        head: LoopHead,
+        over: ExpressionId,
+        body: StatementId,
+        assigned: Box<[Variable]>,
+    },
+    While {
+        test: ExpressionId,
+        body: StatementId,
+        assigned: Box<[Variable]>,
+    },
+    DoWhile {
+        body: StatementId,
+        test: ExpressionId,
+        assigned: Box<[Variable]>,
+    },
     Return(Option<ExpressionId>),
     Throw(ExpressionId),
     Try {
@@ -250,7 +299,11 @@ pub(super) enum Statement {
         handler: Option<Handler>,
         finalizer: Option<StatementId>,
     },
-    Switch { scope: Scope, value: ExpressionId, cases: Box<[Case]> },
+    Switch {
+        scope: Scope,
+        value: ExpressionId,
+        cases: Box<[Case]>,
+    },
     Labeled(Arc<str>, StatementId),
     Break(Option<Arc<str>>),
     Continue(Option<Arc<str>>),
@@ -301,6 +354,24 @@ impl Program {
 
     pub(super) fn class(&self, id: ClassId) -> &Class {
         &self.classes[id.0 as usize]
+    }
+
+    /// The variables that a pattern binds.
+    pub(super) fn variables_of(&self, pattern: PatternId) -> Vec<Variable> {
+        let mut found = Vec::new();
+        let mut waiting = vec![pattern];
+        while let Some(id) = waiting.pop() {
+            match self.pattern(id) {
+                Pattern::Local(variable) => found.push(*variable),
+                Pattern::Array { items, rest } => waiting.extend(items.iter().flatten().chain(rest)),
+                Pattern::Object { parts, rest } => {
+                    waiting.extend(parts.iter().map(|(_, part)| part).chain(rest))
+                }
+                Pattern::Default(inner, _) => waiting.push(*inner),
+                Pattern::Global(_) | Pattern::Member(_) => {}
+            }
+        }
+        found
     }
 
     pub(super) fn name(&self, variable: Variable) -> &Arc<str> {
