@@ -8,6 +8,9 @@ use crate::script::{GlobalUse, When, is_browser_global};
 /// Globals of the browser that are there to be set.
 const SETTABLE: &[&str] = &["defaultStatus", "event", "location", "name", "opener", "status"];
 
+/// Marks of modules, which some wrappers leave on the global object and nobody reads there.
+const OF_MODULES: &[&str] = &["__esModule", "default"];
+
 /// The globals that scripts of the board overwrite. One that is asked for first, or made from what
 /// is there, is left out; so are copies of one library, which are told as such.
 pub(super) fn overwrites(page: &PageAnalysis<'_>) -> Vec<StepFault> {
@@ -19,10 +22,22 @@ pub(super) fn overwrites(page: &PageAnalysis<'_>) -> Vec<StepFault> {
             continue;
         };
         for own in facts.defines.iter().filter(|own| !own.guarded && own.when != When::Perhaps) {
+            if OF_MODULES.contains(&own.name.as_str()) {
+                continue;
+            }
             let defines = |other: &GlobalUse| other.name == own.name && other.when != When::Perhaps;
             let by_step = steps.iter().position(|other| {
                 other.origin != step.origin
                     && other.all_facts().any(|facts| facts.defines.iter().any(defines))
+            });
+            // Libraries that bring the same along for themselves get on with each other.
+            let by_step = by_step.filter(|by| {
+                let is_library = |at: usize| steps[at].origin.library().is_some();
+                let reads =
+                    |facts: &crate::script::ScriptFacts| facts.reads.iter().any(|read| read.name == own.name);
+                !is_library(at)
+                    || !is_library(*by)
+                    || steps.iter().any(|step| step.origin.library().is_none() && step.all_facts().any(reads))
             });
             let is_browsers = step.origin.pin().is_some()
                 && is_browser_global(&own.name)

@@ -69,11 +69,13 @@ pub fn timeline_faults(page: &PageAnalysis<'_>, scope: FaultScope) -> Vec<StepFa
             let certainty = if when == When::Now { Certainty::Certain } else { Certainty::SomeVisit };
             StepFault { step: at, span, certainty, kind }
         };
-        for read in facts.reads.iter().filter(|read| !read.guarded) {
+        // What somebody else's library does later may never be asked of it.
+        let is_told = |when: When| when == When::Now || step.origin.library().is_none();
+        for read in facts.reads.iter().filter(|read| !read.guarded && is_told(read.when)) {
             found.extend(looker.read(at, read, &definers).map(|kind| fault(read.span, read.when, kind)));
         }
         found.extend(looker.early_body(at).map(|(span, kind)| fault(span, When::Now, kind)));
-        for looked in &facts.looks_up {
+        for looked in facts.looks_up.iter().filter(|looked| is_told(looked.when)) {
             found.extend(looker.look_up(at, looked).map(|kind| fault(looked.span, looked.when, kind)));
         }
     }

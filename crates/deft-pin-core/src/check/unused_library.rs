@@ -148,6 +148,6 @@ fn is_used(sheet: &Arc<StyleRules>, page: &PageAnalysis<'_>) -> bool {
     }
     let scripts = || page.steps().iter().flat_map(PageStep::scripts);
     sheet.names().keys().any(|name| {
-        !matches!(name, NamedPart::Tag(_)) && scripts().any(|script| script.has_word(name.name()))
+        !matches!(name, NamedPart::Tag(_)) && scripts().any(|script| script.may_build(name.name()))
     })
 }

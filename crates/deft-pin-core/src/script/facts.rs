@@ -5,7 +5,7 @@
 use rustc_hash::FxHashMap;
 
 use oxc_ast::AstKind;
-use oxc_ast::ast::AssignmentTarget;
+use oxc_ast::ast::{AssignmentTarget, Expression};
 use oxc_semantic::{NodeId, SemanticBuilder, SymbolFlags};
 use oxc_span::GetSpan;
 use oxc_syntax::operator::UnaryOperator;
@@ -212,9 +212,12 @@ impl<'a> Reader<'_, 'a> {
             },
             _ => return,
         };
-        if !self.values.of(object).iter().any(|value| matches!(value, Value::Global)) {
+        let values = self.values.of(object);
+        let is_global = |value: &Value<'_>| matches!(value, Value::Global);
+        if !values.iter().any(is_global) {
             return;
         }
+        let is_sure = values.iter().all(is_global) && self.is_surely_global(object);
         let span = span_of(&kind);
         let is_name = |part: oxc_span::Span| part == kind.span();
         match self.values.semantic.nodes().parent_kind(id) {
@@ -224,18 +227,18 @@ impl<'a> Reader<'_, 'a> {
             AstKind::UnaryExpression(own) if own.operator == UnaryOperator::Delete => {}
             // Only what is used further fails where the global is not there.
             AstKind::CallExpression(own) if is_name(own.callee.span()) && !own.optional => {
-                self.member_read(id, &name, span, when, false, reads);
+                self.member_read(id, &name, span, when, !is_sure, reads);
             }
             AstKind::NewExpression(own) if is_name(own.callee.span()) => {
-                self.member_read(id, &name, span, when, false, reads);
+                self.member_read(id, &name, span, when, !is_sure, reads);
             }
             AstKind::StaticMemberExpression(own) if is_name(own.object.span()) && !own.optional => {
-                self.member_read(id, &name, span, when, false, reads);
+                self.member_read(id, &name, span, when, !is_sure, reads);
             }
             // So does what it is handed on to.
             AstKind::VariableDeclarator(own) => {
                 let relied = symbol_of(&own.id).is_some_and(|symbol| self.is_relied_on(symbol));
-                self.member_read(id, &name, span, when, !relied, reads);
+                self.member_read(id, &name, span, when, !relied || !is_sure, reads);
             }
             AstKind::CallExpression(own) => {
                 let at = own.arguments.iter().position(|argument| is_name(argument.span()));
@@ -243,10 +246,38 @@ impl<'a> Reader<'_, 'a> {
                 let mut taken =
                     called.iter().filter_map(|callable| callable.parameters().get(at?).copied()?);
                 let relied = taken.any(|symbol| self.is_relied_on(symbol));
-                self.member_read(id, &name, span, when, !relied, reads);
+                self.member_read(id, &name, span, when, !relied || !is_sure, reads);
             }
             _ => self.member_read(id, &name, span, when, true, reads),
         }
+    }
+
+    /// Whether an expression that is the global object as far as it can be followed is nothing else: what a
+    /// function is given may differ from call to call, unless it is called where it stands.
+    fn is_surely_global(&self, object: &'a Expression<'a>) -> bool {
+        let Expression::Identifier(name) = object.without_parentheses() else { return true };
+        let Some(symbol) = self.values.symbol(name) else { return true };
+        let nodes = self.values.semantic.nodes();
+        let declared = self.values.semantic.scoping().symbol_declaration(symbol);
+        let is_parameter =
+            matches!(nodes.kind(declared), AstKind::FormalParameter(_) | AstKind::FormalParameters(_));
+        let function = nodes
+            .ancestor_ids(declared)
+            .find(|id| matches!(nodes.kind(*id), AstKind::Function(_) | AstKind::ArrowFunctionExpression(_)));
+        let Some(function) = function.filter(|_| is_parameter) else { return true };
+        let span = nodes.kind(function).span();
+        let callers = nodes.ancestor_kinds(function).take(3);
+        callers.into_iter().any(|kind| match kind {
+            AstKind::CallExpression(call) => call.callee.without_parentheses().span() == span,
+            _ => false,
+        }) || nodes.ancestor_kinds(function).take(4).any(|kind| match kind {
+            // `(function () { … }).call(this)`
+            AstKind::CallExpression(call) => call
+                .callee
+                .as_member_expression()
+                .is_some_and(|member| member.object().without_parentheses().span() == span),
+            _ => false,
+        })
     }
 
     fn member_read(&self, id: NodeId, name: &str, span: Span, when: When, guarded: bool, reads: &mut Uses) {

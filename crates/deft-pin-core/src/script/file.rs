@@ -87,6 +87,13 @@ impl ScriptFile {
 }
 
 impl ScriptFile {
+    /// Whether a name stands in it, or the beginning of it, up to a dash or a low line, to which the rest is added.
+    pub fn may_build(&self, name: &str) -> bool {
+        let beginnings = name.char_indices().filter(|(at, c)| *at > 0 && matches!(c, '-' | '_'));
+        self.has_word(name)
+            || beginnings.map(|(at, _)| &name[..=at]).any(|beginning| self.has_word(beginning))
+    }
+
     /// Whether it may bring in a name: the name stands in a text of it, or as a key, otherwise than to be
     /// looked up.
     pub fn may_bring(&self, name: &str) -> bool {
