@@ -99,6 +99,10 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
                 None => "bring in the library that adds it, before this".to_owned(),
             }),
         ),
+        RunFaultKind::UnheardMember { name, near } => words(
+            format!("no script of the page has `{name}`, so this fails most likely"),
+            Some(format!("did you mean `{near}`?")),
+        ),
         RunFaultKind::Thrown => words(format!("this is thrown, and nothing catches it, {then}"), None),
         RunFaultKind::NoDate { written } => words(format!("`{written}` is no date"), None),
     }

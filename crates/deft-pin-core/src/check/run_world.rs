@@ -177,6 +177,14 @@ impl World for PageWorld<'_> {
         self.others().flat_map(|(_, step)| step.scripts()).any(|script| script.has_word(name))
     }
 
+    fn near_word(&self, name: &str) -> Option<String> {
+        if !self.knows_all() || self.mentions(name) || self.looker.page.text().contains(name) {
+            return None;
+        }
+        let scripts = self.others().flat_map(|(_, step)| step.scripts());
+        scripts.filter_map(|script| script.near_word(name)).next()
+    }
+
     fn may_be_made(&self, selectors: &SelectorList, is_later: bool) -> bool {
         let names: Vec<NamedPart> = selectors.slice().iter().flat_map(names_in).collect();
         if names.iter().any(|name| self.looker.is_announced(name.name())) {

@@ -228,6 +228,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::VainArgument { .. }
         | RunFaultKind::EmptySet { .. }
         | RunFaultKind::CalledAtOnce { .. }
+        | RunFaultKind::UnheardMember { .. }
         | RunFaultKind::NoDate { .. } => Code::InVain,
     }
 }

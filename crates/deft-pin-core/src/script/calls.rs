@@ -106,9 +106,13 @@ impl<'a> Reader<'_, 'a> {
             }
             (_, "createElement") => {
                 let tag = arguments.first().and_then(|one| self.values.text(one));
-                out.inserts_scripts |= tag.is_some_and(|tag| tag.eq_ignore_ascii_case("script"));
+                if tag.is_some_and(|tag| tag.eq_ignore_ascii_case("script")) {
+                    self.inserts(call.node_id.get(), when, out);
+                }
             }
-            (_, "getScript" | "write" | "writeln" | "importScripts") => out.inserts_scripts = true,
+            (_, "getScript" | "write" | "writeln" | "importScripts") => {
+                self.inserts(call.node_id.get(), when, out);
+            }
             (_, "addClass" | "toggleClass") => {
                 arguments.first().iter().for_each(|one| self.added(one, false, &mut out.adds));
             }
@@ -123,6 +127,20 @@ impl<'a> Reader<'_, 'a> {
             }
             _ => {}
         }
+    }
+
+    /// Takes note of a script that is put into the page.
+    pub(super) fn inserts(&self, node: oxc_semantic::NodeId, when: When, out: &mut ScriptFacts) {
+        let when = match self.planned(node, when) {
+            (When::Later, false) => When::Perhaps,
+            (when, _) => when,
+        };
+        // What is certain counts.
+        out.inserts_scripts = Some(match out.inserts_scripts {
+            None | Some(When::Perhaps) => when,
+            Some(before) if when == When::Perhaps => before,
+            Some(before) => before.min(when),
+        });
     }
 
     /// What an address loads, where that is on another host. A link is followed, if it is not one

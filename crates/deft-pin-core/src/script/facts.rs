@@ -69,7 +69,9 @@ impl<'a> Reader<'_, 'a> {
                 AstKind::CallExpression(call) => {
                     self.of_call(call, when, &mut defines, &mut out);
                     given(&self.values, call, &mut out.gives);
-                    out.inserts_scripts |= self.is_eval(call);
+                    if self.is_eval(call) {
+                        self.inserts(id, when, &mut out);
+                    }
                     if let Some(selector) = self.values.lookup(call) {
                         let guarded = self.copes(id);
                         out.looks_up.push(LookUp { selector, span: span_of(call), when, guarded });
@@ -79,7 +81,7 @@ impl<'a> Reader<'_, 'a> {
                 AstKind::ExportAllDeclaration(own) => out.imports.push(own.source.value.to_string()),
                 AstKind::ExportFromDeclaration(own) => out.imports.push(own.source.value.to_string()),
                 AstKind::ImportExpression(own) => {
-                    out.inserts_scripts = true;
+                    self.inserts(id, when, &mut out);
                     self.outside(&own.source, false, &mut out.outside);
                 }
                 AstKind::StaticMemberExpression(own) if own.property.name == "body" => {

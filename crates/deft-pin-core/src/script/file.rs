@@ -10,7 +10,7 @@ use super::frame::Frame;
 use super::program::Program;
 use super::record::ScriptFacts;
 use super::syntax::ScriptKind;
-use crate::source::SourceText;
+use crate::source::{SourceText, nearest};
 
 /// A script with what is known of it.
 #[derive(Debug, Default)]
@@ -79,10 +79,22 @@ impl ScriptFile {
         words(self.text.as_str()).filter(|found| *found == word).count()
     }
 
+    /// A word in it of nearly that spelling.
+    pub fn near_word(&self, word: &str) -> Option<String> {
+        // The first of several by the alphabet, whatever the order in which they are kept.
+        let mut all: Vec<&str> = self.words().iter().map(|own| &**own).collect();
+        all.sort_unstable();
+        nearest(word, all).map(str::to_owned)
+    }
+
+    fn words(&self) -> &HashSet<Box<str>> {
+        self.words.get_or_init(|| words(self.text.as_str()).map(Box::from).collect())
+    }
+
     /// Whether a word stands in it anywhere: more than it really adds, and so never a *no* where a
     /// browser might say *yes*.
     pub fn has_word(&self, word: &str) -> bool {
-        self.words.get_or_init(|| words(self.text.as_str()).map(Box::from).collect()).contains(word)
+        self.words().contains(word)
     }
 }
 

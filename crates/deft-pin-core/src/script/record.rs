@@ -104,8 +104,9 @@ pub struct ScriptFacts {
     pub keeps: Vec<(String, Span)>,
     /// The events of the page as a whole that it waits for.
     pub listens: Vec<PageEvent>,
-    /// Whether it may put other scripts into the page, which nobody can know of here.
-    pub inserts_scripts: bool,
+    /// When it puts other scripts into the page, which nobody can know of here: *perhaps* where it is in a
+    /// function that others may call.
+    pub inserts_scripts: Option<When>,
     /// What keeps it from running, or from being read.
     pub flaws: Vec<ScriptFlaw>,
 }

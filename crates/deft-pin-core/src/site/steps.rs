@@ -14,7 +14,7 @@ use super::sheets::{applies, preferred_title, title};
 use super::shelf::Shelf;
 use crate::code::{Address, CodeKind, Location, Origin};
 use crate::markup::{Document, ElementRef, Slot};
-use crate::script::{Execution, LookUp, ScriptFacts, ScriptFile, ScriptKind, Timing};
+use crate::script::{Execution, LookUp, ScriptFacts, ScriptFile, ScriptKind, Timing, When};
 use crate::source::FilePath;
 use crate::style::{MediaList, Truth, Viewport};
 
@@ -81,6 +81,9 @@ pub struct StepScript {
     /// Whether it imports modules that could not be looked into.
     pub has_unknown_imports: bool,
 }
+
+/// Scripts of a site that are longer are libraries.
+const LONG_SCRIPT: usize = 20 << 10;
 
 impl PageStep {
     /// Whether it is a sheet or a script.
@@ -160,9 +163,13 @@ impl PageStep {
             }
     }
 
-    /// Whether it, or a module that runs with it, puts more scripts into the page.
+    /// Whether it, or a module that runs with it, puts more scripts into the page. What a library has functions
+    /// for, which nobody calls by themselves, does not count.
     pub fn inserts_scripts(&self) -> bool {
-        self.all_facts().any(|facts| facts.inserts_scripts)
+        let is_long = self.script().is_some_and(|script| script.file.text.as_str().len() > LONG_SCRIPT);
+        let is_library = self.origin.library().is_some() || is_long;
+        let counts = |when: When| when != When::Perhaps || !is_library;
+        self.all_facts().filter_map(|facts| facts.inserts_scripts).any(counts)
     }
 
     /// Whether nobody can tell what comes to be defined by it.

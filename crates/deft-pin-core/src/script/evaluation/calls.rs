@@ -276,6 +276,21 @@ impl Machine<'_> {
         Ok(Value::Unknown(doubt))
     }
 
+    /// A member of what another script makes, which has no script of the page in it, nor anything else that is there.
+    pub(super) fn check_heard(&mut self, name: &str, this: &Value, span: Span) {
+        if this.doubt() != Some(Doubt::Script) || platform::is_member_of_any(name) {
+            return;
+        }
+        // The script itself may have given it to it.
+        let member = format!(".{name}");
+        if self.text.matches(name).count() > self.text.matches(member.as_str()).count() || self.text.contains(&format!("{member} =")) {
+            return;
+        }
+        if let Some(near) = self.world.near_word(name) {
+            self.note(span, RunFaultKind::UnheardMember { name: name.to_owned(), near });
+        }
+    }
+
     /// A call of a member of what is not known, by a name that says that what it is given is called.
     pub(super) fn call_by_name(&mut self, name: &str, arguments: &Arguments, span: Span) {
         const CALLERS: &[&str] = &[
@@ -464,7 +479,8 @@ impl Machine<'_> {
                     return Err(stop);
                 }
             }
-            return self.call_unknown(&Value::UNDEFINED, arguments, Doubt::Open);
+            let doubt = class.doubt().unwrap_or(Doubt::Open);
+            return self.call_unknown(&Value::UNDEFINED, arguments, doubt);
         };
         match self.object(*id).kind.clone() {
             Kind::Class(class, environment) => self.instance(class, environment, arguments, span),

@@ -148,7 +148,10 @@ impl Machine<'_> {
                 Link::Ended => Value::UNDEFINED,
             },
             Expression::New { callee, arguments } => {
-                let class = self.expression(*callee)?;
+                let Link::On(Reference { this, value: class }) = self.link(*callee)? else { return Ok(Value::OPEN) };
+                if let Expression::Member { key: Key::Name(name), .. } = program.expression(*callee) {
+                    self.check_heard(name, &this, program.span(*callee));
+                }
                 let arguments = self.items(arguments)?;
                 self.construct(&class, arguments, *callee, span)?
             }
@@ -384,7 +387,8 @@ impl Machine<'_> {
             _ => match self.platform_global(name) {
                 Some(value) => value,
                 None => match self.world.global(name, self.is_later) {
-                    GlobalState::There | GlobalState::Perhaps | GlobalState::Unknown => Value::OPEN,
+                    GlobalState::There => Value::Unknown(Doubt::Script),
+                    GlobalState::Perhaps | GlobalState::Unknown => Value::OPEN,
                     GlobalState::Element(node) => self.page_element(node),
                     GlobalState::Query => self.made(Kind::QueryFunction),
                     GlobalState::EarlyElement if throws => {
@@ -525,9 +529,10 @@ impl Machine<'_> {
                 if let Some(stop) = self.not_callable(&reference, *callee, span) {
                     return Err(stop);
                 }
-                if let (Some(Doubt::Open), Expression::Member { key: Key::Name(name), .. }) =
+                if let (Some(Doubt::Open | Doubt::Script), Expression::Member { key: Key::Name(name), .. }) =
                     (reference.value.doubt(), program.expression(*callee))
                 {
+                    self.check_heard(name, &reference.this, program.span(*callee));
                     self.call_by_name(name, &arguments, span);
                 }
                 let value = self.call(&reference.value, reference.this, arguments, span)?;

@@ -129,6 +129,13 @@ pub enum RunFaultKind {
     },
     /// The script throws by itself, and nothing catches that.
     Thrown,
+    /// A member of what another script makes, of a name that stands nowhere on the page.
+    UnheardMember {
+        /// Its name.
+        name: String,
+        /// A name of nearly that spelling that another script has.
+        near: String,
+    },
     /// A date that is none.
     NoDate {
         /// As it is written.

@@ -100,6 +100,11 @@ fn own_member(of: Interface, row: &'static Row, name: &str) -> Option<Member> {
     None
 }
 
+/// Whether some interface has a member of that name.
+pub(super) fn is_member_of_any(name: &str) -> bool {
+    ROWS.iter().any(|(of, row)| own_member(of, row, name).is_some())
+}
+
 /// Whether one interface is another, or extends it.
 pub(super) fn extends(of: Interface, other: &str) -> bool {
     let mut at = of;

@@ -147,7 +147,7 @@ impl Machine<'_> {
                 self.made(Kind::Native("jQuery", Arc::clone(key)))
             }
             "fn" => Value::OPEN,
-            _ => Value::OPEN,
+            _ => Value::Unknown(super::value::Doubt::Script),
         }
     }
 

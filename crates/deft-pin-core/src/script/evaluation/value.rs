@@ -30,6 +30,8 @@ pub(super) enum Value {
 pub(super) enum Doubt {
     /// It differs from visit to visit: a width, what is stored, the time. Ordinary visits have either.
     Visit,
+    /// Another script of the page makes it, which can be read.
+    Script,
     /// It cannot be told.
     Open,
 }
@@ -49,7 +51,7 @@ impl From<Doubt> for Certainty {
     fn from(doubt: Doubt) -> Self {
         match doubt {
             Doubt::Visit => Certainty::SomeVisit,
-            Doubt::Open => Certainty::Perhaps,
+            Doubt::Script | Doubt::Open => Certainty::Perhaps,
         }
     }
 }

@@ -53,6 +53,10 @@ pub trait World {
     /// Whether another script of the page has a name anywhere: it may set a member of that name.
     fn mentions(&self, name: &str) -> bool;
 
+    /// For a name that stands nowhere on the page, nor in any other script of it: one of nearly that spelling in
+    /// one of these. None where it stands somewhere, or there are scripts that could not be looked into.
+    fn near_word(&self, name: &str) -> Option<String>;
+
     /// Whether another script may bring in an element that a selector finds, or change those that it finds.
     fn may_be_made(&self, selectors: &SelectorList, is_later: bool) -> bool;
 
