@@ -6,6 +6,7 @@ use super::family::{Family, NoFact};
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
+use crate::script::mend;
 use crate::source::Span;
 
 pub(super) struct BadSyntax;
@@ -26,8 +27,9 @@ impl Family for BadSyntax {
             let span = flaw.span.map_or(Span::at(0), |span| {
                 if span.start as usize >= text.len() { Span::new(last, text.len()) } else { span }
             });
-            let place = Place::new(&file.path, &file.text, span);
-            let flawed = lower_first(&flaw.message);
+            let mend = mend(file.text.as_str(), flaw);
+            let place = Place::new(&file.path, &file.text, mend.span.unwrap_or(span));
+            let flawed = mend.message.unwrap_or_else(|| lower_first(&flaw.message));
             if flaw.is_too_much {
                 let message = format!("this script cannot be confined, and so it is left out: {flawed}");
                 let finding = Finding::new(Code::Unread, place, message).pin(input.pin_name(pin));
@@ -36,7 +38,11 @@ impl Family for BadSyntax {
             }
             let message = format!("a browser cannot read this script and runs none of it: {flawed}");
             let mut finding = Finding::new(Code::BadSyntax, place, message).pin(input.pin_name(pin));
-            if flaw.message.contains("import") || flaw.message.contains("export") {
+            if let Some(help) = mend.help {
+                finding = finding.help(help);
+            } else if flaw.message.contains("await") {
+                finding = finding.help("put it into a function: `(async () => { … })()`");
+            } else if flaw.message.contains("import") || flaw.message.contains("export") {
                 finding = finding.help("a pin's script is a classic script: `import` and `export` belong to modules; `import()` works in both");
             }
             findings.push(finding);

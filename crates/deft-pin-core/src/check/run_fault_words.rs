@@ -56,6 +56,10 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             }
             words(format!("`{what}` is no function, {then}"), None)
         }
+        RunFaultKind::NoSemicolon { before } => words(
+            format!("no `;` ends the line `{before}`, so it is read on with the next one, {then}"),
+            Some("put a `;` at its end".to_owned()),
+        ),
         RunFaultKind::Nothing { what } => words(
             format!("`{what}` has no value here, {then}"),
             Some("ask for it first: `?.`, or an `if`".to_owned()),

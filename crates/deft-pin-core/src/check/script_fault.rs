@@ -221,6 +221,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::Detached { .. }
         | RunFaultKind::RefusedArgument { .. }
         | RunFaultKind::Thrown
+        | RunFaultKind::NoSemicolon { .. }
         | RunFaultKind::TooEarly { .. }
         | RunFaultKind::ConstantSet { .. } => Code::Throws,
         RunFaultKind::IgnoredMember { .. }

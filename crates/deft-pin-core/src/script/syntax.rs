@@ -16,6 +16,8 @@ pub struct ScriptFlaw {
     pub message: String,
     /// Where; `None` where the script as a whole cannot be read.
     pub span: Option<Span>,
+    /// Another place that it has to do with: where a name is declared first.
+    pub related: Option<Span>,
     /// Whether it is no mistake, and only too much to be read here: a browser may run it.
     pub is_too_much: bool,
 }
@@ -81,7 +83,7 @@ pub(super) fn with_program_as<T: Send>(
     let levels = nesting(text, DEEPEST).map_err(|TooDeep { at, brackets }| {
         let message = "it is nested too deeply to be read".to_owned();
         let is_too_much = brackets < DEEPEST_BRACKETS;
-        ScriptFlaw { message, span: Some(Span::new(at, at + 1)), is_too_much }
+        ScriptFlaw { message, span: Some(Span::new(at, at + 1)), related: None, is_too_much }
     })?;
     let stack = STACK_BYTES + levels * STACK_BYTES_PER_LEVEL;
     let parse = || {
@@ -101,8 +103,12 @@ pub(super) fn with_program_as<T: Send>(
     };
     std::thread::scope(|scope| {
         let thread = std::thread::Builder::new().stack_size(stack).spawn_scoped(scope, parse);
-        let failed =
-            |message: &str| ScriptFlaw { message: message.to_owned(), span: None, is_too_much: true };
+        let failed = |message: &str| ScriptFlaw {
+            message: message.to_owned(),
+            span: None,
+            related: None,
+            is_too_much: true,
+        };
         match thread {
             Ok(thread) => thread.join().map_err(|_| failed("it cannot be read")),
             Err(error) => Err(failed(&format!("it cannot be read: {error}"))),
@@ -111,11 +117,19 @@ pub(super) fn with_program_as<T: Send>(
 }
 
 pub(super) fn flaw_of(diagnostic: &oxc_diagnostics::OxcDiagnostic) -> ScriptFlaw {
-    let span = diagnostic
-        .labels
-        .first()
-        .map(|label| Span::new(label.offset() as usize, label.offset() as usize + label.len() as usize));
-    ScriptFlaw { message: diagnostic.message.to_string(), span, is_too_much: false }
+    let span_of = |label: &oxc_diagnostics::LabeledSpan| {
+        Span::new(label.offset() as usize, label.offset() as usize + label.len() as usize)
+    };
+    let mut spans: Vec<Span> = diagnostic.labels.iter().map(span_of).collect();
+    // Of a name that is declared twice the second place is wrong.
+    let is_again = diagnostic.message.contains("already been declared") && spans.len() > 1;
+    let related = is_again.then(|| spans.remove(0));
+    ScriptFlaw {
+        message: diagnostic.message.to_string(),
+        span: spans.first().copied(),
+        related,
+        is_too_much: false,
+    }
 }
 
 #[cfg(test)]

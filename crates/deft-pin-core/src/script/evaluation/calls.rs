@@ -158,6 +158,10 @@ impl Machine<'_> {
     pub(super) fn not_callable(&mut self, callee: &Reference, at: ExpressionId, span: Span) -> Option<Stop> {
         let program = self.program;
         let written = self.written(program.span(at));
+        if let Some(kind) = self.runs_on(at).filter(|_| callee.value.doubt().is_none()) {
+            let is_function = self.type_text(&callee.value).is_some_and(|of| &*of == "function");
+            return (!is_function).then(|| self.throws(program.span(at), kind));
+        }
         if callee.value.doubt().is_some() {
             let is_text = self.is_never_a_function(callee, at);
             return is_text
@@ -195,6 +199,20 @@ impl Machine<'_> {
         };
         let _ = span;
         Some(self.throws(program.span(at), kind))
+    }
+
+    /// Whether a line ends behind an expression, and the next one goes on with it by a bracket.
+    pub(super) fn runs_on(&self, id: ExpressionId) -> Option<RunFaultKind> {
+        let span = self.program.span(id);
+        let rest = self.text.get(span.end as usize..)?;
+        let blanks = &rest[..rest.len() - rest.trim_start().len()];
+        let goes_on = blanks.contains('\n') && rest.trim_start().starts_with(['(', '[']);
+        goes_on.then(|| {
+            let line = self.text.get(..span.end as usize).unwrap_or_default();
+            let line = line.rsplit('\n').next().unwrap_or_default().trim();
+            let before = line.char_indices().rev().nth(29).map_or(line, |(at, _)| &line[at..]);
+            RunFaultKind::NoSemicolon { before: before.to_owned() }
+        })
     }
 
     /// Whether what is called is a member that has a text or a number in it always.
@@ -283,7 +301,9 @@ impl Machine<'_> {
         }
         // The script itself may have given it to it.
         let member = format!(".{name}");
-        if self.text.matches(name).count() > self.text.matches(member.as_str()).count() || self.text.contains(&format!("{member} =")) {
+        if self.text.matches(name).count() > self.text.matches(member.as_str()).count()
+            || self.text.contains(&format!("{member} ="))
+        {
             return;
         }
         if let Some(near) = self.world.near_word(name) {

@@ -148,7 +148,9 @@ impl Machine<'_> {
                 Link::Ended => Value::UNDEFINED,
             },
             Expression::New { callee, arguments } => {
-                let Link::On(Reference { this, value: class }) = self.link(*callee)? else { return Ok(Value::OPEN) };
+                let Link::On(Reference { this, value: class }) = self.link(*callee)? else {
+                    return Ok(Value::OPEN);
+                };
                 if let Expression::Member { key: Key::Name(name), .. } = program.expression(*callee) {
                     self.check_heard(name, &this, program.span(*callee));
                 }

@@ -66,6 +66,11 @@ pub enum RunFaultKind {
         /// What, as the script has it.
         what: String,
     },
+    /// A line is read on with the next, since no `;` ends it; what comes out throws.
+    NoSemicolon {
+        /// The end of the line.
+        before: String,
+    },
     /// Something is asked of what has no value.
     Nothing {
         /// What, as the script has it.
