@@ -6,6 +6,7 @@ use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum, ValueHint};
 use deft_pin_core::check::Severity;
+use deft_pin_core::source::Day;
 
 /// Scopes custom CSS and JavaScript to chosen pages, sections and elements of a site that some
 /// other system renders, and says before anything is published where each of them lands.
@@ -42,6 +43,9 @@ pub struct Common {
     /// When to use colours. NO_COLOR in the environment switches them off too.
     #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
     pub color: Color,
+    /// The day that dates are held against; today by itself.
+    #[arg(long, global = true, value_name = "DATE")]
+    pub today: Option<Day>,
     /// Say nothing but the answer.
     #[arg(short, long, global = true)]
     pub quiet: bool,

@@ -2,13 +2,14 @@
 //! starts from here.
 
 use std::path::{Path, PathBuf};
+use std::time::SystemTime;
 
 use anyhow::{Context, Result, bail};
 use deft_pin_core::board::Board;
 use deft_pin_core::code::{PageId, PinId};
 use deft_pin_core::markup::excess;
 use deft_pin_core::site::{Page, ParsedPage, Site};
-use deft_pin_core::source::{FilePath, Files as _, nearest, utf8_text};
+use deft_pin_core::source::{Day, FilePath, Files as _, nearest, utf8_text};
 use rayon::prelude::*;
 use tracing::{debug, info};
 
@@ -27,6 +28,8 @@ pub struct Project {
     pub board: Board,
     /// The site.
     pub site: Site,
+    /// The day that dates are held against.
+    pub today: Day,
 }
 
 /// A board that could not be read has been shown already, with its mistakes.
@@ -47,7 +50,13 @@ impl Project {
         if project.site.pages.is_empty() {
             bail!("there is no page in the site: no file ends in .html or .htm");
         }
-        Ok(project)
+        Ok(project.on(common.today))
+    }
+
+    /// The same on another day than today.
+    pub fn on(self, day: Option<Day>) -> Self {
+        let today = day.unwrap_or(self.today);
+        Project { today, ..self }
     }
 
     /// Opens a folder of pages as it stands.
@@ -62,7 +71,7 @@ impl Project {
             Folder::open(dir).with_context(|| format!("the folder `{}` cannot be read", dir.display()))?;
         let root = FilePath::root();
         let site = list(&folder, &root, notes)?;
-        Ok(Project { folder, board_file: root.clone(), board: Board::bare(root), site })
+        Ok(Project { folder, board_file: root.clone(), board: Board::bare(root), site, today: today() })
     }
 
     /// Opens a board and lists its site.
@@ -111,7 +120,7 @@ impl Project {
             return Err(BadBoard.into());
         }
         let site = list(&folder, &board.root, notes)?;
-        Ok(Project { folder, board_file, board, site })
+        Ok(Project { folder, board_file, board, site, today: today() })
     }
 
     /// The site's folder on disk.
@@ -228,4 +237,10 @@ fn wrong_root(folder: &Folder, board: &Board) -> Option<&'static str> {
         Ok(real) if !real.is_dir() => Some("is a file, and a site is a folder of pages"),
         Ok(_) => None,
     }
+}
+
+/// The day that it is, by the clock of this machine (UTC).
+fn today() -> Day {
+    let since = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
+    Day::of_time(since.as_secs_f64() * 1000.0)
 }

@@ -64,7 +64,7 @@ impl SiteRun<'_> {
     /// A page cannot be read, or the copy cannot be written.
     pub fn go(&self, progress: Progress) -> Result<RunOutcome> {
         let site = &self.project.site;
-        let context = SiteContext::new(self.plan, site, &self.project.folder);
+        let context = SiteContext::new(self.plan, site, &self.project.folder).on(self.project.today);
         let checker = match self.pins {
             [] => Checker::new(&context),
             pins => Checker::new(&context).of_pins(pins.to_vec()),

@@ -145,6 +145,8 @@ codes! {
     PartlyBeaten = "partly-beaten", Warning;
     /// A script is too much to be read.
     Unread = "unread", Error;
+    /// A date is past that something runs out at.
+    PastDate = "past-date", Warning;
     /// Two pins set the same property of the same element.
     PinClash = "pin-clash", Warning;
     /// A selector matches on some of the pages only.

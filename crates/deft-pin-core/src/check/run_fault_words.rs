@@ -108,7 +108,18 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             Some(format!("did you mean `{near}`?")),
         ),
         RunFaultKind::Thrown => words(format!("this is thrown, and nothing catches it, {then}"), None),
-        RunFaultKind::NoDate { written } => words(format!("`{written}` is no date"), None),
+        RunFaultKind::NoDate { written, becomes: Some(day) } => words(
+            format!("there is no such day as `{written}`: a browser makes {day} of it"),
+            Some(format!("write the day that is meant, as `{day}`")),
+        ),
+        RunFaultKind::NoDate { written, becomes: None } => words(
+            format!("a browser makes no date of `{written}`: each part of it is `NaN`"),
+            Some("write it as `2027-01-05T09:00:00`".to_owned()),
+        ),
+        RunFaultKind::PastDate { day } => words(
+            format!("{day} is past, and this asks what is left until then"),
+            Some("set a later date, or take this pin off: `off = true`".to_owned()),
+        ),
     }
 }
 

@@ -6,7 +6,7 @@ use crate::script::{
     Execution, GlobalState, GlobalUse, LookUp, Root, RunFault, RunFaultKind, ScriptFacts, When, World,
 };
 use crate::site::PageStep;
-use crate::source::Span;
+use crate::source::{Day, Span};
 
 use super::script_fault::{FaultKind, StepFault};
 use super::timeline_faults::{Definers, Looker};
@@ -203,6 +203,10 @@ impl World for PageWorld<'_> {
 
     fn knows_all(&self) -> bool {
         !self.others().any(|(_, step)| step.hides_something())
+    }
+
+    fn today(&self) -> Option<Day> {
+        self.looker.page.context().today
     }
 
     fn root(&self) -> Root {

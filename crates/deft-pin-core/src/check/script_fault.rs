@@ -231,5 +231,6 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::CalledAtOnce { .. }
         | RunFaultKind::UnheardMember { .. }
         | RunFaultKind::NoDate { .. } => Code::InVain,
+        RunFaultKind::PastDate { .. } => Code::PastDate,
     }
 }

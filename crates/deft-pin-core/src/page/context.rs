@@ -3,7 +3,7 @@
 use super::pin_matches::PinSelectors;
 use crate::plan::{Plan, ReadySheets};
 use crate::site::{Shelf, Site};
-use crate::source::Files;
+use crate::source::{Day, Files};
 
 /// A plan and a site, ready for pages to be looked at.
 pub struct SiteContext<'a> {
@@ -15,6 +15,8 @@ pub struct SiteContext<'a> {
     pub sheets: ReadySheets,
     /// The selectors of the pins.
     pub selectors: PinSelectors,
+    /// The day that dates are held against; none where they are not.
+    pub today: Option<Day>,
 }
 
 impl<'a> SiteContext<'a> {
@@ -25,7 +27,13 @@ impl<'a> SiteContext<'a> {
             shelf: Shelf::new(site, files),
             sheets: ReadySheets::new(plan),
             selectors: PinSelectors::new(plan),
+            today: None,
         }
+    }
+
+    /// The same on a day.
+    pub fn on(self, today: Day) -> Self {
+        SiteContext { today: Some(today), ..self }
     }
 
     /// The site.

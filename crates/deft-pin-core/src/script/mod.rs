@@ -3,6 +3,7 @@
 
 mod added;
 mod calls;
+mod dates;
 mod evaluation;
 mod facts;
 mod file;

@@ -144,7 +144,7 @@ mod tests {
             ("a <!-- an old comment\nb", &[]),
             ("function f() { return 1", &[23]),
             ("let a = ;", &[8]),
-            ("let a; let a;", &[4]),
+            ("let a; let a;", &[11]),
             ("import x from 'y'", &[0]),
             ("var s = 'open", &[8]),
             ("/(/", &[1]),

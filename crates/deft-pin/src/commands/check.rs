@@ -14,7 +14,7 @@ use crate::project::Project;
 pub fn run(common: &Common, command: &Check) -> Result<Exit> {
     let started = Instant::now();
     let notes = Notes::of(common);
-    let project = Project::of_board(&common.board, notes)?;
+    let project = Project::of_board(&common.board, notes)?.on(common.today);
     let pins = command.pins.iter().map(|name| project.pin(name)).collect::<Result<Vec<_>>>()?;
     for pin in pins.iter().map(|pin| &project.board.pins[*pin]).filter(|pin| pin.off) {
         notes

@@ -17,7 +17,7 @@ pub fn run(common: &Common, command: &Order) -> Result<Exit> {
     let id = project.find(&command.page)?;
     let bytes = project.read(id)?;
     let plan = Plan::new(&project.board, &project.folder);
-    let context = SiteContext::new(&plan, &project.site, &project.folder);
+    let context = SiteContext::new(&plan, &project.site, &project.folder).on(project.today);
     let page = context.page(id, &bytes);
     let faults = timeline_faults(&page, FaultScope::Page);
     let timed = Timed { page: &page, faults: &faults };

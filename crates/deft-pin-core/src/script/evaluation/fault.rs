@@ -141,9 +141,16 @@ pub enum RunFaultKind {
         /// A name of nearly that spelling that another script has.
         near: String,
     },
-    /// A date that is none.
+    /// A text that is no date, or a day that its month does not have.
     NoDate {
         /// As it is written.
         written: String,
+        /// The day that a browser makes of it.
+        becomes: Option<String>,
+    },
+    /// What is left until a time that is past.
+    PastDate {
+        /// Its day.
+        day: String,
     },
 }

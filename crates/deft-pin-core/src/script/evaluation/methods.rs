@@ -7,7 +7,7 @@ use super::fault::RunFaultKind;
 use super::lookups::matches_any;
 use super::machine::{Machine, Run};
 use super::platform::{self, Interface};
-use super::value::{Absence, Certainty, Doubt, Kind, Node, ObjectId, Value};
+use super::value::{Absence, Certainty, Kind, Node, ObjectId, Value};
 use crate::markup::{Assume, Matcher, NamedPart, parse_selectors};
 use crate::source::Span;
 use crate::style;
@@ -572,29 +572,6 @@ impl Machine<'_> {
             self.check_style_value("style.setProperty", &property, &text, span);
         }
         Value::UNDEFINED
-    }
-
-    /// `new Date(…)`.
-    fn new_date(&mut self, arguments: &Arguments, span: Span) -> Value {
-        let _ = span;
-        match arguments.values.first() {
-            Some(Value::Number(time)) if arguments.values.len() == 1 => {
-                let time = *time;
-                self.made(Kind::Date(Some(time)))
-            }
-            _ => self.made(Kind::Date(None)),
-        }
-    }
-
-    pub(super) fn call_date(&mut self, name: &str, this: &Value) -> Value {
-        let time = match self.kind(this) {
-            Some(Kind::Date(time)) => *time,
-            _ => None,
-        };
-        match (name, time) {
-            ("getTime" | "valueOf", Some(time)) => Value::Number(time),
-            _ => Value::Unknown(Doubt::Visit),
-        }
     }
 }
 

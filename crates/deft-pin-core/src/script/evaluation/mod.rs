@@ -5,6 +5,7 @@
 //! then, and what they set is uncertain behind them.
 
 mod calls;
+mod clock;
 mod elements;
 mod events;
 mod expressions;

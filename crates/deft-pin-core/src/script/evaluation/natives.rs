@@ -58,7 +58,7 @@ impl Machine<'_> {
             "Number" => self.call_number(name, &this, &arguments),
             "Math" => Ok(self.call_math(name, &arguments)),
             "Object" => self.call_object(name, this, arguments, span),
-            "Date" => Ok(self.call_date(name, &this)),
+            "Date" => Ok(self.call_date(name, &this, &arguments, span)),
             "JSON" if name == "parse" => self.parse_json(&arguments, span),
             "JSON" | "Reflect" | "Symbol" | "Intl" => Ok(Value::Unknown(
                 arguments.values.iter().filter_map(Value::doubt).max().unwrap_or(Doubt::Open),

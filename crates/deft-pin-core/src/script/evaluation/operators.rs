@@ -4,8 +4,9 @@ use std::sync::Arc;
 
 use oxc_syntax::operator::BinaryOperator;
 
+use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
-use super::value::{Doubt, Kind, Value};
+use super::value::{Doubt, Kind, Moment, Value};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -45,8 +46,9 @@ impl Machine<'_> {
             Value::Number(own) => *own,
             Value::Text(own) => text_number(own),
             Value::Object(id) => match &self.object(*id).kind {
-                Kind::Date(Some(time)) => *time,
-                Kind::Date(None) => return Err(Doubt::Visit),
+                Kind::Date(Moment::At(time)) => *time,
+                Kind::Date(Moment::Now) => return Err(Doubt::Now),
+                Kind::Date(Moment::Unknown) => return Err(Doubt::Visit),
                 _ => return Err(Doubt::Open),
             },
         })
@@ -103,6 +105,9 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         use BinaryOperator as Op;
+        if let Some(value) = self.against_the_clock(operator, left, right, span) {
+            return Ok(value);
+        }
         let truth = |result: Result<bool, Doubt>| match result {
             Ok(truth) => Value::Boolean(truth),
             Err(doubt) => Value::Unknown(doubt),
@@ -135,6 +140,37 @@ impl Machine<'_> {
             Op::Instanceof => truth(self.is_instance(left, right)),
             _ => Value::Unknown(left.doubt().max(right.doubt()).unwrap_or(Doubt::Open)),
         })
+    }
+
+    /// A time that is held against that of the visit: what is left until one that is past has run out for good.
+    fn against_the_clock(
+        &mut self,
+        operator: BinaryOperator,
+        left: &Value,
+        right: &Value,
+        span: Span,
+    ) -> Option<Value> {
+        use BinaryOperator as Op;
+        let is_now = |machine: &Self, value: &Value| machine.as_number(value) == Err(Doubt::Now);
+        // Times are in milliseconds: from 1973 to 2096.
+        let time = |machine: &Self, value: &Value| {
+            machine.as_number(value).ok().filter(|time| (1e11..4e12).contains(time))
+        };
+        let (time, is_left) = match (time(self, left), time(self, right)) {
+            (Some(time), None) if is_now(self, right) => (time, true),
+            (None, Some(time)) if is_now(self, left) => (time, false),
+            _ => return None,
+        };
+        let runs_out = match operator {
+            Op::Subtraction | Op::GreaterThan | Op::GreaterEqualThan => is_left,
+            Op::LessThan | Op::LessEqualThan => !is_left,
+            _ => return None,
+        };
+        let day = crate::source::Day::of_time(time);
+        if runs_out && self.world.today().is_some_and(|today| day < today) {
+            self.note(span, RunFaultKind::PastDate { day: day.to_string() });
+        }
+        Some(Value::VISIT)
     }
 
     fn is_instance(&self, left: &Value, right: &Value) -> Result<bool, Doubt> {

@@ -30,6 +30,8 @@ pub(super) enum Value {
 pub(super) enum Doubt {
     /// It differs from visit to visit: a width, what is stored, the time. Ordinary visits have either.
     Visit,
+    /// It is the time of the visit.
+    Now,
     /// Another script of the page makes it, which can be read.
     Script,
     /// It cannot be told.
@@ -50,7 +52,7 @@ pub enum Certainty {
 impl From<Doubt> for Certainty {
     fn from(doubt: Doubt) -> Self {
         match doubt {
-            Doubt::Visit => Certainty::SomeVisit,
+            Doubt::Visit | Doubt::Now => Certainty::SomeVisit,
             Doubt::Script | Doubt::Open => Certainty::Perhaps,
         }
     }
@@ -147,13 +149,23 @@ pub(super) enum Kind {
     Tokens(ObjectId),
     Style,
     Dataset(ObjectId),
-    Date(Option<f64>),
+    Date(Moment),
     RegExp,
     Promise(Promise),
     /// `$` and `jQuery`.
     QueryFunction,
     /// What `$(…)` gives: elements, where they are known, and what found them.
     Query(Option<Vec<Value>>, Option<AbsenceId>),
+}
+
+/// The time that a date is at.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) enum Moment {
+    /// In milliseconds since 1970-01-01 (UTC).
+    At(f64),
+    /// When it is made.
+    Now,
+    Unknown,
 }
 
 /// A promise.

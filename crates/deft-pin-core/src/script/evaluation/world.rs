@@ -1,6 +1,7 @@
 //! What a script runs in: the page, and what other scripts do there.
 
 use crate::markup::{Document, NamedPart, NodeId, SelectorList};
+use crate::source::Day;
 
 /// What is known of a global that neither browsers have nor the script makes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -62,6 +63,9 @@ pub trait World {
 
     /// Whether each script of the page could be looked into.
     fn knows_all(&self) -> bool;
+
+    /// The day that the visit is on; none where that is not asked.
+    fn today(&self) -> Option<Day>;
 
     /// What the script has as `root`.
     fn root(&self) -> Root;

@@ -1,0 +1,91 @@
+//! Dates and the clock (ECMA-262, "Date Objects").
+
+use super::expressions::Arguments;
+use super::fault::RunFaultKind;
+use super::machine::Machine;
+use super::value::{Doubt, Kind, Moment, Value};
+use crate::script::dates::written_date;
+use crate::source::{Day, Span};
+
+impl Machine<'_> {
+    /// `new Date(…)`.
+    pub(super) fn new_date(&mut self, arguments: &Arguments, span: Span) -> Value {
+        let moment = match arguments.values.as_slice() {
+            [] if !arguments.is_open => Moment::Now,
+            [only] => self.moment_of(&only.clone(), span),
+            parts => self.moment_of_parts(&parts.to_vec()),
+        };
+        self.made(Kind::Date(moment))
+    }
+
+    fn moment_of(&mut self, value: &Value, span: Span) -> Moment {
+        match value {
+            Value::Number(time) => Moment::At(*time),
+            Value::Text(text) => {
+                let text = text.to_string();
+                match self.read_date(&text, span) {
+                    Some(time) => Moment::At(time),
+                    None => Moment::Unknown,
+                }
+            }
+            Value::Unknown(Doubt::Now) => Moment::Now,
+            _ => match self.kind(value) {
+                Some(Kind::Date(moment)) => *moment,
+                _ => Moment::Unknown,
+            },
+        }
+    }
+
+    /// Year, month from 0, day, hours and so on.
+    fn moment_of_parts(&self, parts: &[Value]) -> Moment {
+        let numbers: Option<Vec<f64>> = parts.iter().map(|part| self.as_number(part).ok()).collect();
+        let Some(numbers) = numbers.filter(|numbers| numbers.iter().all(|own| own.abs() < 1e6)) else {
+            return Moment::Unknown;
+        };
+        let part = |at: usize, otherwise: f64| numbers.get(at).copied().unwrap_or(otherwise);
+        let months = part(0, 1970.0).trunc() * 12.0 + part(1, 0.0).trunc();
+        let (year, month) = (months.div_euclid(12.0) as i64, months.rem_euclid(12.0) as u32 + 1);
+        let Some(first) = Day::new(year, month, 1) else { return Moment::Unknown };
+        let hours = (part(2, 1.0) - 1.0) * 24.0 + part(3, 0.0);
+        Moment::At(
+            first.start() + ((hours * 60.0 + part(4, 0.0)) * 60.0 + part(5, 0.0)) * 1000.0 + part(6, 0.0),
+        )
+    }
+
+    /// The time of a date in a text. Says where that is none, or another one than is written.
+    fn read_date(&mut self, text: &str, span: Span) -> Option<f64> {
+        let date = written_date(text);
+        let becomes = date.and_then(|date| date.rolls_over_to);
+        if date.is_none() || becomes.is_some() {
+            let becomes = becomes.map(|day| day.to_string());
+            self.note(span, RunFaultKind::NoDate { written: text.to_owned(), becomes });
+        }
+        date.map(|date| date.time)
+    }
+
+    /// The methods of dates, and of `Date` itself.
+    pub(super) fn call_date(&mut self, name: &str, this: &Value, arguments: &Arguments, span: Span) -> Value {
+        let moment = match self.kind(this) {
+            Some(Kind::Date(moment)) => *moment,
+            Some(Kind::Constructor(_)) => match (name, arguments.get(0)) {
+                ("now", _) => return Value::Unknown(Doubt::Now),
+                ("parse", Value::Text(text)) => {
+                    return self.read_date(&text, span).map_or(Value::Number(f64::NAN), Value::Number);
+                }
+                ("UTC", _) => self.moment_of_parts(&arguments.values),
+                _ => Moment::Unknown,
+            },
+            _ => Moment::Unknown,
+        };
+        if name.starts_with("set")
+            && let Value::Object(id) = this
+        {
+            self.object_mut(*id).kind = Kind::Date(Moment::Unknown);
+        }
+        match (name, moment) {
+            ("getTime" | "valueOf" | "UTC", Moment::At(time)) => Value::Number(time),
+            ("getTime" | "valueOf", Moment::Now) => Value::Unknown(Doubt::Now),
+            _ => Value::Unknown(Doubt::Visit),
+        }
+    }
+}
