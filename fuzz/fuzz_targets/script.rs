@@ -15,6 +15,7 @@ fuzz_target!(|input: (&str, bool)| {
         share: vec!["share".to_owned()],
         waits,
         source: "a.js".to_owned(),
+        ..Frame::default()
     };
     let own = facts(text, ScriptKind::Confined, &frame.share).flaws;
     let framed = frame.around(text);

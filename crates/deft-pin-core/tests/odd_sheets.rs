@@ -88,7 +88,7 @@ proptest! {
         facts(&text, ScriptKind::Module, &[]);
         let share = vec!["a".to_owned(), "value".to_owned()];
         facts(&text, ScriptKind::Confined, &share);
-        let frame = Frame { within: Some(text.clone()), share, waits: true, source: text.clone() };
+        let frame = Frame { within: Some(text.clone()), share, waits: true, source: text.clone(), ..Frame::default() };
         frame.around(&text);
     }
 }

@@ -41,6 +41,7 @@ fn frame() -> impl Strategy<Value = Frame> {
     (share, within, any::<bool>()).prop_map(|(share, within, waits)| Frame {
         within: within.map(str::to_owned),
         share: share.into_iter().map(str::to_owned).collect(),
+        asked: Vec::new(),
         waits,
         source: "pins/a b.js".to_owned(),
     })

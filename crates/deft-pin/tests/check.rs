@@ -580,3 +580,29 @@ fn scripts_that_stop_on_a_page_are_told_and_no_others() {
     }
     assert_eq!(wrong, Vec::<String>::new());
 }
+
+/// Scripts as people paste them: what is told of each on its page, and what is not.
+#[test]
+fn pasted_scripts_are_told_what_they_come_to() {
+    let cases = cases::pasted::cases();
+    let session = cases::pasted::session(&cases);
+    let answer = session.run("check --format json --today 2026-11-26").json();
+    let findings = answer["findings"].as_array().unwrap();
+    let mut wrong = Vec::new();
+    for (at, case) in cases.iter().enumerate() {
+        let mut told: Vec<String> = Vec::new();
+        for finding in findings.iter().filter(|finding| finding["pin"] == format!("c{at}")) {
+            let one =
+                format!("{} {}", finding["severity"].as_str().unwrap(), finding["code"].as_str().unwrap());
+            if !one.starts_with("note ") && !told.contains(&one) {
+                told.push(one);
+            }
+        }
+        if told != case.told {
+            wrong.push(format!("{case:?}: {told:?}"));
+        }
+    }
+    assert_eq!(wrong, Vec::<String>::new());
+    let clean = cases.iter().filter(|case| case.told.is_empty()).count();
+    assert!(cases.len() >= 300 && clean * 5 >= cases.len() * 2, "{clean} of {} are clean", cases.len());
+}

@@ -169,6 +169,8 @@ codes! {
     ForeignAsset = "foreign-asset", Note;
     /// A need that the board does not say.
     InferredNeed = "inferred-need", Note;
+    /// A name that the page gets from a pin's script, which the board does not say.
+    InferredShare = "inferred-share", Note;
     /// A script adds a name that nothing knows.
     NameMismatch = "name-mismatch", Warning;
     /// A file of another host is held against nothing.

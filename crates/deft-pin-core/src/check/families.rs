@@ -49,6 +49,8 @@ families! {
     name_taken: super::name_taken::NamesTaken;
     /// Scripts that do not work out on the timeline.
     script_faults: super::script_faults::ScriptFaults;
+    /// Names that the page gets without being asked to on the board.
+    inferred_share: super::inferred_share::InferredShares;
     /// Needs that the board does not say.
     needs: super::needs::Needs;
     /// What is loaded from other hosts.

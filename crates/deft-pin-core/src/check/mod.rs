@@ -18,6 +18,7 @@ mod family;
 mod finding;
 mod fonts;
 mod foreign_asset;
+mod inferred_share;
 mod input;
 mod leak;
 mod name_mismatch;

@@ -107,6 +107,10 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             format!("no script of the page has `{name}`, so this fails most likely"),
             Some(format!("did you mean `{near}`?")),
         ),
+        RunFaultKind::NoSuper => words(
+            format!("the constructor of this class does not call that of the class that it extends, {then}"),
+            Some("begin it with `super(…)`".to_owned()),
+        ),
         RunFaultKind::Thrown => words(format!("this is thrown, and nothing catches it, {then}"), None),
         RunFaultKind::NoDate { written, becomes: Some(day) } => words(
             format!("there is no such day as `{written}`: a browser makes {day} of it"),
@@ -115,6 +119,13 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
         RunFaultKind::NoDate { written, becomes: None } => words(
             format!("a browser makes no date of `{written}`: each part of it is `NaN`"),
             Some("write it as `2027-01-05T09:00:00`".to_owned()),
+        ),
+        RunFaultKind::NoCallback { name, near } => words(
+            format!("the address names `{name}` to be called back, and nothing on the page defines that"),
+            Some(match near {
+                Some(near) => format!("did you mean `{near}`?"),
+                None => format!("define it before the address is loaded: `function {name}() {{ … }}`"),
+            }),
         ),
         RunFaultKind::PastDate { day } => words(
             format!("{day} is past, and this asks what is left until then"),

@@ -169,12 +169,21 @@ impl World for PageWorld<'_> {
         }
     }
 
+    fn is_defined(&self, name: &str) -> bool {
+        let is_other = self.definers.steps.get(name).is_some_and(|by| by.iter().any(|by| *by != self.at));
+        is_other || self.others().any(|(_, step)| step.may_define_anything())
+    }
+
     fn has_name(&self, name: &NamedPart) -> bool {
         self.looker.page.names().has(name)
     }
 
     fn mentions(&self, name: &str) -> bool {
         self.others().flat_map(|(_, step)| step.scripts()).any(|script| script.has_word(name))
+    }
+
+    fn has_text(&self, text: &str) -> bool {
+        self.others().flat_map(|(_, step)| step.scripts()).any(|script| script.text.as_str().contains(text))
     }
 
     fn near_word(&self, name: &str) -> Option<String> {

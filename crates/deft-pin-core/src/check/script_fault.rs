@@ -221,6 +221,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::Detached { .. }
         | RunFaultKind::RefusedArgument { .. }
         | RunFaultKind::Thrown
+        | RunFaultKind::NoSuper
         | RunFaultKind::NoSemicolon { .. }
         | RunFaultKind::TooEarly { .. }
         | RunFaultKind::ConstantSet { .. } => Code::Throws,
@@ -231,6 +232,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::CalledAtOnce { .. }
         | RunFaultKind::UnheardMember { .. }
         | RunFaultKind::NoDate { .. } => Code::InVain,
+        RunFaultKind::NoCallback { .. } => Code::MissingLibrary,
         RunFaultKind::PastDate { .. } => Code::PastDate,
     }
 }

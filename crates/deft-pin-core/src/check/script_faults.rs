@@ -12,7 +12,7 @@ use super::script_fault::{Asker, FaultKind, OtherDefiner};
 use super::timeline_faults::{FaultScope, timeline_faults};
 use crate::code::{CodeKind, Owner};
 use crate::plan::{CodeKey, Plan};
-use crate::script::{Certainty, RunFaultKind, When};
+use crate::script::{Certainty, RunFaultKind, When, is_browser_global};
 use crate::site::PageStep;
 use crate::source::Span;
 
@@ -165,6 +165,11 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
                 format!("{asks} asks for `{name}`, which stays in this script, so that fails there");
             finding(message).help(format!("let the page have it: `share = [\"{name}\"]`"))
         }
+        FaultKind::Overwrites { name, by: OtherDefiner::Step(by) } if is_handler(name) => {
+            let event = &name[2..];
+            let message = format!("`{by}` sets `{name}` too, and only the one that is set last is called");
+            finding(message).help(format!("use `addEventListener(\"{event}\", …)`: then both are called"))
+        }
         FaultKind::Overwrites { name, by: OtherDefiner::Step(by) } => {
             let message = format!("`{by}` defines `{name}` too: whichever runs last is what both find there");
             finding(message).help("give it a name of your own, or keep what is there: `x = x || …`")
@@ -199,6 +204,11 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
             }
         }
     }
+}
+
+/// Whether a global of the browser is called when something happens.
+fn is_handler(name: &str) -> bool {
+    name.starts_with("on") && is_browser_global(name)
 }
 
 /// The pin of the board whose script declares a name and keeps it to itself.

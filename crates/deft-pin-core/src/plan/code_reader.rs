@@ -11,15 +11,18 @@ use super::sheet_assets::{AssetReader, Sheet};
 use crate::board::{Library, Pin, Spanned};
 use crate::code::{Address, CodeKind, LibraryId, Owner, PinId};
 use crate::markup::Slot;
-use crate::script::{Frame, ScriptFile};
+use crate::script::{Frame, ScriptFile, asked_names};
 use crate::source::{FileError, FilePath, SourceText, Span, nearest, read_code, utf8_text};
 use crate::style::urls;
 
 /// How a pin's script is confined. One that stands before its target waits for the page.
-fn frame(pin: &Pin, path: &FilePath) -> Frame {
+fn frame(pin: &Pin, path: &FilePath, text: &str) -> Frame {
+    let mut asked = asked_names(text);
+    asked.retain(|own| !pin.share.contains(&own.name));
     Frame {
         within: pin.within.as_ref().map(|within| within.text.clone()),
-        share: pin.share.clone(),
+        share: pin.share.iter().cloned().chain(asked.iter().map(|own| own.name.clone())).collect(),
+        asked,
         waits: pin.within.is_some() && *pin.slot != Slot::Foot,
         source: path.to_string(),
     }
@@ -54,7 +57,10 @@ impl CodeReader<'_> {
             pin.script.as_ref().and_then(|path| self.read(owner, CodeKind::Script, path, path.span));
         if let Some(file) = &mut script {
             let text = file.text.as_str().to_owned();
-            file.script = Some(Arc::new(ScriptFile::confined(text, frame(pin, &file.path))));
+            file.script = Some(Arc::new({
+                let frame = frame(pin, &file.path, &text);
+                ScriptFile::confined(text, frame)
+            }));
         }
         let own = script.as_ref().and_then(|file| file.script.as_deref());
         let style = style.map(|file| PinStyle::new(file, pin, own));

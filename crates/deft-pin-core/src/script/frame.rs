@@ -3,6 +3,8 @@
 
 use oxc_semantic::SemanticBuilder;
 
+use super::asked_names::AskedName;
+
 use super::syntax::{ScriptKind, flaw_of, with_early_errors, with_program_as};
 
 /// How a pin's script is confined.
@@ -13,6 +15,8 @@ pub struct Frame {
     pub within: Option<String>,
     /// Names that it declares and the page may use.
     pub share: Vec<String>,
+    /// Those of them that nobody said, and that code in its own texts asks the page for.
+    pub asked: Vec<AskedName>,
     /// Whether it stands before its elements may have been parsed, and so waits for the page.
     pub waits: bool,
     /// The name by which a browser's messages call it.

@@ -2,6 +2,7 @@
 //! safe to stand in a page.
 
 mod added;
+mod asked_names;
 mod calls;
 mod dates;
 mod evaluation;
@@ -26,6 +27,7 @@ mod uses;
 mod values;
 
 pub use added::AddedName;
+pub use asked_names::{AskedName, asked_names};
 pub use evaluation::{Certainty, GlobalState, Root, RunFault, RunFaultKind, World};
 pub use facts::facts;
 pub use file::ScriptFile;

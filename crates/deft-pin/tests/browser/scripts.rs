@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use serde_json::{Value, json};
 
-use crate::cases::{Case, SCRIPTS};
+use crate::cases::{Case, SCRIPTS, pasted};
 use crate::driver::Browser;
 use crate::server::{Served, serve};
 
@@ -57,4 +57,72 @@ fn what_is_said_to_stop_stops_and_nothing_else() {
     }
     assert_eq!(wrong, Vec::<String>::new());
     assert!(tried >= 120 && clean * 2 >= tried, "{clean} of {tried} are clean");
+}
+
+/// What a page does once it is loaded: waits for timers, then does what a visitor does.
+const VISIT: &str = r#"
+const names = arguments[0];
+const wait = time => new Promise(resolve => setTimeout(resolve, time));
+const frames = names.map(name => { const frame = document.createElement("iframe"); frame.src = name; frame.width = 1000; document.body.append(frame); return frame });
+return (async () => {
+  await Promise.all(frames.map(frame => new Promise(resolve => frame.onload = resolve)));
+  await wait(250);
+  const atLoad = frames.map(frame => frame.contentWindow.errors.length);
+  for (const frame of frames) {
+    const window = frame.contentWindow, document = window.document;
+    document.addEventListener("click", event => event.target.closest("a") && event.preventDefault(), true);
+    window.addEventListener("submit", event => event.preventDefault());
+    for (const element of document.querySelectorAll("*"))
+      for (const kind of ["click", "mouseenter", "input", "change", "submit", "keydown"])
+        element.dispatchEvent(new (kind === "keydown" ? window.KeyboardEvent : window.Event)(kind, { bubbles: kind !== "mouseenter", cancelable: true, key: "Escape" }));
+    for (const kind of ["scroll", "resize"]) window.dispatchEvent(new window.Event(kind));
+  }
+  await wait(150);
+  return frames.map((frame, at) => [atLoad[at], frame.contentWindow.errors]);
+})();
+"#;
+
+/// Whether what comes of a pasted script in Chromium depends on the network, or on waiting for long.
+fn depends_on_more(script: &str) -> bool {
+    ["fetch(", "https:", "3000)", "1000)"].iter().any(|sign| script.contains(sign))
+}
+
+/// Where an error is told, Chromium throws; where nothing is told, it throws neither at once nor once a visitor does
+/// something.
+#[test]
+fn pasted_scripts_throw_where_that_is_said() {
+    let cases = pasted::cases();
+    let session = pasted::session(&cases);
+    session.run("build --out out --anyway");
+    let browser = Browser::open();
+    let served: Served = Arc::default();
+    let port = serve(Arc::clone(&served), false);
+    {
+        let mut served = served.lock().unwrap();
+        served.insert("/".to_owned(), ("text/html", "<!doctype html><body></body>".to_owned()));
+        for (path, bytes) in session.files("out") {
+            let kind = if path.ends_with(".html") { "text/html" } else { "text/javascript" };
+            served.insert(format!("/{path}"), (kind, String::from_utf8(bytes).unwrap()));
+        }
+    }
+    let mut wrong = Vec::new();
+    let numbers: Vec<usize> = (0..cases.len()).collect();
+    for batch in numbers.chunks(30) {
+        let names: Vec<String> = batch.iter().map(|at| format!("c{at}.html")).collect();
+        browser.go(&format!("http://127.0.0.1:{port}/"));
+        let answer = browser.run(VISIT, vec![json!(names)]);
+        for (at, errors) in batch.iter().zip(answer.as_array().unwrap()) {
+            let case = &cases[*at];
+            if depends_on_more(&case.script) {
+                continue;
+            }
+            let stops = errors[0] != json!(0);
+            let fails = errors[1] != json!([]);
+            let is_error = case.told.iter().any(|told| told.starts_with("error "));
+            if stops != is_error || (fails && case.told.is_empty()) {
+                wrong.push(format!("{case:?}: {errors}"));
+            }
+        }
+    }
+    assert_eq!(wrong, Vec::<String>::new());
 }

@@ -1,5 +1,7 @@
 //! Scripts of a pin on a page: what stops there, and what does not.
 
+pub mod pasted;
+
 use crate::session::Session;
 
 /// Two libraries of the board define the same, so that which one is meant cannot be told.

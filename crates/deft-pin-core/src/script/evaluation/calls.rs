@@ -113,6 +113,9 @@ impl Machine<'_> {
         self.environment = outer;
         self.frame.this = this;
         result?;
+        if class.constructor.is_some() && class.parent.is_some() && !class.calls_super {
+            return Err(self.throws(span, RunFaultKind::NoSuper));
+        }
         if let Some(constructor) = class.constructor {
             let closure = Closure { function: constructor, environment, this: None };
             let returned = self.run_closure(&closure, Value::Object(made), arguments, span)?;

@@ -2,7 +2,7 @@
 
 use super::expressions::Arguments;
 use super::fault::RunFaultKind;
-use super::machine::Machine;
+use super::machine::{Machine, Run};
 use super::value::{Doubt, Kind, Moment, Value};
 use crate::script::dates::written_date;
 use crate::source::{Day, Span};
@@ -25,7 +25,7 @@ impl Machine<'_> {
                 let text = text.to_string();
                 match self.read_date(&text, span) {
                     Some(time) => Moment::At(time),
-                    None => Moment::Unknown,
+                    None => Moment::At(f64::NAN),
                 }
             }
             Value::Unknown(Doubt::Now) => Moment::Now,
@@ -64,7 +64,23 @@ impl Machine<'_> {
     }
 
     /// The methods of dates, and of `Date` itself.
-    pub(super) fn call_date(&mut self, name: &str, this: &Value, arguments: &Arguments, span: Span) -> Value {
+    pub(super) fn call_date(
+        &mut self,
+        name: &str,
+        this: &Value,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<Value> {
+        if let Some(Kind::Date(Moment::At(time))) = self.kind(this)
+            && time.is_nan()
+            && name == "toISOString"
+        {
+            return Err(self.throws(span, RunFaultKind::Nothing { what: "NaN".to_owned() }));
+        }
+        Ok(self.of_date(name, this, arguments, span))
+    }
+
+    fn of_date(&mut self, name: &str, this: &Value, arguments: &Arguments, span: Span) -> Value {
         let moment = match self.kind(this) {
             Some(Kind::Date(moment)) => *moment,
             Some(Kind::Constructor(_)) => match (name, arguments.get(0)) {

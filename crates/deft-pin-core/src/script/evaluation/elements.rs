@@ -466,6 +466,12 @@ impl Machine<'_> {
                 self.found.clear();
                 return Ok(true);
             }
+            "src" if &*self.tag_of(node) == "script" => {
+                if let Ok(address) = self.as_text(value) {
+                    self.names_callback(&address, span);
+                }
+                self.touched.attributes.insert(Arc::clone(key));
+            }
             "src" | "href" | "value" => {
                 self.touched.attributes.insert(Arc::clone(key));
             }
@@ -481,6 +487,18 @@ impl Machine<'_> {
             }
         }
         Ok(false)
+    }
+
+    /// Takes note of the callback that the address of a script names.
+    fn names_callback(&mut self, address: &str, span: Span) {
+        let Some((_, query)) = address.split_once('?') else { return };
+        let named = query.split('&').filter_map(|part| part.split_once('='));
+        for (_, name) in named.filter(|(key, _)| matches!(*key, "callback" | "onload" | "cb" | "jsonp")) {
+            let is_name = name.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '$'));
+            if is_name && !name.is_empty() && self.certainty != Certainty::Perhaps {
+                self.callbacks.push((Arc::from(name), span));
+            }
+        }
     }
 
     /// A member that is set and that nothing knows, of nearly the name of one that is known.

@@ -132,6 +132,8 @@ pub enum RunFaultKind {
         /// A method of nearly that name.
         near: Option<String>,
     },
+    /// A constructor of a class that extends another does not call that one's.
+    NoSuper,
     /// The script throws by itself, and nothing catches that.
     Thrown,
     /// A member of what another script makes, of a name that stands nowhere on the page.
@@ -147,6 +149,13 @@ pub enum RunFaultKind {
         written: String,
         /// The day that a browser makes of it.
         becomes: Option<String>,
+    },
+    /// A callback that an address names, and that nothing defines.
+    NoCallback {
+        /// Its name.
+        name: String,
+        /// A name that the script defines, of nearly that spelling.
+        near: Option<String>,
     },
     /// What is left until a time that is past.
     PastDate {

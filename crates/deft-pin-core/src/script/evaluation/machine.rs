@@ -121,6 +121,8 @@ pub(super) struct Machine<'m> {
     pub(super) gone: Vec<(crate::markup::NodeId, bool)>,
     pub(super) tasks: BTreeMap<(Turn, u32), Task>,
     pub(super) found: FxHashMap<(Option<Node>, String, bool), super::lookups::Found>,
+    /// Callbacks that are named in addresses.
+    pub(super) callbacks: Vec<(Arc<str>, Span)>,
     pub(super) environment: EnvironmentId,
     pub(super) frame: Frame,
     pub(super) certainty: Certainty,
@@ -161,6 +163,7 @@ impl<'m> Machine<'m> {
             gone: Vec::new(),
             tasks: BTreeMap::new(),
             found: FxHashMap::default(),
+            callbacks: Vec::new(),
             environment: EnvironmentId(0),
             frame: Frame {
                 this: Value::Object(WINDOW),

@@ -236,10 +236,19 @@ impl Machine<'_> {
             Some(member) if member.is_function => self.made(Kind::Native(of, Arc::clone(key))),
             Some(member) => self.typed(member.result),
             // Another script may have given all of the kind such a member.
-            None if self.world.mentions(key) || &**key == "constructor" || is_vague => Value::OPEN,
+            None if self.may_be_added(key) || &**key == "constructor" || is_vague => Value::OPEN,
             None if of == "Object" => self.missing_place(key),
             None if platform::interface(of).is_none() => Value::OPEN,
             None => Value::Undefined(Some(self.absent(Absence::Member { of, name: Arc::clone(key) }))),
+        }
+    }
+
+    /// Whether another script may give a member of that name to all of an interface. One that the platform itself
+    /// has elsewhere stands in many scripts that do no such thing.
+    fn may_be_added(&self, name: &str) -> bool {
+        match platform::is_member_of_any(name) {
+            true => self.world.has_text(&format!("prototype.{name}")),
+            false => self.world.mentions(name),
         }
     }
 

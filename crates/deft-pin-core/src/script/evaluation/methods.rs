@@ -100,6 +100,15 @@ impl Machine<'_> {
         Ok(match of {
             "Promise" => self.new_promise(&arguments, span)?,
             "Date" => self.new_date(&arguments, span),
+            "Array" if matches!(arguments.values.as_slice(), [Value::Number(length)] if *length < 0.0 || length.fract() != 0.0) =>
+            {
+                return Err(self.out_of_range(
+                    "new Array",
+                    &arguments.get(0),
+                    "a length, a whole number from 0 on",
+                    span,
+                ));
+            }
             "Array" => match (arguments.values.as_slice(), self.as_number(&arguments.get(0))) {
                 ([Value::Number(_)], Ok(length)) if (0.0..300.0).contains(&length) => {
                     self.array(vec![Value::UNDEFINED; length as usize], false)

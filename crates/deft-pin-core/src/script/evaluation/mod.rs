@@ -49,6 +49,26 @@ pub(super) fn run_faults(
 }
 
 impl Machine<'_> {
+    /// Callbacks that addresses name have to be there by the time that what is loaded calls them.
+    fn check_callbacks(&mut self) {
+        for (name, span) in std::mem::take(&mut self.callbacks) {
+            let program = self.program;
+            let own: Vec<&str> = program
+                .top
+                .plain
+                .iter()
+                .chain(&program.top.late)
+                .map(|variable| &**program.name(*variable))
+                .chain(self.globals.keys().map(|name| &**name))
+                .collect();
+            if own.contains(&&*name) || self.world.is_defined(&name) {
+                continue;
+            }
+            let near = crate::source::nearest(&name, own).map(str::to_owned);
+            self.note(span, RunFaultKind::NoCallback { name: name.to_string(), near });
+        }
+    }
+
     /// The script has stopped. What comes next is looked at as well: it runs once that is mended.
     fn go_on_after(&mut self, statement: StatementId) {
         self.weaken(Certainty::SomeVisit);
@@ -98,6 +118,9 @@ impl Machine<'_> {
             }
         }
         // Past the bound nothing more is looked at.
-        let _ = self.run_tasks();
+        if self.run_tasks().is_ok() {
+            (self.certainty, self.tries, self.is_later) = (Certainty::Certain, 0, true);
+            self.check_callbacks();
+        }
     }
 }

@@ -55,10 +55,10 @@ impl Machine<'_> {
                 self.call_array(name, this, arguments, span)
             }
             "String" => self.call_text(name, &this, &arguments, span),
-            "Number" => self.call_number(name, &this, &arguments),
+            "Number" => self.call_number(name, &this, &arguments, span),
             "Math" => Ok(self.call_math(name, &arguments)),
             "Object" => self.call_object(name, this, arguments, span),
-            "Date" => Ok(self.call_date(name, &this, &arguments, span)),
+            "Date" => self.call_date(name, &this, &arguments, span),
             "JSON" if name == "parse" => self.parse_json(&arguments, span),
             "JSON" | "Reflect" | "Symbol" | "Intl" => Ok(Value::Unknown(
                 arguments.values.iter().filter_map(Value::doubt).max().unwrap_or(Doubt::Open),
@@ -507,6 +507,9 @@ impl Machine<'_> {
                 let Value::Text(with) = arguments.get(1) else { return Ok(Value::OPEN) };
                 if with.contains('$') { Value::OPEN } else { self.bounded(&this.replacen(&*part, &with, 1)) }
             }
+            ("repeat", _) if number(0).is_some_and(|count| count < 0.0) => {
+                return Err(self.out_of_range("repeat", &arguments.get(0), "a number from 0 on", span));
+            }
             ("repeat", _) => match number(0) {
                 Some(count) if (0.0..1000.0).contains(&count) => self.bounded(&this.repeat(count as usize)),
                 _ => Value::OPEN,
@@ -552,7 +555,14 @@ impl Machine<'_> {
         })
     }
 
-    fn call_number(&mut self, name: &str, this: &Value, arguments: &Arguments) -> Run<Value> {
+    /// A number that a method does not take.
+    pub(super) fn out_of_range(&mut self, method: &str, given: &Value, takes: &str, span: Span) -> Stop {
+        let given = self.as_text(given).map_or_else(|_| String::new(), |text| text.to_string());
+        let (method, takes) = (method.to_owned(), takes.to_owned());
+        self.throws(span, RunFaultKind::RefusedArgument { method, given, takes, write: None })
+    }
+
+    fn call_number(&mut self, name: &str, this: &Value, arguments: &Arguments, span: Span) -> Run<Value> {
         if self.is_constructor(this) {
             return Ok(match (name, self.as_number(&arguments.get(0))) {
                 ("isNaN", Ok(own)) => Value::Boolean(own.is_nan()),
@@ -561,6 +571,13 @@ impl Machine<'_> {
                 (_, Err(doubt)) => Value::Unknown(doubt),
                 _ => Value::OPEN,
             });
+        }
+        if name == "toFixed"
+            && self
+                .as_number(&arguments.get(0))
+                .is_ok_and(|digits| !(0.0..=100.0).contains(&digits) && !digits.is_nan())
+        {
+            return Err(self.out_of_range("toFixed", &arguments.get(0), "a number from 0 to 100", span));
         }
         Ok(match (name, self.as_text(this), self.as_number(&arguments.get(0))) {
             ("toString", Ok(text), _) if arguments.values.is_empty() => Value::Text(text),

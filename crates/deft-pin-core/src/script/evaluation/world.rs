@@ -48,11 +48,17 @@ pub trait World {
     /// What is known of a global, at once or later.
     fn global(&self, name: &str, is_later: bool) -> GlobalState;
 
+    /// Whether another script defines a global, or may.
+    fn is_defined(&self, name: &str) -> bool;
+
     /// Whether an element of the page has a name.
     fn has_name(&self, name: &NamedPart) -> bool;
 
     /// Whether another script of the page has a name anywhere: it may set a member of that name.
     fn mentions(&self, name: &str) -> bool;
+
+    /// Whether a text stands in another script of the page.
+    fn has_text(&self, text: &str) -> bool;
 
     /// For a name that stands nowhere on the page, nor in any other script of it: one of nearly that spelling in
     /// one of these. None where it stands somewhere, or there are scripts that could not be looked into.

@@ -27,8 +27,12 @@ impl Program {
             if !with_early_errors(flaws, checked.diagnostics.errors().map(flaw_of)).is_empty() {
                 return None;
             }
-            let mut lowering =
-                Lowering { semantic: &checked.semantic, program: Program::default(), assigned: Vec::new() };
+            let mut lowering = Lowering {
+                semantic: &checked.semantic,
+                program: Program::default(),
+                assigned: Vec::new(),
+                has_super: false,
+            };
             lowering.run(program);
             Some(lowering.program)
         })
@@ -42,6 +46,8 @@ pub(super) struct Lowering<'s, 'a> {
     pub(super) program: Program,
     /// For each loop around, the variables that are assigned in it.
     pub(super) assigned: Vec<Vec<Variable>>,
+    /// Whether `super` has come up.
+    has_super: bool,
 }
 
 pub(super) fn span_of(node: &impl GetSpan) -> Span {
@@ -146,7 +152,10 @@ impl<'a> Lowering<'_, 'a> {
                 None => Out::Global(Arc::from(own.name.as_str())),
             },
             Expression::ThisExpression(_) => Out::This,
-            Expression::Super(_) => Out::Super,
+            Expression::Super(_) => {
+                self.has_super = true;
+                Out::Super
+            }
             Expression::ParenthesizedExpression(own) => return self.expression(&own.expression),
             Expression::ArrayExpression(own) => {
                 let item = |element: &ArrayExpressionElement<'a>, this: &mut Self| match element {
@@ -359,13 +368,17 @@ impl<'a> Lowering<'_, 'a> {
         let parent = class.heritage.as_ref().map(|heritage| self.expression(&heritage.expression));
         let mut members = Vec::new();
         let mut constructor = None;
+        let mut calls_super = false;
         for element in &class.body.body {
             match element {
                 ClassElement::MethodDefinition(own) => {
                     let key = self.key(&own.key);
+                    let outer = std::mem::take(&mut self.has_super);
                     let function = self.function(&own.value);
+                    let has_super = std::mem::replace(&mut self.has_super, outer);
                     let kind = match own.kind {
                         MethodDefinitionKind::Constructor => {
+                            calls_super = has_super;
                             constructor = Some(function);
                             continue;
                         }
@@ -394,6 +407,7 @@ impl<'a> Lowering<'_, 'a> {
                 .and_then(|id| id.symbol_id.get())
                 .map(|symbol| Variable(symbol.index() as u32)),
             parent,
+            calls_super,
             constructor,
             members: members.into(),
         };

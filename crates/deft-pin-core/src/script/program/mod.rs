@@ -112,6 +112,8 @@ pub(super) struct Class {
     /// Its name as a variable inside of it.
     pub(super) own_variable: Option<Variable>,
     pub(super) parent: Option<ExpressionId>,
+    /// Whether its constructor calls that of its parent.
+    pub(super) calls_super: bool,
     pub(super) constructor: Option<FunctionId>,
     pub(super) members: Box<[ClassMember]>,
 }
