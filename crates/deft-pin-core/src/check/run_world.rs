@@ -186,12 +186,12 @@ impl World for PageWorld<'_> {
         self.others().flat_map(|(_, step)| step.scripts()).any(|script| script.text.as_str().contains(text))
     }
 
-    fn near_word(&self, name: &str) -> Option<String> {
+    fn near_word(&self, name: &str) -> Option<Option<String>> {
         if !self.knows_all() || self.mentions(name) || self.looker.page.text().contains(name) {
             return None;
         }
         let scripts = self.others().flat_map(|(_, step)| step.scripts());
-        scripts.filter_map(|script| script.near_word(name)).next()
+        Some(scripts.filter_map(|script| script.near_word(name)).next())
     }
 
     fn may_be_made(&self, selectors: &SelectorList, is_later: bool) -> bool {

@@ -143,7 +143,12 @@ impl Machine<'_> {
             MemberKind::Field(Some(value)) => self.expression(*value)?,
             MemberKind::Field(None) => Value::UNDEFINED,
             MemberKind::Setter => {
-                self.object_mut(made).is_open = true;
+                match key {
+                    Some(key) => {
+                        self.object_mut(made).members.entry(key).or_insert(Value::OPEN);
+                    }
+                    None => self.object_mut(made).is_open = true,
+                }
                 return Ok(());
             }
             MemberKind::Block(..) => return Ok(()),
@@ -161,11 +166,14 @@ impl Machine<'_> {
     pub(super) fn not_callable(&mut self, callee: &Reference, at: ExpressionId, span: Span) -> Option<Stop> {
         let program = self.program;
         let written = self.written(program.span(at));
-        if let Some(kind) = self.runs_on(at).filter(|_| callee.value.doubt().is_none()) {
+        if let Some(kind) = self.runs_on(at).filter(|_| !matches!(callee.value, Value::Unknown(_))) {
             let is_function = self.type_text(&callee.value).is_some_and(|of| &*of == "function");
             return (!is_function).then(|| self.throws(program.span(at), kind));
         }
-        if callee.value.doubt().is_some() {
+        if matches!(callee.value, Value::Unknown(_)) {
+            if let Some(kind) = self.no_method(callee, at) {
+                return Some(self.throws(program.span(at), kind));
+            }
             let is_text = self.is_never_a_function(callee, at);
             return is_text
                 .then(|| self.throws(program.span(at), RunFaultKind::NotAFunction { what: written }));
@@ -215,6 +223,20 @@ impl Machine<'_> {
             let line = line.rsplit('\n').next().unwrap_or_default().trim();
             let before = line.char_indices().rev().nth(29).map_or(line, |(at, _)| &line[at..]);
             RunFaultKind::NoSemicolon { before: before.to_owned() }
+        })
+    }
+
+    /// What is called on an object whose members of other names have texts in them, or nothing.
+    fn no_method(&self, callee: &Reference, at: ExpressionId) -> Option<RunFaultKind> {
+        let Expression::Member { key: Key::Name(key), .. } = self.program.expression(at) else { return None };
+        let Some(Kind::Instance(of @ ("Storage" | "CSSStyleDeclaration"))) = self.kind(&callee.this) else {
+            return None;
+        };
+        let is_there = platform::member(of, key).or_else(|| platform::member("Object", key)).is_some();
+        (!is_there).then(|| RunFaultKind::NoMember {
+            of: (*of).to_owned(),
+            name: key.to_string(),
+            near: platform::near(of, key).map(str::to_owned),
         })
     }
 
@@ -299,7 +321,10 @@ impl Machine<'_> {
 
     /// A member of what another script makes, which has no script of the page in it, nor anything else that is there.
     pub(super) fn check_heard(&mut self, name: &str, this: &Value, span: Span) {
-        if this.doubt() != Some(Doubt::Script) || platform::is_member_of_any(name) {
+        let is_library =
+            this.doubt() == Some(Doubt::Script) || matches!(self.kind(this), Some(Kind::QueryFunction));
+        let is_vague = matches!(this, Value::Unknown(_)) || is_library;
+        if !is_vague || platform::is_member_of_any(name) {
             return;
         }
         // The script itself may have given it to it.
@@ -309,7 +334,11 @@ impl Machine<'_> {
         {
             return;
         }
-        if let Some(near) = self.world.near_word(name) {
+        let Some(near) = self.world.near_word(name) else { return };
+        let own = || crate::script::added::words_of(self.text).filter(|word| *word != name);
+        let near = near.or_else(|| crate::source::nearest(name, own()).map(str::to_owned));
+        let near = near.or_else(|| platform::near_any(name).map(str::to_owned));
+        if let Some(near) = near {
             self.note(span, RunFaultKind::UnheardMember { name: name.to_owned(), near });
         }
     }

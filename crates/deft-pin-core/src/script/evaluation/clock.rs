@@ -101,7 +101,10 @@ impl Machine<'_> {
         match (name, moment) {
             ("getTime" | "valueOf" | "UTC", Moment::At(time)) => Value::Number(time),
             ("getTime" | "valueOf", Moment::Now) => Value::Unknown(Doubt::Now),
-            _ => Value::Unknown(Doubt::Visit),
+            ("getTime" | "valueOf", Moment::Unknown) => Value::A_NUMBER,
+            (name, _) if name.starts_with("get") || name.starts_with("set") => Value::A_NUMBER,
+            (name, _) if name.starts_with("to") => Value::A_TEXT,
+            _ => Value::VISIT,
         }
     }
 }

@@ -6,7 +6,7 @@ use super::fault::RunFaultKind;
 use super::lookups::local;
 use super::machine::{DOCUMENT, Machine, Run, Turn, WINDOW};
 use super::platform::{self, Interface};
-use super::value::{Absence, Certainty, Kind, Node, ObjectId, Value};
+use super::value::{Absence, Certainty, Doubt, Kind, Node, ObjectId, Value};
 use crate::markup::{ElementRef, NodeId};
 use crate::script::added::names_of_markup;
 use crate::source::Span;
@@ -168,7 +168,9 @@ impl Machine<'_> {
                 let own = self.page_node(node)?.data().id().unwrap_or_default().to_owned();
                 Value::text(&own)
             }
-            "className" | "innerHTML" | "outerHTML" | "textContent" | "innerText" => Value::OPEN,
+            "className" | "innerHTML" | "outerHTML" | "textContent" | "innerText" => {
+                Value::Some("String", Doubt::Open)
+            }
             "parentElement" | "parentNode" if is_still => {
                 match self.page_node(node)?.parent().map(|up| up.id) {
                     Some(parent) => self.page_element(parent),
@@ -327,14 +329,16 @@ impl Machine<'_> {
             },
             "defaultView" => Value::Object(WINDOW),
             "location" => self.location(),
-            "readyState" if self.is_later => Value::VISIT,
+            "readyState" if self.is_later => Value::A_TEXT,
             "readyState" => match until {
                 Some(_) => Value::text("loading"),
                 None => Value::text("interactive"),
             },
             "currentScript" if !self.is_later => self.made(Kind::Instance("HTMLScriptElement")),
             "currentScript" => Value::OPEN,
-            "cookie" | "referrer" | "title" | "activeElement" | "fonts" => Value::OPEN,
+            "cookie" | "referrer" => Value::A_TEXT,
+            "title" => Value::Some("String", Doubt::Open),
+            "activeElement" | "fonts" => Value::OPEN,
             "forms" | "images" | "links" | "scripts" | "anchors" => {
                 let selector = match key {
                     "forms" => "form",

@@ -5,7 +5,8 @@ use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Turn, WINDOW};
 use super::platform;
 use super::value::{Certainty, Kind, Value};
-use crate::script::program::Expression;
+use crate::script::program::{Expression, Program};
+use crate::script::syntax::ScriptKind;
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -112,8 +113,12 @@ impl Machine<'_> {
         self.object_mut(id).members.insert(Self::name("currentTarget"), this.clone());
         let is_whole = self.is_whole_target(this, event);
         for open in ["target", "srcElement", "relatedTarget", "submitter", "touches", "changedTouches"] {
-            let value =
-                if is_whole && matches!(open, "target" | "srcElement") { this.clone() } else { Value::OPEN };
+            let value = match open {
+                "target" | "srcElement" if is_whole => this.clone(),
+                // Something on the page.
+                "target" | "srcElement" => self.made(Kind::Instance("HTMLElement")),
+                _ => Value::OPEN,
+            };
             self.object_mut(id).members.insert(Self::name(open), value);
         }
         Value::Object(id)
@@ -139,12 +144,15 @@ impl Machine<'_> {
         if matches!(name, "setTimeout" | "setInterval") {
             self.check_listener(arguments, 0, span);
         }
+        if matches!(name, "setTimeout" | "setInterval") {
+            self.code_in_text(&function, Certainty::Certain, span)?;
+        }
         let delay = self.as_number(&arguments.get(1)).unwrap_or(0.0);
         // Nobody waits for hours.
         let certainty = if delay > 600_000.0 { Certainty::Perhaps } else { Certainty::Certain };
         let given = match name {
             "setTimeout" | "setInterval" => arguments.values.get(2..).unwrap_or_default().to_vec(),
-            "requestAnimationFrame" => vec![Value::VISIT],
+            "requestAnimationFrame" => vec![Value::A_NUMBER],
             "requestIdleCallback" => vec![Value::OPEN],
             _ => Vec::new(),
         };
@@ -152,8 +160,35 @@ impl Machine<'_> {
         self.later_on(function, Value::Object(WINDOW), given, turn, certainty, span);
         Ok(match name {
             "queueMicrotask" => Value::UNDEFINED,
-            _ => Value::VISIT,
+            _ => Value::A_NUMBER,
         })
+    }
+
+    /// Code in a text, which runs later and sees the page's globals alone.
+    pub(super) fn code_in_text(&mut self, code: &Value, certainty: Certainty, span: Span) -> Run<()> {
+        let Value::Text(text) = code else { return Ok(()) };
+        self.step(100)?;
+        let Some(program) = Program::of(text, ScriptKind::Classic) else { return Ok(()) };
+        let mut inner = Machine::new(&program, text, self.world);
+        inner.globals.extend(self.globals.iter().map(|(name, value)| {
+            let value = if matches!(value, Value::Object(_)) { Value::OPEN } else { value.clone() };
+            (name.clone(), value)
+        }));
+        // What it asks the script for is shared.
+        let own = self.program.top.plain.iter().chain(&self.program.top.late);
+        for variable in own {
+            inner.globals.insert(self.program.name(*variable).clone(), Value::OPEN);
+        }
+        (inner.certainty, inner.is_later) = (self.certainty.max(certainty), true);
+        // It stops where it throws, and nothing else does.
+        let _ = inner.statements(&program.body);
+        let (outer, is_later) = (self.certainty, self.is_later);
+        for (fault, _) in inner.faults {
+            (self.certainty, self.is_later) = (fault.certainty, true);
+            self.note(span, fault.kind);
+        }
+        (self.certainty, self.is_later) = (outer, is_later);
+        Ok(())
     }
 
     /// `new IntersectionObserver(…)` and its like, which call a function with what they see.
@@ -209,7 +244,7 @@ impl Machine<'_> {
                 Kind::List(..) | Kind::Query(..) => None,
                 _ => return None,
             },
-            Value::Unknown(_) => return None,
+            Value::Unknown(_) | Value::Some(..) => return None,
         };
         let written = arguments.expressions.get(at).map(|own| self.program.span(*own));
         let given = written.map_or_else(|| "nothing".to_owned(), |written| self.written(written));

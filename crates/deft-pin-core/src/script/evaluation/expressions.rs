@@ -77,7 +77,7 @@ impl Machine<'_> {
                     }
                 }
                 match doubt {
-                    Some(doubt) => Value::Unknown(doubt),
+                    Some(doubt) => Value::Some("String", doubt),
                     None => self.bounded(&whole),
                 }
             }
@@ -107,7 +107,7 @@ impl Machine<'_> {
                 let before = self.pattern_value(*target)?;
                 let after = match self.as_number(&before) {
                     Ok(number) => Value::Number(number + by),
-                    Err(doubt) => Value::Unknown(doubt),
+                    Err(doubt) => Value::Some("Number", doubt),
                 };
                 self.bind(*target, after.clone(), None)?;
                 if *is_prefix { after } else { self.number_value(&before) }
@@ -214,10 +214,9 @@ impl Machine<'_> {
                 Some(value) if operator == LogicalOperator::And && value.truth() == Ok(false) => {
                     Value::Boolean(false)
                 }
-                Some(value) if operator == LogicalOperator::And => match value {
-                    Value::Unknown(own) => Value::Unknown(own.max(doubt)),
-                    _ => Value::Unknown(doubt),
-                },
+                Some(value) if operator == LogicalOperator::And => {
+                    Value::Unknown(value.doubt().map_or(doubt, |own| own.max(doubt)))
+                }
                 Some(value) => left.or(value),
                 None => left,
             },
@@ -299,12 +298,12 @@ impl Machine<'_> {
             UnaryOperator::Void => Value::UNDEFINED,
             UnaryOperator::LogicalNot => match value.truth() {
                 Ok(truth) => Value::Boolean(!truth),
-                Err(doubt) => Value::Unknown(doubt),
+                Err(doubt) => Value::Some("Boolean", doubt),
             },
             UnaryOperator::UnaryPlus => self.number_value(&value),
             UnaryOperator::UnaryNegation => match self.as_number(&value) {
                 Ok(number) => Value::Number(-number),
-                Err(doubt) => Value::Unknown(doubt),
+                Err(doubt) => Value::Some("Number", doubt),
             },
             _ => Value::Unknown(value.doubt().unwrap_or(Doubt::Open)),
         })
@@ -312,7 +311,10 @@ impl Machine<'_> {
 
     pub(super) fn type_of(&self, value: &Value) -> Value {
         Value::text(match value {
-            Value::Unknown(doubt) => return Value::Unknown(*doubt),
+            Value::Unknown(doubt) => return Value::Some("String", *doubt),
+            Value::Some("String", _) => "string",
+            Value::Some("Number", _) => "number",
+            Value::Some(..) => "boolean",
             Value::Undefined(_) => "undefined",
             Value::Null(_) => "object",
             Value::Boolean(_) => "boolean",
@@ -426,7 +428,12 @@ impl Machine<'_> {
                         self.object_mut(id).members.insert(key, getter);
                     }
                 }
-                ObjectPart::Setter => self.object_mut(id).is_open = true,
+                ObjectPart::Setter(key) => match self.key(key)? {
+                    Some(key) => {
+                        self.object_mut(id).members.entry(key).or_insert(Value::OPEN);
+                    }
+                    None => self.object_mut(id).is_open = true,
+                },
                 ObjectPart::Spread(value) => {
                     let value = self.expression(*value)?;
                     self.copy_members(&value, id);
@@ -531,8 +538,10 @@ impl Machine<'_> {
                 if let Some(stop) = self.not_callable(&reference, *callee, span) {
                     return Err(stop);
                 }
-                if let (Some(Doubt::Open | Doubt::Script), Expression::Member { key: Key::Name(name), .. }) =
-                    (reference.value.doubt(), program.expression(*callee))
+                if let (
+                    Some(Doubt::Visit | Doubt::Now | Doubt::Open | Doubt::Script),
+                    Expression::Member { key: Key::Name(name), .. },
+                ) = (reference.value.doubt(), program.expression(*callee))
                 {
                     self.check_heard(name, &reference.this, program.span(*callee));
                     self.call_by_name(name, &arguments, span);

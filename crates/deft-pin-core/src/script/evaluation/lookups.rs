@@ -119,7 +119,7 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         let found = self.found_on_page(scope, selector, selectors)?;
-        let by_script = self.may_be_made(selectors) || asks_for_code(selectors);
+        let by_script = self.may_be_made(selector, selectors) || asks_for_code(selectors);
         let is_changed = self.is_changed(selectors);
         let by_others = found.nodes.is_empty() && self.world.may_be_made(selectors, self.is_later);
         let is_open = by_script || is_changed || by_others || found.has_doubtful;
@@ -213,7 +213,7 @@ impl Machine<'_> {
     }
 
     /// Whether what the script itself has made so far may be found.
-    fn may_be_made(&self, selectors: &SelectorList) -> bool {
+    fn may_be_made(&self, selector: &str, selectors: &SelectorList) -> bool {
         let touched = &self.touched;
         if touched.anything {
             return true;
@@ -221,14 +221,16 @@ impl Machine<'_> {
         if touched.is_nothing() {
             return false;
         }
+        let selector_text = selector;
         selectors.slice().iter().any(|selector| {
             let parts = names_in(selector);
             let is_known = |part: &NamedPart| touched.has(part) || self.page_has(part);
             if !parts.iter().all(is_known) {
                 return false;
             }
-            parts.iter().any(|part| touched.has(part))
-                || ((parts.is_empty() || !touched.attributes.is_empty()) && !touched.is_nothing())
+            // Attributes are asked for in brackets.
+            let by_attribute = selector_text.contains('[') && !touched.attributes.is_empty();
+            parts.iter().any(|part| touched.has(part)) || parts.is_empty() || by_attribute
         })
     }
 

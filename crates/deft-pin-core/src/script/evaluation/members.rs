@@ -14,16 +14,16 @@ use crate::source::Span;
 /// Interfaces whose objects have members by names that are not their interface's.
 const HAVE_NAMED_MEMBERS: &[&str] = &[
     "CSSStyleDeclaration", "DOMStringMap", "Error", "HTMLFormControlsCollection", "HTMLOptionsCollection",
-    "Map", "NamedNodeMap", "Set", "Storage", "WeakMap", "Window",
+    "NamedNodeMap", "Storage", "Window",
 ];
+
+/// What of the navigator differs from visit to visit, and not from browser to browser.
+const OF_VISITS: &[&str] = &["cookieEnabled", "language", "maxTouchPoints", "onLine"];
 
 impl Machine<'_> {
     /// The interface that a value is of; none where that is not known.
     pub(super) fn interface_of(&self, value: &Value) -> Option<Interface> {
         Some(match value {
-            Value::Text(_) => "String",
-            Value::Number(_) => "Number",
-            Value::Boolean(_) => "Boolean",
             Value::Object(id) => match &self.object(*id).kind {
                 Kind::Plain => "Object",
                 Kind::Array(_) => "Array",
@@ -45,7 +45,7 @@ impl Machine<'_> {
                 Kind::Promise(_) => "Promise",
                 Kind::Dataset(_) | Kind::Getter(_) | Kind::QueryFunction | Kind::Query(..) => return None,
             },
-            _ => return None,
+            other => return other.primitive(),
         })
     }
 
@@ -93,6 +93,14 @@ impl Machine<'_> {
 
     fn primitive_member(&mut self, value: &Value, key: Option<&Arc<str>>) -> Value {
         let (Some(key), Some(of)) = (key, self.interface_of(value)) else { return Value::OPEN };
+        if let Value::Some("String", doubt) = value {
+            if &**key == "length" {
+                return Value::Some("Number", *doubt);
+            }
+            if key.parse::<usize>().is_ok() {
+                return Value::OPEN;
+            }
+        }
         if let Value::Text(text) = value {
             if &**key == "length" {
                 return Value::Number(text.encode_utf16().count() as f64);
@@ -125,7 +133,7 @@ impl Machine<'_> {
         let is_open = object.is_open;
         Ok(match &object.kind {
             Kind::Array(items) => match (&**key, key.parse::<usize>()) {
-                ("length", _) if is_open => Some(Value::OPEN),
+                ("length", _) if is_open => Some(Value::Some("Number", Doubt::Open)),
                 ("length", _) => Some(Value::Number(items.len() as f64)),
                 (_, Ok(at)) => Some(match items.get(at) {
                     Some(item) => item.clone(),
@@ -135,7 +143,7 @@ impl Machine<'_> {
                 _ => None,
             },
             Kind::List(of, items) => match (&**key, key.parse::<usize>()) {
-                ("length", _) if is_open => Some(Value::VISIT),
+                ("length", _) if is_open => Some(Value::A_NUMBER),
                 ("length", _) => Some(Value::Number(items.len() as f64)),
                 (_, Ok(at)) => Some(match items.get(at) {
                     Some(item) => item.clone(),
@@ -163,13 +171,13 @@ impl Machine<'_> {
                 self.element_member(id, node, key)
             }
             Kind::Tokens(_) => match platform::member("DOMTokenList", key) {
-                Some(member) if !member.is_function => Some(Value::VISIT),
+                Some(member) if !member.is_function => Some(self.typed(member.result)),
                 None if key.parse::<usize>().is_ok() => Some(Value::OPEN),
                 _ => None,
             },
             Kind::Style => match platform::member("CSSStyleDeclaration", key) {
                 Some(member) if member.is_function => None,
-                _ => Some(Value::VISIT),
+                _ => Some(Value::A_TEXT),
             },
             Kind::Dataset(element) => {
                 let element = *element;
@@ -181,8 +189,18 @@ impl Machine<'_> {
                     Some(member) if member.is_function => Some(self.made(Kind::Native(of, Arc::clone(key)))),
                     Some(_) if of == "Math" => Some(math_constant(key)),
                     Some(_) => Some(Value::OPEN),
-                    None if &**key == "prototype" => Some(Value::OPEN),
-                    None => None,
+                    None if &**key == "prototype" || &**key == "name" => Some(Value::OPEN),
+                    None if platform::member("Function", key).is_some()
+                        || platform::member("Object", key).is_some() =>
+                    {
+                        None
+                    }
+                    None if self.may_be_added(key) || self.world.has_text(&format!("{of}.{key}")) => {
+                        Some(Value::OPEN)
+                    }
+                    None => Some(Value::Undefined(Some(
+                        self.absent(Absence::Member { of, name: Arc::clone(key) }),
+                    ))),
                 }
             }
             Kind::QueryFunction => Some(self.query_static(key)),
@@ -230,9 +248,14 @@ impl Machine<'_> {
     pub(super) fn platform_member(&mut self, of: Interface, key: &Arc<str>, is_instance: bool) -> Value {
         let found = platform::member(of, key).or_else(|| platform::member("Object", key));
         let is_vague = is_instance
-            && (platform::is_extended(of) || HAVE_NAMED_MEMBERS.contains(&of) || key.parse::<u32>().is_ok());
+            && ((platform::is_extended(of) && (platform::is_member_of_any(key) || self.is_set_here(key)))
+                || HAVE_NAMED_MEMBERS.contains(&of)
+                || key.parse::<u32>().is_ok());
         match found {
-            Some(member) if of == "Navigator" && !member.is_function => Value::OPEN,
+            // Nobody's visit comes from a browser of every kind.
+            Some(member) if of == "Navigator" && !member.is_function && !OF_VISITS.contains(&&**key) => {
+                Value::OPEN
+            }
             Some(member) if member.is_function => self.made(Kind::Native(of, Arc::clone(key))),
             Some(member) => self.typed(member.result),
             // Another script may have given all of the kind such a member.
@@ -241,6 +264,15 @@ impl Machine<'_> {
             None if platform::interface(of).is_none() => Value::OPEN,
             None => Value::Undefined(Some(self.absent(Absence::Member { of, name: Arc::clone(key) }))),
         }
+    }
+
+    /// Whether the script itself may set a member of that name: it stands elsewhere than behind a dot, or before an
+    /// equals sign.
+    fn is_set_here(&self, name: &str) -> bool {
+        let member = format!(".{name}");
+        self.text.matches(name).count() > self.text.matches(member.as_str()).count()
+            || self.text.contains(&format!("{member} ="))
+            || self.text.contains(&format!("{member}="))
     }
 
     /// Whether another script may give a member of that name to all of an interface. One that the platform itself
@@ -257,7 +289,11 @@ impl Machine<'_> {
         match of {
             "void" => Value::UNDEFINED,
             "promise" => self.waiting(Value::OPEN),
-            "string" | "number" | "boolean" => Value::VISIT,
+            "string" => Value::A_TEXT,
+            "number" => Value::A_NUMBER,
+            "boolean" => Value::A_BOOLEAN,
+            // Ordinary visits have one, and have none.
+            "string?" | "number?" => Value::VISIT,
             "Window" => Value::Object(WINDOW),
             "Document" => Value::Object(DOCUMENT),
             _ => match platform::interface(of) {
@@ -292,6 +328,7 @@ impl Machine<'_> {
                 Some(of) if platform::member(of, key).is_some() => Ok(true),
                 _ => Err(Doubt::Open),
             },
+            Kind::Instance(of) if platform::member(of, key).is_some() => Ok(true),
             _ => Err(Doubt::Open),
         })
     }
@@ -423,7 +460,8 @@ impl Machine<'_> {
                 Some(stop) => return Err(stop),
                 None => Items::default(),
             },
-            Value::Boolean(_) | Value::Number(_) => return Err(self.not_iterable(span)),
+            Value::Some("String", doubt) => Items { known: Vec::new(), more: Some(*doubt) },
+            Value::Boolean(_) | Value::Number(_) | Value::Some(..) => return Err(self.not_iterable(span)),
             Value::Object(id) => {
                 let object = self.object(*id);
                 let more = object.is_open.then_some(Doubt::Open);

@@ -7,10 +7,17 @@ use super::fault::RunFaultKind;
 use super::lookups::matches_any;
 use super::machine::{Machine, Run};
 use super::platform::{self, Interface};
-use super::value::{Absence, Certainty, Kind, Node, ObjectId, Value};
+use super::value::{Absence, Certainty, Doubt, Kind, Node, ObjectId, Value};
 use crate::markup::{Assume, Matcher, NamedPart, parse_selectors};
 use crate::source::Span;
 use crate::style;
+
+/// Constructors that may be called without `new`.
+const MAY_BE_CALLED: &[&str] = &[
+    "AggregateError", "Array", "BigInt", "Boolean", "Date", "Error", "EvalError", "Function", "Number",
+    "Object", "RangeError", "ReferenceError", "RegExp", "String", "Symbol", "SyntaxError", "TypeError",
+    "URIError",
+];
 
 impl Machine<'_> {
     pub(super) fn call_window(
@@ -46,14 +53,17 @@ impl Machine<'_> {
             }
             "parseInt" | "parseFloat" => match self.as_text(&first) {
                 Ok(text) => leading_number(&text, name == "parseInt"),
-                Err(doubt) => Value::Unknown(doubt),
+                Err(doubt) => Value::Some("Number", doubt),
             },
             "isNaN" | "isFinite" => match self.as_number(&first) {
                 Ok(own) => Value::Boolean(if name == "isNaN" { own.is_nan() } else { own.is_finite() }),
                 Err(doubt) => Value::Unknown(doubt),
             },
-            "encodeURIComponent" | "decodeURIComponent" | "encodeURI" | "decodeURI" => Value::OPEN,
-            "prompt" | "confirm" => Value::VISIT,
+            "encodeURIComponent" | "decodeURIComponent" | "encodeURI" | "decodeURI" => {
+                Value::Some("String", Doubt::Open)
+            }
+            "prompt" => Value::VISIT,
+            "confirm" => Value::A_BOOLEAN,
             _ => {
                 for value in &arguments.values {
                     self.hand_over(value)?;
@@ -70,17 +80,21 @@ impl Machine<'_> {
             "String" if arguments.values.is_empty() => Value::text(""),
             "String" => match self.as_text(&first) {
                 Ok(text) => Value::Text(text),
-                Err(doubt) => Value::Unknown(doubt),
+                Err(doubt) => Value::Some("String", doubt),
             },
             "Number" => self.number_value(&first),
             "Boolean" => match first.truth() {
                 Ok(truth) => Value::Boolean(truth),
-                Err(doubt) => Value::Unknown(doubt),
+                Err(doubt) => Value::Some("Boolean", doubt),
             },
             "Array" | "Error" | "Object" | "RegExp" | "Function" => {
                 return self.construct_platform(of, arguments, span);
             }
-            "Date" => Value::VISIT,
+            "Date" => Value::A_TEXT,
+            _ if !MAY_BE_CALLED.contains(&of) => {
+                let what = format!("{of}` without `new");
+                return Err(self.throws(span, RunFaultKind::NotAFunction { what }));
+            }
             _ => {
                 for value in &arguments.values {
                     self.hand_over(value)?;
@@ -219,6 +233,23 @@ impl Machine<'_> {
         for value in &arguments.values {
             self.hand_over(value)?;
         }
+        if name == "forEach" {
+            // What is in it differs from visit to visit.
+            let function = arguments.get(0);
+            self.later(
+                function,
+                vec![Value::OPEN, Value::OPEN],
+                super::machine::Turn::Microtask,
+                Certainty::SomeVisit,
+                span,
+            );
+        }
+        // Whether a text has what is looked for differs from text to text.
+        match (of, name) {
+            ("RegExp", "exec") => return Ok(Value::VISIT),
+            ("RegExp", "test") => return Ok(Value::A_BOOLEAN),
+            _ => {}
+        }
         let known = platform::member(of, name).or_else(|| platform::static_member(of, name));
         Ok(known.map_or(Value::OPEN, |member| self.typed(member.result)))
     }
@@ -330,6 +361,9 @@ impl Machine<'_> {
                 match self.as_text(&first) {
                     Ok(key) if &*key == "id" => self.gives_names(&arguments.get(1), true),
                     Ok(key) if &*key == "class" => self.gives_names(&arguments.get(1), false),
+                    Ok(key) if platform::member("HTMLElement", &key).is_some() && key.starts_with("on") => {
+                        self.code_in_text(&arguments.get(1), Certainty::SomeVisit, span)?;
+                    }
                     Ok(key) => {
                         self.touched.attributes.insert(key);
                     }
@@ -439,7 +473,19 @@ impl Machine<'_> {
                 return Err(self.throws(span, kind));
             }
         };
-        let Some(Node::Page(node)) = node else { return Ok(Value::OPEN) };
+        let Some(Node::Page(node)) = node else {
+            // Of what a visitor comes to there are those that match.
+            let document = self.world.document();
+            let mut matcher = Matcher::new();
+            let is_there = document
+                .elements()
+                .any(|element| matches_any(&mut matcher, &selectors, element, Assume::Must, None));
+            return Ok(match (name, is_there) {
+                ("closest", true) => self.made(Kind::Instance("HTMLElement")),
+                ("matches", _) => Value::A_BOOLEAN,
+                _ => Value::OPEN,
+            });
+        };
         let is_changed = self.touched.is_moved
             || self.touched.anything
             || !self.touched.classes.is_empty()
@@ -507,7 +553,7 @@ impl Machine<'_> {
                     }
                 }
                 self.found.clear();
-                if name == "toggle" { Value::VISIT } else { Value::UNDEFINED }
+                if name == "toggle" { Value::A_BOOLEAN } else { Value::UNDEFINED }
             }
             "contains" => match (node, self.as_text(&first)) {
                 (Some(Node::Page(_)), Ok(class)) => {
@@ -518,7 +564,7 @@ impl Machine<'_> {
                     let has = node
                         .and_then(|node| self.page_node(node))
                         .is_some_and(|element| NamedPart::Class((&*class).into()).is_of(element.data()));
-                    if is_changed { Value::VISIT } else { Value::Boolean(has) }
+                    if is_changed { Value::A_BOOLEAN } else { Value::Boolean(has) }
                 }
                 _ => Value::OPEN,
             },
@@ -557,7 +603,7 @@ impl Machine<'_> {
 
     fn call_style(&mut self, name: &str, arguments: &Arguments, span: Span) -> Value {
         if name != "setProperty" {
-            return Value::VISIT;
+            return Value::A_TEXT;
         }
         let Ok(property) = self.as_text(&arguments.get(0)) else { return Value::UNDEFINED };
         if property.starts_with("--") {

@@ -19,6 +19,7 @@ impl Machine<'_> {
             "location" => self.location(),
             "localStorage" | "sessionStorage" => self.made(Kind::Instance("Storage")),
             "event" => Value::OPEN,
+            "console" => self.made(Kind::Constructor("console")),
             _ => match platform::global(name) {
                 Some(member) if member.is_function => self.made(Kind::Native("Window", Arc::clone(name))),
                 Some(member) => self.typed(member.result),
@@ -478,10 +479,9 @@ impl Machine<'_> {
                 for value in &arguments.values {
                     self.hand_over(value)?;
                 }
-                return Ok(Value::Unknown(doubt));
+                return Ok(self.of_some_text(name, doubt));
             }
         };
-        let _ = span;
         let first = self.as_text(&arguments.get(0));
         let is_plain = matches!(arguments.get(0), Value::Text(_) | Value::Number(_));
         let number = |at: usize| self.as_number(&arguments.get(at)).ok();
@@ -550,9 +550,30 @@ impl Machine<'_> {
                 for value in &arguments.values {
                     self.hand_over(value)?;
                 }
-                Value::OPEN
+                match self.of_some_text(name, Doubt::Open) {
+                    // Whether it is found is certain, and not known here.
+                    Value::Unknown(_) => Value::OPEN,
+                    other => other,
+                }
             }
         })
+    }
+
+    /// What a method of a text gives that is not known.
+    fn of_some_text(&mut self, name: &str, doubt: Doubt) -> Value {
+        match name {
+            "trim" | "trimStart" | "trimEnd" | "toLowerCase" | "toUpperCase" | "toLocaleLowerCase"
+            | "toLocaleUpperCase" | "slice" | "substring" | "substr" | "replace" | "replaceAll"
+            | "concat" | "repeat" | "padStart" | "padEnd" | "charAt" | "normalize" | "toString"
+            | "valueOf" => Value::Some("String", doubt),
+            "indexOf" | "lastIndexOf" | "search" | "charCodeAt" | "localeCompare" => {
+                Value::Some("Number", doubt)
+            }
+            "includes" | "startsWith" | "endsWith" => Value::Some("Boolean", doubt),
+            "split" | "matchAll" => self.array(Vec::new(), true),
+            "match" | "at" | "codePointAt" => Value::VISIT,
+            _ => Value::OPEN,
+        }
     }
 
     /// A number that a method does not take.
@@ -581,6 +602,9 @@ impl Machine<'_> {
         }
         Ok(match (name, self.as_text(this), self.as_number(&arguments.get(0))) {
             ("toString", Ok(text), _) if arguments.values.is_empty() => Value::Text(text),
+            ("toString" | "toLocaleString" | "toPrecision" | "toExponential", text, _) => {
+                Value::Some("String", text.err().unwrap_or(Doubt::Open))
+            }
             ("toFixed", _, Ok(digits)) => match self.as_number(this) {
                 Ok(own) if (0.0..20.0).contains(&digits) => {
                     Value::text(&format!("{own:.*}", digits as usize))
@@ -594,14 +618,14 @@ impl Machine<'_> {
 
     fn call_math(&mut self, name: &str, arguments: &Arguments) -> Value {
         if name == "random" {
-            return Value::VISIT;
+            return Value::A_NUMBER;
         }
         let numbers: Result<Vec<f64>, Doubt> =
             arguments.values.iter().map(|value| self.as_number(value)).collect();
         let numbers = match numbers {
             Ok(_) if arguments.is_open => return Value::OPEN,
             Ok(numbers) => numbers,
-            Err(doubt) => return Value::Unknown(doubt),
+            Err(doubt) => return Value::Some("Number", doubt),
         };
         let first = numbers.first().copied().unwrap_or(f64::NAN);
         Value::Number(match name {

@@ -13,7 +13,7 @@ impl Machine<'_> {
     /// A value as a text, where that is known.
     pub(super) fn as_text(&self, value: &Value) -> Result<Arc<str>, Doubt> {
         Ok(match value {
-            Value::Unknown(doubt) => return Err(*doubt),
+            Value::Unknown(doubt) | Value::Some(_, doubt) => return Err(*doubt),
             Value::Undefined(_) => Arc::from("undefined"),
             Value::Null(_) => Arc::from("null"),
             Value::Boolean(own) => Arc::from(if *own { "true" } else { "false" }),
@@ -39,7 +39,7 @@ impl Machine<'_> {
     /// A value as a number, where that is known.
     pub(super) fn as_number(&self, value: &Value) -> Result<f64, Doubt> {
         Ok(match value {
-            Value::Unknown(doubt) => return Err(*doubt),
+            Value::Unknown(doubt) | Value::Some(_, doubt) => return Err(*doubt),
             Value::Undefined(_) => f64::NAN,
             Value::Null(_) => 0.0,
             Value::Boolean(own) => f64::from(u8::from(*own)),
@@ -57,14 +57,21 @@ impl Machine<'_> {
     pub(super) fn number_value(&self, value: &Value) -> Value {
         match self.as_number(value) {
             Ok(number) => Value::Number(number),
-            Err(doubt) => Value::Unknown(doubt),
+            Err(doubt) => Value::Some("Number", doubt),
         }
     }
 
     pub(super) fn strictly_equal(&self, left: &Value, right: &Value) -> Result<bool, Doubt> {
+        if let (Value::Some(of, _), other) | (other, Value::Some(of, _)) = (left, right)
+            && other.is_nothing().is_ok()
+            && other.primitive() != Some(of)
+        {
+            return Ok(false);
+        }
         match (left, right) {
-            (Value::Unknown(a), Value::Unknown(b)) => Err(*a.max(b)),
-            (Value::Unknown(doubt), _) | (_, Value::Unknown(doubt)) => Err(*doubt),
+            _ if left.doubt().is_some() || right.doubt().is_some() => {
+                Err(left.doubt().max(right.doubt()).unwrap_or(Doubt::Open))
+            }
             (Value::Undefined(_), Value::Undefined(_)) | (Value::Null(_), Value::Null(_)) => Ok(true),
             (Value::Number(a), Value::Number(b)) => Ok(a == b),
             // Two that stand for one of an interface may be the same.
@@ -110,7 +117,7 @@ impl Machine<'_> {
         }
         let truth = |result: Result<bool, Doubt>| match result {
             Ok(truth) => Value::Boolean(truth),
-            Err(doubt) => Value::Unknown(doubt),
+            Err(doubt) => Value::Some("Boolean", doubt),
         };
         let negated = |result: Result<bool, Doubt>| truth(result.map(|truth| !truth));
         Ok(match operator {
@@ -170,12 +177,15 @@ impl Machine<'_> {
         if runs_out && self.world.today().is_some_and(|today| day < today) {
             self.note(span, RunFaultKind::PastDate { day: day.to_string() });
         }
-        Some(Value::VISIT)
+        Some(match operator {
+            BinaryOperator::Subtraction => Value::A_NUMBER,
+            _ => Value::A_BOOLEAN,
+        })
     }
 
     fn is_instance(&self, left: &Value, right: &Value) -> Result<bool, Doubt> {
         match (left, self.kind(right)) {
-            (Value::Unknown(doubt), _) => Err(*doubt),
+            (Value::Unknown(doubt) | Value::Some(_, doubt), _) => Err(*doubt),
             (Value::Object(_), Some(Kind::Constructor(of))) => match self.interface_of(left) {
                 Some(own) if super::platform::extends(own, of) => Ok(true),
                 Some(own) if *of == "Object" => Ok(!own.is_empty()),
@@ -205,17 +215,23 @@ impl Machine<'_> {
     fn calculated(&self, left: &Value, right: &Value, calculate: impl Fn(f64, f64) -> f64) -> Value {
         match (self.as_number(left), self.as_number(right)) {
             (Ok(a), Ok(b)) => Value::Number(calculate(a, b)),
-            (a, b) => Value::Unknown(a.err().max(b.err()).unwrap_or(Doubt::Open)),
+            (a, b) => Value::Some("Number", a.err().max(b.err()).unwrap_or(Doubt::Open)),
         }
     }
 
     fn added(&self, left: &Value, right: &Value) -> Value {
-        let is_text = |value: &Value| matches!(value, Value::Text(_) | Value::Object(_));
+        let is_text = |value: &Value| {
+            matches!(value, Value::Text(_) | Value::Object(_)) || value.primitive() == Some("String")
+        };
         if is_text(left) || is_text(right) {
             return match (self.as_text(left), self.as_text(right)) {
                 (Ok(a), Ok(b)) => self.bounded(&format!("{a}{b}")),
-                (a, b) => Value::Unknown(a.err().max(b.err()).unwrap_or(Doubt::Open)),
+                (a, b) => Value::Some("String", a.err().max(b.err()).unwrap_or(Doubt::Open)),
             };
+        }
+        // What is not known may be a text.
+        if let (Value::Unknown(doubt), _) | (_, Value::Unknown(doubt)) = (left, right) {
+            return Value::Unknown(*doubt);
         }
         self.calculated(left, right, |a, b| a + b)
     }

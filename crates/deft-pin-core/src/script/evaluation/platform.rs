@@ -20,6 +20,9 @@ pub(super) struct Member {
     pub(super) result: &'static str,
 }
 
+/// Objects that are no interfaces, and have members of their own.
+const STATIC: &[&str] = &["console"];
+
 struct Row {
     parent: &'static str,
     /// With a blank before each member, and one at the end.
@@ -105,6 +108,14 @@ pub(super) fn is_member_of_any(name: &str) -> bool {
     ROWS.iter().any(|(of, row)| own_member(of, row, name).is_some())
 }
 
+/// A member of some interface whose name is nearly that one.
+pub(super) fn near_any(name: &str) -> Option<&'static str> {
+    let mut all: Vec<&'static str> = ROWS.keys().flat_map(|of| names(of)).collect();
+    all.sort_unstable();
+    all.dedup();
+    nearest(name, all)
+}
+
 /// Whether one interface is another, or extends it.
 pub(super) fn extends(of: Interface, other: &str) -> bool {
     let mut at = of;
@@ -136,7 +147,13 @@ fn names(of: Interface) -> Vec<&'static str> {
 
 /// The member of an interface whose name is nearly that one.
 pub(super) fn near(of: Interface, name: &str) -> Option<&'static str> {
-    let all = names(of);
+    let mut all = names(of);
+    if let Some(row) =
+        row(of).filter(|_| STATIC.contains(&of) || of.starts_with(|c: char| c.is_ascii_uppercase()))
+    {
+        let own = row.members.split(' ').filter_map(|entry| entry.strip_prefix('!'));
+        all.extend(own.filter_map(|entry| entry.find(['(', '=', '-']).map(|end| &entry[..end])));
+    }
     let same = all.iter().find(|own| own.eq_ignore_ascii_case(name));
     same.copied().or_else(|| nearest(name, all))
 }

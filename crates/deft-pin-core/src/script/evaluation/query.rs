@@ -166,7 +166,7 @@ impl Machine<'_> {
         }
         let name = &**key;
         if name == "length" {
-            return elements.map_or(Value::OPEN, |own| Value::Number(own.len() as f64));
+            return elements.map_or(Value::A_NUMBER, |own| Value::Number(own.len() as f64));
         }
         let is_known = SAME_SET.contains(&name) || OTHER_SET.contains(&name) || OTHER_VALUE.contains(&name);
         if is_known {
@@ -338,7 +338,11 @@ impl Machine<'_> {
             let of = only.clone().unwrap_or(Value::OPEN);
             let is_known = elements.as_ref().is_some_and(|own| !own.is_empty());
             let delegated = matches!(arguments.get(1), Value::Text(_)) && matches!(name, "on" | "one");
-            match is_event && is_known && !delegated {
+            let is_met = match (delegated, self.as_text(&arguments.get(1))) {
+                (true, Ok(selector)) => self.is_on_page(&selector),
+                (delegated, _) => is_known && !delegated,
+            };
+            match is_event && is_met {
                 true => {
                     let is_load =
                         only.as_ref().is_some_and(|only| matches!(only, Value::Object(id) if *id == WINDOW))
@@ -355,6 +359,12 @@ impl Machine<'_> {
             }
         }
         Ok(if SAME_SET.contains(&name) { this } else { self.query(None, None) })
+    }
+
+    /// Whether the page has an element that a selector finds.
+    fn is_on_page(&mut self, selector: &str) -> bool {
+        let Ok(selectors) = parse_selectors(selector) else { return false };
+        self.found_on_page(None, selector, &selectors).is_ok_and(|found| !found.nodes.is_empty())
     }
 
     /// The names that a method of a set gives to elements, and the elements that it brings in or takes out.

@@ -15,6 +15,8 @@ use crate::source::Span;
 pub(super) enum Value {
     /// Nobody knows before it runs.
     Unknown(Doubt),
+    /// A text, a number or a boolean; which one, nobody knows.
+    Some(Interface, Doubt),
     /// `undefined`, with what is not there.
     Undefined(Option<AbsenceId>),
     /// `null`, with what is not there.
@@ -207,13 +209,17 @@ impl Value {
     pub(super) const UNDEFINED: Value = Value::Undefined(None);
     pub(super) const NULL: Value = Value::Null(None);
 
+    pub(super) const A_TEXT: Value = Value::Some("String", Doubt::Visit);
+    pub(super) const A_NUMBER: Value = Value::Some("Number", Doubt::Visit);
+    pub(super) const A_BOOLEAN: Value = Value::Some("Boolean", Doubt::Visit);
+
     pub(super) fn text(text: &str) -> Value {
         Value::Text(Arc::from(text))
     }
 
     pub(super) fn doubt(&self) -> Option<Doubt> {
         match self {
-            Value::Unknown(doubt) => Some(*doubt),
+            Value::Unknown(doubt) | Value::Some(_, doubt) => Some(*doubt),
             _ => None,
         }
     }
@@ -230,7 +236,7 @@ impl Value {
     /// What a test comes to (ECMA-262, "ToBoolean").
     pub(super) fn truth(&self) -> Result<bool, Doubt> {
         Ok(match self {
-            Value::Unknown(doubt) => return Err(*doubt),
+            Value::Unknown(doubt) | Value::Some(_, doubt) => return Err(*doubt),
             Value::Undefined(_) | Value::Null(_) => false,
             Value::Boolean(own) => *own,
             Value::Number(own) => *own != 0.0 && !own.is_nan(),
@@ -251,6 +257,17 @@ impl Value {
         }
     }
 
+    /// The interface of a text, a number or a boolean.
+    pub(super) fn primitive(&self) -> Option<Interface> {
+        match self {
+            Value::Some(of, _) => Some(of),
+            Value::Text(_) => Some("String"),
+            Value::Number(_) => Some("Number"),
+            Value::Boolean(_) => Some("Boolean"),
+            _ => None,
+        }
+    }
+
     /// Either of two.
     pub(super) fn or(self, other: Value) -> Value {
         if self.is_same(&other) {
@@ -258,7 +275,12 @@ impl Value {
         }
         match (&self, &other) {
             (Value::Unknown(a), Value::Unknown(b)) => Value::Unknown(*a.max(b)),
-            _ => Value::OPEN,
+            _ => match (self.primitive(), other.primitive()) {
+                (Some(a), Some(b)) if a == b => {
+                    Value::Some(a, self.doubt().max(other.doubt()).unwrap_or(Doubt::Visit))
+                }
+                _ => Value::OPEN,
+            },
         }
     }
 }

@@ -61,8 +61,9 @@ pub trait World {
     fn has_text(&self, text: &str) -> bool;
 
     /// For a name that stands nowhere on the page, nor in any other script of it: one of nearly that spelling in
-    /// one of these. None where it stands somewhere, or there are scripts that could not be looked into.
-    fn near_word(&self, name: &str) -> Option<String>;
+    /// one of these, if there is one. None where it stands somewhere, or there are scripts that could not be looked
+    /// into.
+    fn near_word(&self, name: &str) -> Option<Option<String>>;
 
     /// Whether another script may bring in an element that a selector finds, or change those that it finds.
     fn may_be_made(&self, selectors: &SelectorList, is_later: bool) -> bool;

@@ -281,7 +281,7 @@ impl<'a> Lowering<'_, 'a> {
                 match own.kind {
                     PropertyKind::Init => ObjectPart::Value(key, value),
                     PropertyKind::Get => ObjectPart::Getter(key, value),
-                    PropertyKind::Set => ObjectPart::Setter,
+                    PropertyKind::Set => ObjectPart::Setter(key),
                 }
             }
         }

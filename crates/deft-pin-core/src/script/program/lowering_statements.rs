@@ -178,13 +178,15 @@ impl<'a> Lowering<'_, 'a> {
     }
 
     fn handler(&mut self, handler: &CatchClause<'a>) -> Handler {
-        let scope = self.scope(handler.scope_id.get(), &[]);
+        let mut scope = self.scope(handler.scope_id.get(), &[]);
         let parameter = handler.param.as_ref().map(|parameter| self.binding(&parameter.pattern));
         let mut inner = self.scope(handler.body.scope_id.get(), &handler.body.body);
         // The parameter is no variable of the block.
         let caught = parameter.map(|parameter| self.program.variables_of(parameter)).unwrap_or_default();
         let is_own = |variable: &Variable| !caught.contains(variable) && !scope.plain.contains(variable);
         inner.plain = inner.plain.iter().copied().filter(is_own).collect();
+        let others: Vec<Variable> = scope.plain.iter().copied().filter(|own| !caught.contains(own)).collect();
+        scope.plain = caught.into_iter().chain(others).collect();
         let body = self.statements(&handler.body.body);
         let body = self.put_statement(span_of(&*handler.body), Out::Block(inner, body));
         Handler { scope, parameter, body }

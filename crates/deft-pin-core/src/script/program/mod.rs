@@ -157,7 +157,7 @@ pub(super) enum Item {
 pub(super) enum ObjectPart {
     Value(Key, ExpressionId),
     Getter(Key, ExpressionId),
-    Setter,
+    Setter(Key),
     Spread(ExpressionId),
 }
 
