@@ -27,6 +27,9 @@ for (const name of Object.getOwnPropertyNames(window).sort()) {
     const parent = above && above.constructor && above.constructor !== Object ? above.constructor.name : '';
     rows.push(`# ${name} ${parent}`);
     list('+', value.prototype);
+    // Some members cannot be forged, and are on each object itself.
+    if (name === 'Location') list('+', location);
+    if (name === 'Event') list('+', new Event('x'));
     list('!', value);
   } else if (value && typeof value === 'object' && /^[A-Z]/.test(name)) {
     rows.push(`# ${name} `);

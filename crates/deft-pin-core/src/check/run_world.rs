@@ -11,8 +11,8 @@ use crate::source::{Day, Span};
 use super::script_fault::{FaultKind, StepFault};
 use super::timeline_faults::{Definers, Looker};
 
-/// Longer scripts of a site are not run: these are libraries, and libraries are not told what they do.
-const LONGEST: usize = 64 << 10;
+/// Longer scripts of a site are not run: they would take too many steps to come to an end.
+const LONGEST: usize = 1 << 20;
 
 /// For so many of the elements that a pin is for its script is run.
 const MOST_ROOTS: usize = 3;

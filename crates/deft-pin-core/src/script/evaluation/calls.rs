@@ -40,6 +40,7 @@ impl Machine<'_> {
         }
         let environment = self.enter(self.environment);
         let made = self.make(Kind::Class(id, environment));
+        self.object_mut(made).is_open = class.parent.is_some();
         let outer = std::mem::replace(&mut self.environment, environment);
         if let Some(own) = class.own_variable {
             self.declare(own, Value::Object(made), true);

@@ -43,6 +43,12 @@ impl Arguments {
     }
 }
 
+/// What is assigned to.
+enum Target {
+    Pattern(PatternId),
+    Member { object: Value, key: Option<Arc<str>>, of: ExpressionId, span: Span },
+}
+
 /// Where an optional chain ends early.
 enum Link<T> {
     On(T),
@@ -104,12 +110,13 @@ impl Machine<'_> {
             Expression::Class(class) => self.class(*class)?,
             Expression::Unary(operator, inner) => self.unary(*operator, *inner)?,
             Expression::Update { target, is_prefix, by } => {
-                let before = self.pattern_value(*target)?;
+                let target = self.target(*target)?;
+                let before = self.target_value(&target)?;
                 let after = match self.as_number(&before) {
                     Ok(number) => Value::Number(number + by),
                     Err(doubt) => Value::Some("Number", doubt),
                 };
-                self.bind(*target, after.clone(), None)?;
+                self.put(&target, after.clone())?;
                 if *is_prefix { after } else { self.number_value(&before) }
             }
             Expression::Binary(operator, left, right) => {
@@ -225,12 +232,13 @@ impl Machine<'_> {
 
     fn assign(&mut self, operator: AssignmentOperator, target: PatternId, value: ExpressionId) -> Run<Value> {
         let span = self.program.span(value);
+        let target = self.target(target)?;
         if operator == AssignmentOperator::Assign {
             let value = self.expression(value)?;
-            self.bind(target, value.clone(), None)?;
+            self.put(&target, value.clone())?;
             return Ok(value);
         }
-        let before = self.pattern_value(target)?;
+        let before = self.target_value(&target)?;
         if let Some(logical) = operator.to_logical_operator() {
             let goes_on = match logical {
                 LogicalOperator::And => before.truth(),
@@ -240,7 +248,7 @@ impl Machine<'_> {
             return match goes_on {
                 Ok(true) => {
                     let value = self.expression(value)?;
-                    self.bind(target, value.clone(), None)?;
+                    self.put(&target, value.clone())?;
                     Ok(value)
                 }
                 Ok(false) => Ok(before),
@@ -248,7 +256,7 @@ impl Machine<'_> {
                     let certainty = Certainty::from(doubt);
                     let result = self.perhaps(certainty, |this| {
                         let value = this.expression(value)?;
-                        this.bind(target, value.clone(), None)?;
+                        this.put(&target, value.clone())?;
                         Ok(value)
                     });
                     match result {
@@ -263,8 +271,38 @@ impl Machine<'_> {
             Some(operator) => self.binary(operator, &before, &right, span)?,
             None => Value::OPEN,
         };
-        self.bind(target, result.clone(), None)?;
+        self.put(&target, result.clone())?;
         Ok(result)
+    }
+
+    /// What is assigned to: its object and its name are evaluated once, before the value is.
+    fn target(&mut self, id: PatternId) -> Run<Target> {
+        let program = self.program;
+        let span = program.pattern_span(id);
+        let Pattern::Member(member) = program.pattern(id) else { return Ok(Target::Pattern(id)) };
+        let Expression::Member { object, key, .. } = program.expression(*member) else {
+            return Ok(Target::Pattern(id));
+        };
+        let of = *object;
+        let object = self.expression(of)?;
+        let key = self.key(key)?;
+        Ok(Target::Member { object, key, of, span })
+    }
+
+    fn target_value(&mut self, target: &Target) -> Run<Value> {
+        match target {
+            Target::Pattern(id) => self.pattern_value(*id),
+            Target::Member { object, key, of, span } => self.member(object, key.as_ref(), *of, *span),
+        }
+    }
+
+    fn put(&mut self, target: &Target, value: Value) -> Run<()> {
+        match target {
+            Target::Pattern(id) => self.bind(*id, value, None),
+            Target::Member { object, key, of, span } => {
+                self.set_member(object, key.clone(), value, *of, *span)
+            }
+        }
     }
 
     fn unary(&mut self, operator: UnaryOperator, inner: ExpressionId) -> Run<Value> {

@@ -140,6 +140,10 @@ impl Machine<'_> {
                 false => self.page_element(*first),
             });
         }
+        // What the script has made itself is there, as far as anybody can tell.
+        if by_script && !self.touched.anything && !is_gone {
+            return Ok(self.made(Kind::Instance("HTMLElement")));
+        }
         if is_open || is_gone {
             return Ok(Value::OPEN);
         }

@@ -142,6 +142,7 @@ impl Machine<'_> {
                 }),
                 _ => None,
             },
+            Kind::List("Iterator", _) => matches!(&**key, "next" | "return" | "throw").then_some(Value::OPEN),
             Kind::List(of, items) => match (&**key, key.parse::<usize>()) {
                 ("length", _) if is_open => Some(Value::A_NUMBER),
                 ("length", _) => Some(Value::Number(items.len() as f64)),

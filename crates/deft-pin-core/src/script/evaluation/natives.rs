@@ -409,7 +409,9 @@ impl Machine<'_> {
                         _ => item,
                     });
                 }
-                Ok(self.array(out, items.more.is_some()))
+                let list = self.make(Kind::List("Iterator", out));
+                self.object_mut(list).is_open = items.more.is_some();
+                Ok(Value::Object(list))
             }
             _ => {
                 for value in &arguments.values {

@@ -105,7 +105,10 @@ impl Machine<'_> {
             }
             Statement::Throw(value) => {
                 let thrown = self.expression(*value)?;
-                self.note(program.span(*value), RunFaultKind::Thrown);
+                // What is thrown in some case is meant to be.
+                if self.certainty == Certainty::Certain {
+                    self.note(program.span(*value), RunFaultKind::Thrown);
+                }
                 self.throws_itself = true;
                 return Err(Stop::Throw(thrown));
             }

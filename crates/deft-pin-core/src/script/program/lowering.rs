@@ -290,12 +290,15 @@ impl<'a> Lowering<'_, 'a> {
     pub(super) fn function(&mut self, function: &Function<'a>) -> FunctionId {
         let outer = std::mem::take(&mut self.assigned);
         let statements = function.body.as_ref().map_or(&[][..], |body| &body.statements);
-        let scope = self.scope(function.scope_id.get(), statements);
+        let mut scope = self.scope(function.scope_id.get(), statements);
         let (parameters, rest) = self.parameters(&function.params);
         let symbol =
             function.id.as_ref().filter(|_| function.is_expression()).and_then(|id| id.symbol_id.get());
+        let own_variable = symbol.map(|symbol| Variable(symbol.index() as u32));
+        // Its own name is around its scope, where nothing in it has that name.
+        scope.plain = scope.plain.iter().copied().filter(|own| Some(*own) != own_variable).collect();
         let lowered = super::Function {
-            own_variable: symbol.map(|symbol| Variable(symbol.index() as u32)),
+            own_variable,
             scope,
             parameters,
             rest,
