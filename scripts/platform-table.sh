@@ -24,7 +24,7 @@ for (const name of Object.getOwnPropertyNames(window).sort()) {
   let value; try { value = window[name]; } catch { continue; }
   if (typeof value === 'function' && value.prototype && /^[A-Z]/.test(name)) {
     const above = Object.getPrototypeOf(value.prototype);
-    const parent = above && above.constructor && above.constructor !== Object ? above.constructor.name : '';
+    const parent = above && above.constructor && above.constructor !== Object && above.constructor !== value ? above.constructor.name : '';
     rows.push(`# ${name} ${parent}`);
     list('+', value.prototype);
     // Some members cannot be forged, and are on each object itself.

@@ -1,6 +1,6 @@
 //! A script with what is known of it, worked out at the first question and kept.
 
-use std::collections::HashSet;
+use std::collections::HashMap;
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 use std::sync::OnceLock;
 
@@ -19,7 +19,7 @@ pub struct ScriptFile {
     pub text: SourceText,
     /// For a pin's script, how it is confined.
     pub frame: Option<Frame>,
-    words: OnceLock<HashSet<Box<str>>>,
+    words: OnceLock<HashMap<Box<str>, usize>>,
     likeness: OnceLock<u64>,
     classic: OnceLock<ScriptFacts>,
     module: OnceLock<ScriptFacts>,
@@ -76,25 +76,37 @@ impl ScriptFile {
 
     /// How often a word stands in it.
     pub fn count_of(&self, word: &str) -> usize {
-        words(self.text.as_str()).filter(|found| *found == word).count()
+        self.words().get(word).copied().unwrap_or(0)
     }
 
     /// A word in it of nearly that spelling.
     pub fn near_word(&self, word: &str) -> Option<String> {
         // The first of several by the alphabet, whatever the order in which they are kept.
-        let mut all: Vec<&str> = self.words().iter().map(|own| &**own).collect();
+        let mut all: Vec<&str> = self.words().keys().map(|own| &**own).collect();
         all.sort_unstable();
         nearest(word, all).map(str::to_owned)
     }
 
-    fn words(&self) -> &HashSet<Box<str>> {
-        self.words.get_or_init(|| words(self.text.as_str()).map(Box::from).collect())
+    /// Its words, with how often each stands in it.
+    fn words(&self) -> &HashMap<Box<str>, usize> {
+        self.words.get_or_init(|| {
+            let mut counts: HashMap<Box<str>, usize> = HashMap::new();
+            for word in words(self.text.as_str()) {
+                match counts.get_mut(word) {
+                    Some(count) => *count += 1,
+                    None => {
+                        counts.insert(Box::from(word), 1);
+                    }
+                }
+            }
+            counts
+        })
     }
 
     /// Whether a word stands in it anywhere: more than it really adds, and so never a *no* where a
     /// browser might say *yes*.
     pub fn has_word(&self, word: &str) -> bool {
-        self.words().contains(word)
+        self.words().contains_key(word)
     }
 }
 

@@ -42,13 +42,12 @@ pub fn mend(text: &str, flaw: &ScriptFlaw) -> Mend {
         let help = "put the rules into the pin's `style`, and take them out of its `script`";
         return Mend::new(Some(Span::at(0)), "this is CSS, and a pin's script holds JavaScript alone", help);
     }
-    if here.trim_start().is_empty()
+    if (here.trim_start().is_empty()
         || flaw.message.contains("EOF")
-        || flaw.message.starts_with("Unterminated")
+        || flaw.message.starts_with("Unterminated"))
+        && let Some(mend) = of_open_bracket(text)
     {
-        if let Some(mend) = of_open_bracket(text) {
-            return mend;
-        }
+        return mend;
     }
     of_word(text, at).or_else(|| of_closing_bracket(text, at)).unwrap_or_default()
 }

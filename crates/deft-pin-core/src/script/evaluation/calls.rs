@@ -248,7 +248,7 @@ impl Machine<'_> {
             return false;
         };
         let Value::Object(id) = callee.this else { return false };
-        if self.object(id).members.contains_key(key) || false {
+        if self.object(id).members.contains_key(key) {
             return false;
         }
         match &self.object(id).kind {
@@ -328,20 +328,29 @@ impl Machine<'_> {
         if !is_vague || platform::is_member_of_any(name) {
             return;
         }
-        // The script itself may have given it to it.
-        let member = format!(".{name}");
-        if self.text.matches(name).count() > self.text.matches(member.as_str()).count()
-            || self.text.contains(&format!("{member} ="))
-        {
+        // What nobody tells need not be looked for.
+        if self.certainty == Certainty::Perhaps || self.tries > 0 || self.is_set_here(name) {
             return;
         }
-        let Some(near) = self.world.near_word(name) else { return };
-        let own = || crate::script::added::words_of(self.text).filter(|word| *word != name);
-        let near = near.or_else(|| crate::source::nearest(name, own()).map(str::to_owned));
-        let near = near.or_else(|| platform::near_any(name).map(str::to_owned));
+        let near = match self.known.unheard.get(name) {
+            Some(known) => known.clone(),
+            None => {
+                let near = self.near_unheard(name);
+                self.known.unheard.insert(name.to_owned(), near.clone());
+                near
+            }
+        };
         if let Some(near) = near {
             self.note(span, RunFaultKind::UnheardMember { name: name.to_owned(), near });
         }
+    }
+
+    /// For a name that stands nowhere else, one of nearly that spelling.
+    fn near_unheard(&self, name: &str) -> Option<String> {
+        let near = self.world.near_word(name)?;
+        let own = || crate::script::added::words_of(self.text).filter(|word| *word != name);
+        near.or_else(|| crate::source::nearest(name, own()).map(str::to_owned))
+            .or_else(|| platform::near_any(name).map(str::to_owned))
     }
 
     /// A call of a member of what is not known, by a name that says that what it is given is called.
@@ -375,20 +384,18 @@ impl Machine<'_> {
             return Ok(());
         }
         match self.object(*id).kind.clone() {
-            Kind::Function(closure) => {
-                if !self.object(*id).members.contains_key("#handed") {
-                    self.object_mut(*id).members.insert(Arc::from("#handed"), Value::NULL);
-                    let count = self.program.function(closure.function).parameters.len();
-                    let mut arguments = Arguments::of(vec![Value::OPEN; count]);
-                    arguments.is_open = true;
-                    let outer = std::mem::replace(&mut self.is_later, true);
-                    let result = self.perhaps(certainty, |this| {
-                        this.run_closure(&closure, Value::OPEN, arguments, Span { start: 0, end: 0 })
-                    });
-                    self.is_later = outer;
-                    if matches!(result, Err(Stop::Halt)) {
-                        return Err(Stop::Halt);
-                    }
+            Kind::Function(closure) if !self.object(*id).members.contains_key("#handed") => {
+                self.object_mut(*id).members.insert(Arc::from("#handed"), Value::NULL);
+                let count = self.program.function(closure.function).parameters.len();
+                let mut arguments = Arguments::of(vec![Value::OPEN; count]);
+                arguments.is_open = true;
+                let outer = std::mem::replace(&mut self.is_later, true);
+                let result = self.perhaps(certainty, |this| {
+                    this.run_closure(&closure, Value::OPEN, arguments, Span { start: 0, end: 0 })
+                });
+                self.is_later = outer;
+                if matches!(result, Err(Stop::Halt)) {
+                    return Err(Stop::Halt);
                 }
             }
             Kind::Plain | Kind::Array(_) if !self.object(*id).is_open => {

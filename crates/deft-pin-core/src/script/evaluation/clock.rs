@@ -13,7 +13,7 @@ impl Machine<'_> {
         let moment = match arguments.values.as_slice() {
             [] if !arguments.is_open => Moment::Now,
             [only] => self.moment_of(&only.clone(), span),
-            parts => self.moment_of_parts(&parts.to_vec()),
+            parts => self.moment_of_parts(parts),
         };
         self.made(Kind::Date(moment))
     }

@@ -104,6 +104,17 @@ pub(super) struct Touched {
     pub(super) taken: FxHashSet<Arc<str>>,
 }
 
+/// What is known of names, each asked once.
+#[derive(Debug, Default)]
+pub(super) struct KnownNames {
+    /// Whether another script may give a member of that name to all of an interface.
+    pub(super) added: FxHashMap<String, bool>,
+    /// Whether the script itself may set a member of that name.
+    pub(super) set_here: FxHashMap<String, bool>,
+    /// For names that stand nowhere else, those of nearly that spelling.
+    pub(super) unheard: FxHashMap<String, Option<String>>,
+}
+
 /// The evaluation of one script.
 pub(super) struct Machine<'m> {
     pub(super) program: &'m Program,
@@ -121,6 +132,7 @@ pub(super) struct Machine<'m> {
     pub(super) gone: Vec<(crate::markup::NodeId, bool)>,
     pub(super) tasks: BTreeMap<(Turn, u32), Task>,
     pub(super) found: FxHashMap<(Option<Node>, String, bool), super::lookups::Found>,
+    pub(super) known: KnownNames,
     /// Callbacks that are named in addresses.
     pub(super) callbacks: Vec<(Arc<str>, Span)>,
     pub(super) environment: EnvironmentId,
@@ -163,6 +175,7 @@ impl<'m> Machine<'m> {
             gone: Vec::new(),
             tasks: BTreeMap::new(),
             found: FxHashMap::default(),
+            known: KnownNames::default(),
             callbacks: Vec::new(),
             environment: EnvironmentId(0),
             frame: Frame {

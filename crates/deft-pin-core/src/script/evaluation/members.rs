@@ -248,10 +248,11 @@ impl Machine<'_> {
     /// A member by the table of the platform.
     pub(super) fn platform_member(&mut self, of: Interface, key: &Arc<str>, is_instance: bool) -> Value {
         let found = platform::member(of, key).or_else(|| platform::member("Object", key));
-        let is_vague = is_instance
-            && ((platform::is_extended(of) && (platform::is_member_of_any(key) || self.is_set_here(key)))
-                || HAVE_NAMED_MEMBERS.contains(&of)
-                || key.parse::<u32>().is_ok());
+        let is_set = is_instance
+            && platform::is_extended(of)
+            && (platform::is_member_of_any(key) || self.is_set_here(key));
+        let is_vague =
+            is_instance && (is_set || HAVE_NAMED_MEMBERS.contains(&of) || key.parse::<u32>().is_ok());
         match found {
             // Nobody's visit comes from a browser of every kind.
             Some(member) if of == "Navigator" && !member.is_function && !OF_VISITS.contains(&&**key) => {
@@ -269,20 +270,30 @@ impl Machine<'_> {
 
     /// Whether the script itself may set a member of that name: it stands elsewhere than behind a dot, or before an
     /// equals sign.
-    fn is_set_here(&self, name: &str) -> bool {
+    pub(super) fn is_set_here(&mut self, name: &str) -> bool {
+        if let Some(known) = self.known.set_here.get(name) {
+            return *known;
+        }
         let member = format!(".{name}");
-        self.text.matches(name).count() > self.text.matches(member.as_str()).count()
+        let is_set = self.text.matches(name).count() > self.text.matches(member.as_str()).count()
             || self.text.contains(&format!("{member} ="))
-            || self.text.contains(&format!("{member}="))
+            || self.text.contains(&format!("{member}="));
+        self.known.set_here.insert(name.to_owned(), is_set);
+        is_set
     }
 
     /// Whether another script may give a member of that name to all of an interface. One that the platform itself
     /// has elsewhere stands in many scripts that do no such thing.
-    fn may_be_added(&self, name: &str) -> bool {
-        match platform::is_member_of_any(name) {
+    fn may_be_added(&mut self, name: &str) -> bool {
+        if let Some(known) = self.known.added.get(name) {
+            return *known;
+        }
+        let is_added = match platform::is_member_of_any(name) {
             true => self.world.has_text(&format!("prototype.{name}")),
             false => self.world.mentions(name),
-        }
+        };
+        self.known.added.insert(name.to_owned(), is_added);
+        is_added
     }
 
     /// A value of a type of the platform.
@@ -378,10 +389,10 @@ impl Machine<'_> {
                 self.set_window_member(&key, value, span);
                 return Ok(());
             }
-            Kind::Document | Kind::Element(_) | Kind::Style | Kind::Dataset(_) | Kind::List(..) => {
-                if self.set_platform_member(id, &key, &value, span)? {
-                    return Ok(());
-                }
+            Kind::Document | Kind::Element(_) | Kind::Style | Kind::Dataset(_) | Kind::List(..)
+                if self.set_platform_member(id, &key, &value, span)? =>
+            {
+                return Ok(());
             }
             Kind::Instance(_) => {
                 let handler = value.clone();
@@ -451,6 +462,7 @@ impl Machine<'_> {
     /// What an iteration over a value gives (ECMA-262, "Operations on Iterator Objects").
     pub(super) fn iterated(&mut self, value: &Value, span: Span) -> Run<Items> {
         const MOST: usize = 300;
+        const MOST_ELEMENTS: usize = 50;
         Ok(match value {
             Value::Unknown(doubt) => Items { known: Vec::new(), more: Some(*doubt) },
             Value::Text(text) => Items {
@@ -468,8 +480,10 @@ impl Machine<'_> {
                 let more = object.is_open.then_some(Doubt::Open);
                 match &object.kind {
                     Kind::Array(items) | Kind::List(_, items) => {
-                        let more = if items.len() > MOST { Some(Doubt::Open) } else { more };
-                        Items { known: items.iter().take(MOST).cloned().collect(), more }
+                        // What is done to many elements is done to the first of them.
+                        let most = if matches!(object.kind, Kind::List(..)) { MOST_ELEMENTS } else { MOST };
+                        let more = if items.len() > most { Some(Doubt::Open) } else { more };
+                        Items { known: items.iter().take(most).cloned().collect(), more }
                     }
                     Kind::Plain if more.is_none() && object.parent.is_none() => {
                         return Err(self.not_iterable(span));

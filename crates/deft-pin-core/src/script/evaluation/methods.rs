@@ -225,10 +225,8 @@ impl Machine<'_> {
         if let Some(Kind::Style) = self.kind(&this) {
             return Ok(self.call_style(name, &arguments, span));
         }
-        if is_dom {
-            if let Some(value) = self.call_node(name, &this, &arguments, span)? {
-                return Ok(value);
-            }
+        if is_dom && let Some(value) = self.call_node(name, &this, &arguments, span)? {
+            return Ok(value);
         }
         for value in &arguments.values {
             self.hand_over(value)?;

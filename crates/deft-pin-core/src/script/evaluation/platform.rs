@@ -1,6 +1,6 @@
 //! The platform's interfaces, by a table made from the published WebIDL and from asking Chromium.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::sync::LazyLock;
 
 use crate::source::nearest;
@@ -51,10 +51,11 @@ pub(super) fn interface(name: &str) -> Option<Interface> {
 
 /// The interface of a tag's elements.
 pub(super) fn of_tag(tag: &str) -> Interface {
-    let known = row("tags").and_then(|row| {
-        let pair = format!("{tag}=");
-        row.parent.split(',').find_map(|entry| entry.strip_prefix(pair.as_str()))
+    static TAGS: LazyLock<HashMap<&'static str, Interface>> = LazyLock::new(|| {
+        let entries = row("tags").map_or("", |row| row.parent).split(',');
+        entries.filter_map(|entry| entry.split_once('=')).collect()
     });
+    let known = TAGS.get(tag).copied();
     let unknown = if tag.contains('-') { "HTMLElement" } else { "HTMLUnknownElement" };
     known.unwrap_or(unknown)
 }
@@ -105,15 +106,23 @@ fn own_member(of: Interface, row: &'static Row, name: &str) -> Option<Member> {
 
 /// Whether some interface has a member of that name.
 pub(super) fn is_member_of_any(name: &str) -> bool {
-    ROWS.iter().any(|(of, row)| own_member(of, row, name).is_some())
+    ALL_NAMES.binary_search(&name).is_ok()
 }
+
+/// The names of all members of all interfaces, each once, by the alphabet.
+static ALL_NAMES: LazyLock<Vec<&'static str>> = LazyLock::new(|| {
+    let entries = ROWS.values().flat_map(|row| row.members.split(' '));
+    let name = |entry: &'static str| entry.find(['(', '=', '-']).map(|end| &entry[..end]);
+    let mut all: Vec<&'static str> =
+        entries.map(|entry| entry.trim_start_matches('!')).filter_map(name).collect();
+    all.sort_unstable();
+    all.dedup();
+    all
+});
 
 /// A member of some interface whose name is nearly that one.
 pub(super) fn near_any(name: &str) -> Option<&'static str> {
-    let mut all: Vec<&'static str> = ROWS.keys().flat_map(|of| names(of)).collect();
-    all.sort_unstable();
-    all.dedup();
-    nearest(name, all)
+    nearest(name, ALL_NAMES.iter().copied())
 }
 
 /// Whether one interface is another, or extends it.
@@ -130,7 +139,9 @@ pub(super) fn extends(of: Interface, other: &str) -> bool {
 
 /// Whether other interfaces extend one.
 pub(super) fn is_extended(of: Interface) -> bool {
-    ROWS.values().any(|row| row.parent == of)
+    static EXTENDED: LazyLock<HashSet<&'static str>> =
+        LazyLock::new(|| ROWS.values().map(|row| row.parent).collect());
+    EXTENDED.contains(of)
 }
 
 /// The names of the members of an interface and of those that it extends.
