@@ -8,18 +8,10 @@ use oxc_ast::ast::{CallExpression, Expression};
 use oxc_semantic::SemanticBuilder;
 
 use super::added::words_of;
+use super::frame::AskedName;
 use super::syntax::{ScriptKind, with_program_as};
 use super::values::span_of;
 use crate::source::Span;
-
-/// A name of a script that code in one of its texts asks the page for.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct AskedName {
-    /// The name.
-    pub name: String,
-    /// The text with the code.
-    pub span: Span,
-}
 
 /// Without one of these a script has no such text.
 const SIGNS: &[&str] = &[

@@ -3,9 +3,17 @@
 
 use oxc_semantic::SemanticBuilder;
 
-use super::asked_names::AskedName;
-
 use super::syntax::{ScriptKind, flaw_of, with_early_errors, with_program_as};
+use crate::source::Span;
+
+/// A name of a script that code in one of its texts asks the page for.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct AskedName {
+    /// The name.
+    pub name: String,
+    /// The text with the code.
+    pub span: Span,
+}
 
 /// How a pin's script is confined.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Hash)]

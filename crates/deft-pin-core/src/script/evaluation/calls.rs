@@ -2,17 +2,11 @@
 
 use std::sync::Arc;
 
-use super::expressions::{Arguments, Reference};
+use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Frame, Machine, Run, Stop, Turn};
-use super::platform;
-use super::value::{
-    Absence, Certainty, Closure, Doubt, EnvironmentId, Kind, ObjectId, Promise, PromiseState, Value,
-};
-use crate::script::program::{
-    ClassId, DeclarationKind, Expression, ExpressionId, FunctionBody, FunctionId, FunctionKind, Key,
-    MemberKind,
-};
+use super::value::{Certainty, Closure, Doubt, Kind, Promise, PromiseState, Value};
+use crate::script::program::{DeclarationKind, FunctionBody, FunctionId, FunctionKind};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -30,243 +24,6 @@ impl Machine<'_> {
             return made;
         }
         self.made(Kind::Function(Closure { function: id, environment, this }))
-    }
-
-    pub(super) fn class(&mut self, id: ClassId) -> Run<Value> {
-        let program = self.program;
-        let class = program.class(id);
-        if let Some(parent) = class.parent {
-            self.expression(parent)?;
-        }
-        let environment = self.enter(self.environment);
-        let made = self.make(Kind::Class(id, environment));
-        self.object_mut(made).is_open = class.parent.is_some();
-        let outer = std::mem::replace(&mut self.environment, environment);
-        if let Some(own) = class.own_variable {
-            self.declare(own, Value::Object(made), true);
-        }
-        let frame = self.frame.clone();
-        self.frame.this = Value::Object(made);
-        let result = self.static_members(id, made);
-        self.frame = frame;
-        self.environment = outer;
-        result.map(|()| Value::Object(made))
-    }
-
-    fn static_members(&mut self, id: ClassId, made: ObjectId) -> Run<()> {
-        let program = self.program;
-        // Names of members that are computed are, once, where the class is.
-        for member in program.class(id).members.iter().filter(|member| !member.is_static) {
-            self.key(&member.key)?;
-        }
-        for member in program.class(id).members.iter().filter(|member| member.is_static) {
-            let key = self.key(&member.key)?;
-            let value = match &member.kind {
-                MemberKind::Method(function) => self.closure(*function),
-                MemberKind::Getter(function) => {
-                    let getter = self.closure(*function);
-                    self.made(Kind::Getter(getter))
-                }
-                MemberKind::Setter => Value::OPEN,
-                MemberKind::Field(Some(value)) => self.expression(*value)?,
-                MemberKind::Field(None) => Value::UNDEFINED,
-                MemberKind::Block(scope, body) => {
-                    let outer = self.open(scope);
-                    let result = self.statements(body);
-                    self.environment = outer;
-                    result?;
-                    continue;
-                }
-            };
-            if let Some(key) = key {
-                self.object_mut(made).members.insert(key, value);
-            }
-        }
-        Ok(())
-    }
-
-    /// One of a class of the script.
-    pub(super) fn instance(
-        &mut self,
-        id: ClassId,
-        environment: EnvironmentId,
-        arguments: Arguments,
-        span: Span,
-    ) -> Run<Value> {
-        let program = self.program;
-        let class = program.class(id);
-        let made = self.make(Kind::Plain);
-        self.object_mut(made).is_open = class.parent.is_some();
-        let outer = std::mem::replace(&mut self.environment, environment);
-        let this = std::mem::replace(&mut self.frame.this, Value::Object(made));
-        let mut result = Ok(());
-        let (fields, methods): (Vec<_>, Vec<_>) = class
-            .members
-            .iter()
-            .filter(|member| !member.is_static)
-            .partition(|member| matches!(member.kind, MemberKind::Field(_)));
-        for member in methods.into_iter().chain(fields) {
-            result = self.instance_member(made, member);
-            if result.is_err() {
-                break;
-            }
-        }
-        self.environment = outer;
-        self.frame.this = this;
-        result?;
-        if class.constructor.is_some() && class.parent.is_some() && !class.calls_super {
-            return Err(self.throws(span, RunFaultKind::NoSuper));
-        }
-        if let Some(constructor) = class.constructor {
-            let closure = Closure { function: constructor, environment, this: None };
-            let returned = self.run_closure(&closure, Value::Object(made), arguments, span)?;
-            if matches!(returned, Value::Object(_)) {
-                return Ok(returned);
-            }
-        } else {
-            for value in &arguments.values {
-                if class.parent.is_some() {
-                    self.hand_over(value)?;
-                }
-            }
-        }
-        Ok(Value::Object(made))
-    }
-
-    fn instance_member(&mut self, made: ObjectId, member: &crate::script::program::ClassMember) -> Run<()> {
-        let key = self.key(&member.key)?;
-        let value = match &member.kind {
-            MemberKind::Method(function) => self.closure(*function),
-            MemberKind::Getter(function) => {
-                let getter = self.closure(*function);
-                self.made(Kind::Getter(getter))
-            }
-            MemberKind::Field(Some(value)) => self.expression(*value)?,
-            MemberKind::Field(None) => Value::UNDEFINED,
-            MemberKind::Setter => {
-                match key {
-                    Some(key) => {
-                        self.object_mut(made).members.entry(key).or_insert(Value::OPEN);
-                    }
-                    None => self.object_mut(made).is_open = true,
-                }
-                return Ok(());
-            }
-            MemberKind::Block(..) => return Ok(()),
-        };
-        match key {
-            Some(key) => {
-                self.object_mut(made).members.insert(key, value);
-            }
-            None => self.object_mut(made).is_open = true,
-        }
-        Ok(())
-    }
-
-    /// What is thrown where something that is called is no function.
-    pub(super) fn not_callable(&mut self, callee: &Reference, at: ExpressionId, span: Span) -> Option<Stop> {
-        let program = self.program;
-        let written = self.written(program.span(at));
-        if let Some(kind) = self.runs_on(at).filter(|_| !matches!(callee.value, Value::Unknown(_))) {
-            let is_function = self.type_text(&callee.value).is_some_and(|of| &*of == "function");
-            return (!is_function).then(|| self.throws(program.span(at), kind));
-        }
-        if matches!(callee.value, Value::Unknown(_)) {
-            if let Some(kind) = self.no_method(callee, at) {
-                return Some(self.throws(program.span(at), kind));
-            }
-            let is_text = self.is_never_a_function(callee, at);
-            return is_text
-                .then(|| self.throws(program.span(at), RunFaultKind::NotAFunction { what: written }));
-        }
-        let is_function = matches!(&*self.type_text(&callee.value)?, "function");
-        if is_function {
-            return None;
-        }
-        let absence = match &callee.value {
-            Value::Undefined(absence) | Value::Null(absence) => *absence,
-            Value::Object(id) if self.object(*id).is_open => return None,
-            Value::Object(id) => match &self.object(*id).kind {
-                Kind::Instance(of) | Kind::Constructor(of) if !matches!(*of, "Error" | "Symbol") => {
-                    let _ = of;
-                    return None;
-                }
-                _ => None,
-            },
-            _ => None,
-        };
-        let place = absence.and_then(|id| self.absences.get(id.0 as usize)).cloned();
-        let kind = match place {
-            Some(Absence::Member { of, name }) => {
-                if let Some(kind) = self.of_list(of, &name, true) {
-                    return Some(self.throws(program.span(at), kind));
-                }
-                let near = platform::near(of, &name).map(str::to_owned);
-                RunFaultKind::NoMember { of: of.to_owned(), name: name.to_string(), near }
-            }
-            Some(Absence::Element { .. } | Absence::Global { .. }) => {
-                self.kind_of_absence(absence, || None).unwrap_or(RunFaultKind::NotAFunction { what: written })
-            }
-            _ => RunFaultKind::NotAFunction { what: written },
-        };
-        let _ = span;
-        Some(self.throws(program.span(at), kind))
-    }
-
-    /// Whether a line ends behind an expression, and the next one goes on with it by a bracket.
-    pub(super) fn runs_on(&self, id: ExpressionId) -> Option<RunFaultKind> {
-        let span = self.program.span(id);
-        let rest = self.text.get(span.end as usize..)?;
-        let blanks = &rest[..rest.len() - rest.trim_start().len()];
-        let goes_on = blanks.contains('\n') && rest.trim_start().starts_with(['(', '[']);
-        goes_on.then(|| {
-            let line = self.text.get(..span.end as usize).unwrap_or_default();
-            let line = line.rsplit('\n').next().unwrap_or_default().trim();
-            let before = line.char_indices().rev().nth(29).map_or(line, |(at, _)| &line[at..]);
-            RunFaultKind::NoSemicolon { before: before.to_owned() }
-        })
-    }
-
-    /// What is called on an object whose members of other names have texts in them, or nothing.
-    fn no_method(&self, callee: &Reference, at: ExpressionId) -> Option<RunFaultKind> {
-        let Expression::Member { key: Key::Name(key), .. } = self.program.expression(at) else { return None };
-        let Some(Kind::Instance(of @ ("Storage" | "CSSStyleDeclaration"))) = self.kind(&callee.this) else {
-            return None;
-        };
-        let is_there = platform::member(of, key).or_else(|| platform::member("Object", key)).is_some();
-        (!is_there).then(|| RunFaultKind::NoMember {
-            of: (*of).to_owned(),
-            name: key.to_string(),
-            near: platform::near(of, key).map(str::to_owned),
-        })
-    }
-
-    /// Whether what is called is a member that has a text or a number in it always.
-    fn is_never_a_function(&self, callee: &Reference, at: ExpressionId) -> bool {
-        const TEXTS: &[&str] = &["innerHTML", "outerHTML", "innerText", "textContent"];
-        let Expression::Member { key: Key::Name(key), .. } = self.program.expression(at) else {
-            return false;
-        };
-        let Value::Object(id) = callee.this else { return false };
-        if self.object(id).members.contains_key(key) {
-            return false;
-        }
-        match &self.object(id).kind {
-            Kind::Style => platform::member("CSSStyleDeclaration", key).is_none(),
-            Kind::Element(_) | Kind::Document | Kind::Tokens(_) => {
-                let found = self.interface_of(&callee.this).and_then(|of| platform::member(of, key));
-                found.is_some_and(|member| {
-                    !member.is_function
-                        && (matches!(member.result, "string" | "number" | "boolean")
-                            || TEXTS.contains(&&**key))
-                })
-            }
-            _ => false,
-        }
-    }
-
-    fn type_text(&self, value: &Value) -> Option<Arc<str>> {
-        self.as_text(&self.type_of(value)).ok()
     }
 
     /// A call.
@@ -312,45 +69,12 @@ impl Machine<'_> {
     }
 
     /// A call of what is not known: what it is given may be changed and called.
-    fn call_unknown(&mut self, this: &Value, arguments: Arguments, doubt: Doubt) -> Run<Value> {
+    pub(super) fn call_unknown(&mut self, this: &Value, arguments: Arguments, doubt: Doubt) -> Run<Value> {
         self.hand_over(this)?;
         for value in &arguments.values {
             self.hand_over(value)?;
         }
         Ok(Value::Unknown(doubt))
-    }
-
-    /// A member of what another script makes, which has no script of the page in it, nor anything else that is there.
-    pub(super) fn check_heard(&mut self, name: &str, this: &Value, span: Span) {
-        let is_library =
-            this.doubt() == Some(Doubt::Script) || matches!(self.kind(this), Some(Kind::QueryFunction));
-        let is_vague = matches!(this, Value::Unknown(_)) || is_library;
-        if !is_vague || platform::is_member_of_any(name) {
-            return;
-        }
-        // What nobody tells need not be looked for.
-        if self.certainty == Certainty::Perhaps || self.tries > 0 || self.is_set_here(name) {
-            return;
-        }
-        let near = match self.known.unheard.get(name) {
-            Some(known) => known.clone(),
-            None => {
-                let near = self.near_unheard(name);
-                self.known.unheard.insert(name.to_owned(), near.clone());
-                near
-            }
-        };
-        if let Some(near) = near {
-            self.note(span, RunFaultKind::UnheardMember { name: name.to_owned(), near });
-        }
-    }
-
-    /// For a name that stands nowhere else, one of nearly that spelling.
-    fn near_unheard(&self, name: &str) -> Option<String> {
-        let near = self.world.near_word(name)?;
-        let own = || crate::script::added::words_of(self.text).filter(|word| *word != name);
-        near.or_else(|| crate::source::nearest(name, own()).map(str::to_owned))
-            .or_else(|| platform::near_any(name).map(str::to_owned))
     }
 
     /// A call of a member of what is not known, by a name that says that what it is given is called.
@@ -522,48 +246,5 @@ impl Machine<'_> {
         };
         let promise = Promise { state, faults, ..Promise::default() };
         Ok(Value::Object(self.promise(promise)))
-    }
-
-    /// `new`.
-    pub(super) fn construct(
-        &mut self,
-        class: &Value,
-        arguments: Arguments,
-        callee: ExpressionId,
-        span: Span,
-    ) -> Run<Value> {
-        let Value::Object(id) = class else {
-            if class.doubt().is_none() {
-                let reference = Reference { this: Value::UNDEFINED, value: class.clone() };
-                if let Some(stop) = self.not_callable(&reference, callee, span) {
-                    return Err(stop);
-                }
-            }
-            let doubt = class.doubt().unwrap_or(Doubt::Open);
-            return self.call_unknown(&Value::UNDEFINED, arguments, doubt);
-        };
-        match self.object(*id).kind.clone() {
-            Kind::Class(class, environment) => self.instance(class, environment, arguments, span),
-            Kind::Function(closure) if !self.program.function(closure.function).is_arrow => {
-                let made = self.make(Kind::Plain);
-                let parent = match self.object(*id).members.get("prototype") {
-                    Some(Value::Object(prototype)) => Some(*prototype),
-                    Some(_) => {
-                        self.object_mut(made).is_open = true;
-                        None
-                    }
-                    None => None,
-                };
-                self.object_mut(made).parent = parent;
-                let returned = self.run_closure(&closure, Value::Object(made), arguments, span)?;
-                Ok(if matches!(returned, Value::Object(_)) { returned } else { Value::Object(made) })
-            }
-            Kind::Constructor(of) => self.construct_platform(of, arguments, span),
-            Kind::Function(_) => {
-                let what = self.written(self.program.span(callee));
-                Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("new {what}") }))
-            }
-            _ => self.call_unknown(&Value::UNDEFINED, arguments, Doubt::Open),
-        }
     }
 }

@@ -1,6 +1,6 @@
 //! Dates and the clock (ECMA-262, "Date Objects").
 
-use super::expressions::Arguments;
+use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::value::{Doubt, Kind, Moment, Value};

@@ -2,15 +2,13 @@
 
 use std::sync::Arc;
 
-use super::fault::RunFaultKind;
 use super::lookups::local;
-use super::machine::{DOCUMENT, Machine, Run, Turn, WINDOW};
+use super::machine::{DOCUMENT, Machine, Run};
 use super::platform::{self, Interface};
 use super::value::{Absence, Certainty, Doubt, Kind, Node, ObjectId, Value};
 use crate::markup::{ElementRef, NodeId};
 use crate::script::added::names_of_markup;
 use crate::source::Span;
-use crate::style;
 
 impl Machine<'_> {
     pub(super) fn page_node(&self, node: Node) -> Option<ElementRef<'_>> {
@@ -287,128 +285,6 @@ impl Machine<'_> {
         }
     }
 
-    /// The element of a collection that has a name (DOM, "namedItem").
-    pub(super) fn named_item(&mut self, items: &[Value], key: &str) -> Option<Value> {
-        let found = items.iter().find(|item| match self.kind(item) {
-            Some(Kind::Element(node)) => self.page_node(*node).is_some_and(|element| {
-                let data = element.data();
-                data.id() == Some(key) || data.attr(&local("name")) == Some(key)
-            }),
-            _ => false,
-        });
-        found.cloned()
-    }
-
-    pub(super) fn document_member(&mut self, key: &str, span: Span) -> Run<Option<Value>> {
-        let document = self.world.document();
-        let until = self.world.parsed_until().filter(|_| !self.is_later);
-        Ok(Some(match key {
-            "body" => match document.body() {
-                Some(body) if until.is_some_and(|until| body.data().start() >= until) => {
-                    self.nothing("body".to_owned(), span, true)
-                }
-                Some(body) => {
-                    let node = body.id;
-                    self.page_element(node)
-                }
-                None => Value::OPEN,
-            },
-            "documentElement" | "scrollingElement" => match document.root() {
-                Some(root) => {
-                    let node = root.id;
-                    self.page_element(node)
-                }
-                None => Value::OPEN,
-            },
-            "head" => match document.head() {
-                Some(head) => {
-                    let node = head.id;
-                    self.page_element(node)
-                }
-                None => Value::OPEN,
-            },
-            "defaultView" => Value::Object(WINDOW),
-            "location" => self.location(),
-            "readyState" if self.is_later => Value::A_TEXT,
-            "readyState" => match until {
-                Some(_) => Value::text("loading"),
-                None => Value::text("interactive"),
-            },
-            "currentScript" if !self.is_later => self.made(Kind::Instance("HTMLScriptElement")),
-            "currentScript" => Value::OPEN,
-            "cookie" | "referrer" => Value::A_TEXT,
-            "title" => Value::Some("String", Doubt::Open),
-            "activeElement" | "fonts" => Value::OPEN,
-            "forms" | "images" | "links" | "scripts" | "anchors" => {
-                let selector = match key {
-                    "forms" => "form",
-                    "images" => "img",
-                    "links" => "a[href], area[href]",
-                    "scripts" => "script",
-                    _ => "a[name]",
-                };
-                let Ok(selectors) = crate::markup::parse_selectors(selector) else { return Ok(None) };
-                let span = Span { start: 0, end: 0 };
-                self.find(None, selector, &selectors, Some("HTMLCollection"), span)?
-            }
-            _ => {
-                // Some elements are members of the document by their names (HTML, "named properties").
-                let named = document.elements().find(|element| {
-                    let data = element.data();
-                    matches!(&*data.name.local, "form" | "img" | "iframe" | "embed" | "object")
-                        && (data.attr(&local("name")) == Some(key)
-                            || (data.id() == Some(key) && &*data.name.local == "object"))
-                });
-                match named.map(|named| named.id) {
-                    Some(node) if platform::member("HTMLDocument", key).is_none() => self.page_element(node),
-                    _ if key.starts_with("on") && platform::member("HTMLDocument", key).is_some() => {
-                        Value::OPEN
-                    }
-                    _ => return Ok(None),
-                }
-            }
-        }))
-    }
-
-    /// Where the page is.
-    pub(super) fn location(&mut self) -> Value {
-        if let Some(known) = self.globals.get("#location") {
-            return known.clone();
-        }
-        let region = std::mem::replace(&mut self.region, 0);
-        let id = self.make(Kind::Instance("Location"));
-        self.region = region;
-        let path = Value::text(self.world.path());
-        self.object_mut(id).members.insert(Arc::from("pathname"), path);
-        self.globals.insert(Arc::from("#location"), Value::Object(id));
-        Value::Object(id)
-    }
-
-    pub(super) fn set_window_member(&mut self, key: &Arc<str>, value: Value, span: Span) {
-        match &**key {
-            "onload" => self.later_on(
-                value,
-                Value::Object(WINDOW),
-                vec![Value::OPEN],
-                Turn::Loaded,
-                Certainty::Certain,
-                span,
-            ),
-            key if key.starts_with("on") && platform::global(key).is_some() => {
-                self.later_on(
-                    value,
-                    Value::Object(WINDOW),
-                    vec![Value::OPEN],
-                    Turn::Visitor,
-                    Certainty::SomeVisit,
-                    span,
-                );
-            }
-            "location" | "name" | "status" => {}
-            _ => self.set_global(Arc::clone(key), value),
-        }
-    }
-
     /// Sets a member of an element, the document or what belongs to an element. Says whether that was all.
     pub(super) fn set_platform_member(
         &mut self,
@@ -504,96 +380,4 @@ impl Machine<'_> {
             }
         }
     }
-
-    /// A member that is set and that nothing knows, of nearly the name of one that is known.
-    fn check_member(&mut self, of: Interface, key: &str, span: Span) {
-        if platform::member(of, key).is_some() || self.world.mentions(key) {
-            return;
-        }
-        let Some(near) = platform::near(of, key) else { return };
-        let is_writable = platform::member(of, near).is_some_and(|member| member.is_writable);
-        let is_read = self.text.matches(key).count() > 1;
-        if is_writable && (near.eq_ignore_ascii_case(key) || !is_read) {
-            let kind = RunFaultKind::IgnoredMember {
-                of: of.to_owned(),
-                name: key.to_owned(),
-                near: near.to_owned(),
-            };
-            self.note(span, kind);
-        }
-    }
-
-    /// A property that is set in an element's style.
-    fn check_style(&mut self, key: &str, value: &Value, span: Span) {
-        let property = property_of(key);
-        if key == "cssText" || property.starts_with("--") {
-            return;
-        }
-        if !style::is_property(&property) {
-            if let Some(near) = style::nearest_property(&property) {
-                let near = member_of(near);
-                let kind = RunFaultKind::IgnoredMember { of: "style".to_owned(), name: key.to_owned(), near };
-                self.note(span, kind);
-            }
-            return;
-        }
-        let Ok(text) = self.as_text(value) else { return };
-        self.check_style_value(&format!("style.{key}"), &property, &text, span);
-    }
-
-    fn is_dropped(&self, property: &str, text: &str) -> bool {
-        let is_quirky = self.world.document().quirks() == html5ever::tree_builder::QuirksMode::Quirks;
-        style::validity(property, text, is_quirky) == style::Validity::Dropped
-    }
-
-    /// A value that is set in an element's style, and that browsers drop.
-    pub(super) fn check_style_value(&mut self, method: &str, property: &str, text: &str, span: Span) {
-        let text = text.trim();
-        if text.is_empty() || !self.is_dropped(property, text) {
-            return;
-        }
-        let write = text
-            .parse::<f64>()
-            .ok()
-            .map(|_| format!("{text}px"))
-            .filter(|own| !self.is_dropped(property, own));
-        let kind = RunFaultKind::VainArgument {
-            method: method.to_owned(),
-            given: text.to_owned(),
-            takes: format!("a value that `{property}` has"),
-            write,
-        };
-        self.note(span, kind);
-    }
-}
-
-/// The property that a member of a style is (CSSOM, "IDL attribute to CSS property").
-pub(super) fn property_of(key: &str) -> String {
-    if key == "cssFloat" {
-        return "float".to_owned();
-    }
-    let mut out = String::new();
-    if key.starts_with("webkit")
-        || key.starts_with("moz") && key.get(3..4).is_some_and(|c| c != c.to_lowercase())
-    {
-        out.push('-');
-    }
-    for c in key.chars() {
-        if c.is_ascii_uppercase() {
-            out.push('-');
-        }
-        out.push(c.to_ascii_lowercase());
-    }
-    out
-}
-
-fn member_of(property: &str) -> String {
-    let mut parts = property.split('-');
-    let mut out = parts.next().unwrap_or_default().to_owned();
-    for part in parts {
-        let mut letters = part.chars();
-        out.extend(letters.next().map(|c| c.to_ascii_uppercase()));
-        out.push_str(letters.as_str());
-    }
-    out
 }

@@ -1,6 +1,6 @@
 //! Listeners, timers and observers: what is called later (DOM, "Events"; HTML, "Timers").
 
-use super::expressions::Arguments;
+use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Turn, WINDOW};
 use super::platform;

@@ -2,51 +2,20 @@
 
 use std::sync::Arc;
 
-use oxc_syntax::operator::{AssignmentOperator, LogicalOperator, UnaryOperator};
+use oxc_syntax::operator::{LogicalOperator, UnaryOperator};
 
+use super::arguments::{Arguments, Items};
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, WINDOW};
-use super::statements::Items;
 use super::value::{Absence, Certainty, Doubt, Kind, Value};
 use super::world::GlobalState;
-use crate::script::program::{Expression, ExpressionId, Item, Key, ObjectPart, Pattern, PatternId, Variable};
+use crate::script::program::{Expression, ExpressionId, Item, Key, ObjectPart, Variable};
 use crate::source::Span;
 
 /// What is called, and on what.
 pub(super) struct Reference {
     pub(super) this: Value,
     pub(super) value: Value,
-}
-
-/// Arguments, as far as they are known.
-#[derive(Clone, Debug, Default)]
-pub(super) struct Arguments {
-    pub(super) values: Vec<Value>,
-    /// Where they stand.
-    pub(super) expressions: Vec<ExpressionId>,
-    /// Whether there may be more.
-    pub(super) is_open: bool,
-}
-
-impl Arguments {
-    pub(super) fn of(values: Vec<Value>) -> Self {
-        Arguments { values, expressions: Vec::new(), is_open: false }
-    }
-
-    /// One of them; `undefined` where there are fewer.
-    pub(super) fn get(&self, at: usize) -> Value {
-        match self.values.get(at) {
-            Some(value) => value.clone(),
-            None if self.is_open => Value::OPEN,
-            None => Value::UNDEFINED,
-        }
-    }
-}
-
-/// What is assigned to.
-enum Target {
-    Pattern(PatternId),
-    Member { object: Value, key: Option<Arc<str>>, of: ExpressionId, span: Span },
 }
 
 /// Where an optional chain ends early.
@@ -230,81 +199,6 @@ impl Machine<'_> {
         })
     }
 
-    fn assign(&mut self, operator: AssignmentOperator, target: PatternId, value: ExpressionId) -> Run<Value> {
-        let span = self.program.span(value);
-        let target = self.target(target)?;
-        if operator == AssignmentOperator::Assign {
-            let value = self.expression(value)?;
-            self.put(&target, value.clone())?;
-            return Ok(value);
-        }
-        let before = self.target_value(&target)?;
-        if let Some(logical) = operator.to_logical_operator() {
-            let goes_on = match logical {
-                LogicalOperator::And => before.truth(),
-                LogicalOperator::Or => before.truth().map(|truth| !truth),
-                LogicalOperator::Coalesce => before.is_nothing(),
-            };
-            return match goes_on {
-                Ok(true) => {
-                    let value = self.expression(value)?;
-                    self.put(&target, value.clone())?;
-                    Ok(value)
-                }
-                Ok(false) => Ok(before),
-                Err(doubt) => {
-                    let certainty = Certainty::from(doubt);
-                    let result = self.perhaps(certainty, |this| {
-                        let value = this.expression(value)?;
-                        this.put(&target, value.clone())?;
-                        Ok(value)
-                    });
-                    match result {
-                        Ok(value) => Ok(before.or(value)),
-                        Err(stop) => self.may_stop(stop, certainty).map(|()| before),
-                    }
-                }
-            };
-        }
-        let right = self.expression(value)?;
-        let result = match operator.to_binary_operator() {
-            Some(operator) => self.binary(operator, &before, &right, span)?,
-            None => Value::OPEN,
-        };
-        self.put(&target, result.clone())?;
-        Ok(result)
-    }
-
-    /// What is assigned to: its object and its name are evaluated once, before the value is.
-    fn target(&mut self, id: PatternId) -> Run<Target> {
-        let program = self.program;
-        let span = program.pattern_span(id);
-        let Pattern::Member(member) = program.pattern(id) else { return Ok(Target::Pattern(id)) };
-        let Expression::Member { object, key, .. } = program.expression(*member) else {
-            return Ok(Target::Pattern(id));
-        };
-        let of = *object;
-        let object = self.expression(of)?;
-        let key = self.key(key)?;
-        Ok(Target::Member { object, key, of, span })
-    }
-
-    fn target_value(&mut self, target: &Target) -> Run<Value> {
-        match target {
-            Target::Pattern(id) => self.pattern_value(*id),
-            Target::Member { object, key, of, span } => self.member(object, key.as_ref(), *of, *span),
-        }
-    }
-
-    fn put(&mut self, target: &Target, value: Value) -> Run<()> {
-        match target {
-            Target::Pattern(id) => self.bind(*id, value, None),
-            Target::Member { object, key, of, span } => {
-                self.set_member(object, key.clone(), value, *of, *span)
-            }
-        }
-    }
-
     fn unary(&mut self, operator: UnaryOperator, inner: ExpressionId) -> Run<Value> {
         let program = self.program;
         if operator == UnaryOperator::Typeof
@@ -373,7 +267,7 @@ impl Machine<'_> {
         })
     }
 
-    fn variable(&mut self, variable: Variable, span: Span) -> Run<Value> {
+    pub(super) fn variable(&mut self, variable: Variable, span: Span) -> Run<Value> {
         let Some(id) = self.scope_of(variable) else { return Ok(Value::OPEN) };
         let Some(place) = self.environments[id.0 as usize].places.get(&variable) else {
             return Ok(Value::OPEN);
@@ -591,18 +485,6 @@ impl Machine<'_> {
                 let value = self.expression(id)?;
                 Ok(Link::On(Reference { this: Value::UNDEFINED, value }))
             }
-        }
-    }
-
-    /// What a pattern that is assigned to has so far.
-    fn pattern_value(&mut self, id: PatternId) -> Run<Value> {
-        let program = self.program;
-        let span = program.pattern_span(id);
-        match program.pattern(id) {
-            Pattern::Local(variable) => self.variable(*variable, span),
-            Pattern::Global(name) => self.global(name, span, true),
-            Pattern::Member(member) => self.expression(*member),
-            _ => Ok(Value::OPEN),
         }
     }
 

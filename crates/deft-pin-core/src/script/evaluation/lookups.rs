@@ -1,10 +1,11 @@
 //! Elements that a script looks up (DOM, "querySelector" and the like).
 
+use super::value::Found;
 use std::sync::Arc;
 
 use html5ever::LocalName;
 
-use super::expressions::Arguments;
+use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::value::{Absence, Kind, Node, Value};
@@ -12,17 +13,6 @@ use crate::markup::{
     Assume, ElementRef, Matcher, NamedPart, NodeId, SelectorList, State, names_in, parse_selectors,
 };
 use crate::source::Span;
-
-/// What a lookup finds on the page.
-#[derive(Clone, Debug, Default)]
-pub(super) struct Found {
-    /// The elements that it finds for certain, in tree order.
-    pub(super) nodes: Vec<NodeId>,
-    /// Whether there are elements of which that is not certain.
-    has_doubtful: bool,
-    /// Whether an element that is parsed later would be found.
-    is_early: bool,
-}
 
 impl Machine<'_> {
     /// The call of a method that looks elements up.

@@ -131,7 +131,7 @@ pub(super) struct Machine<'m> {
     /// Elements of the page that the script takes out: as a whole, or what is in them.
     pub(super) gone: Vec<(crate::markup::NodeId, bool)>,
     pub(super) tasks: BTreeMap<(Turn, u32), Task>,
-    pub(super) found: FxHashMap<(Option<Node>, String, bool), super::lookups::Found>,
+    pub(super) found: FxHashMap<(Option<Node>, String, bool), super::value::Found>,
     pub(super) known: KnownNames,
     /// Callbacks that are named in addresses.
     pub(super) callbacks: Vec<(Arc<str>, Span)>,

@@ -4,8 +4,15 @@
 //! What is not known is *unknown* and never fails. A test that nothing decides lets both ways run, which are uncertain
 //! then, and what they set is uncertain behind them.
 
+mod arguments;
+mod arrays;
+mod assignments;
+mod callable;
 mod calls;
+mod classes;
 mod clock;
+mod document_members;
+mod element_styles;
 mod elements;
 mod events;
 mod expressions;
@@ -20,7 +27,11 @@ mod patterns;
 mod platform;
 mod promises;
 mod query;
+mod set_members;
 mod statements;
+mod texts;
+mod tokens;
+mod tree;
 mod value;
 mod world;
 

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::expressions::Arguments;
+use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop, Task, Turn};
 use super::value::{Certainty, Kind, ObjectId, Promise, PromiseState, Reaction, Value};

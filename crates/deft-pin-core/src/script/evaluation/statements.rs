@@ -1,5 +1,6 @@
 //! Statements, as they run (ECMA-262, "ECMAScript Language: Statements and Declarations").
 
+use super::arguments::Items;
 use std::sync::Arc;
 
 use super::fault::RunFaultKind;
@@ -431,12 +432,4 @@ impl Machine<'_> {
             _ => Items { known: Vec::new(), more: Some(super::value::Doubt::Open) },
         }
     }
-}
-
-/// What a loop goes over.
-#[derive(Clone, Debug, Default)]
-pub(super) struct Items {
-    pub(super) known: Vec<Value>,
-    /// Whether there may be more.
-    pub(super) more: Option<super::value::Doubt>,
 }

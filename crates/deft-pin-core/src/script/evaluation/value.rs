@@ -160,6 +160,17 @@ pub(super) enum Kind {
     Query(Option<Vec<Value>>, Option<AbsenceId>),
 }
 
+/// What a lookup finds on the page.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Found {
+    /// The elements that it finds for certain, in tree order.
+    pub(super) nodes: Vec<NodeId>,
+    /// Whether there are elements of which that is not certain.
+    pub(super) has_doubtful: bool,
+    /// Whether an element that is parsed later would be found.
+    pub(super) is_early: bool,
+}
+
 /// The time that a date is at.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) enum Moment {

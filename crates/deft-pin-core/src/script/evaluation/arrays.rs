@@ -1,0 +1,338 @@
+//! Arrays and their methods, which go over lists of elements as well (ECMA-262, "Array Objects").
+
+use std::sync::Arc;
+
+use super::arguments::{Arguments, Items};
+use super::fault::RunFaultKind;
+use super::machine::{Machine, Run};
+use super::value::{Certainty, Doubt, Kind, Value};
+use crate::source::Span;
+
+impl Machine<'_> {
+    pub(super) fn call_array_itself(&mut self, name: &str, arguments: Arguments, span: Span) -> Run<Value> {
+        match name {
+            "isArray" => Ok(match arguments.get(0) {
+                Value::Unknown(doubt) => Value::Unknown(doubt),
+                ref own => Value::Boolean(matches!(self.kind(own), Some(Kind::Array(_)))),
+            }),
+            "of" => Ok(self.array(arguments.values, arguments.is_open)),
+            "from" => {
+                let source = arguments.get(0);
+                let items = match (&source, self.kind(&source)) {
+                    (_, Some(Kind::Plain)) => Items { known: Vec::new(), more: Some(Doubt::Open) },
+                    _ => self.iterated(&source, span)?,
+                };
+                let list = self.array(items.known, items.more.is_some());
+                self.keep_absence(&source, &list);
+                match arguments.get(1) {
+                    Value::Undefined(_) => Ok(list),
+                    function => self.call_array("map", list, Arguments::of(vec![function]), span),
+                }
+            }
+            _ => Ok(Value::OPEN),
+        }
+    }
+
+    pub(super) fn array(&mut self, items: Vec<Value>, is_open: bool) -> Value {
+        let id = self.make(Kind::Array(items));
+        self.object_mut(id).is_open = is_open;
+        Value::Object(id)
+    }
+
+    /// An empty list that is made from another is empty for the same reason.
+    pub(super) fn keep_absence(&mut self, from: &Value, to: &Value) {
+        let absence = self.absence_of_item(from);
+        if let (Some(absence), Value::Object(id)) = (absence, to) {
+            self.object_mut(*id).members.insert(Arc::from("#absence"), Value::Null(Some(absence)));
+        }
+    }
+
+    /// Calls a function for each item, as methods of lists do. Gives back what it came to for each that is known, and
+    /// whether there may be more.
+    pub(super) fn for_items(
+        &mut self,
+        list: &Value,
+        function: &Value,
+        this: &Value,
+        span: Span,
+        mut then: impl FnMut(&mut Self, &Value, Value) -> bool,
+    ) -> Run<Option<Doubt>> {
+        let items = self.iterated(list, span)?;
+        if items.known.is_empty() && items.more.is_none() {
+            return Ok(None);
+        }
+        if !matches!(function, Value::Object(_) | Value::Unknown(_)) {
+            return Err(self.throws(span, RunFaultKind::NotAFunction { what: self.written(span) }));
+        }
+        for (at, item) in items.known.iter().enumerate() {
+            let given = Arguments::of(vec![item.clone(), Value::Number(at as f64), list.clone()]);
+            let result = self.call(function, this.clone(), given, span)?;
+            if !then(self, item, result) {
+                return Ok(None);
+            }
+        }
+        if let Some(doubt) = items.more {
+            let certainty = Certainty::from(doubt);
+            let given = Arguments::of(vec![Value::OPEN, Value::OPEN, list.clone()]);
+            let result = self
+                .perhaps(certainty, |this_machine| this_machine.call(function, this.clone(), given, span));
+            if let Err(stop) = result {
+                self.may_stop(stop, certainty)?;
+            }
+        }
+        Ok(items.more)
+    }
+
+    pub(super) fn call_array(
+        &mut self,
+        name: &str,
+        this: Value,
+        arguments: Arguments,
+        span: Span,
+    ) -> Run<Value> {
+        let (function, own_this) = (arguments.get(0), arguments.get(1));
+        match name {
+            "forEach" => {
+                self.for_items(&this, &function, &own_this, span, |_, _, _| true)?;
+                Ok(Value::UNDEFINED)
+            }
+            "map" | "flatMap" => {
+                let mut results = Vec::new();
+                let more = self.for_items(&this, &function, &own_this, span, |_, _, result| {
+                    results.push(result);
+                    true
+                })?;
+                let list = self.array(results, more.is_some() || name == "flatMap");
+                self.keep_absence(&this, &list);
+                Ok(list)
+            }
+            "filter" => {
+                let mut kept = Vec::new();
+                let mut doubt = None;
+                let more = self.for_items(&this, &function, &own_this, span, |_, item, result| {
+                    match result.truth() {
+                        Ok(true) => kept.push(item.clone()),
+                        Ok(false) => {}
+                        Err(own) => doubt = Some(own),
+                    }
+                    true
+                })?;
+                let list = if doubt.is_some() { Vec::new() } else { kept };
+                let list = self.array(list, more.is_some() || doubt.is_some());
+                self.keep_absence(&this, &list);
+                Ok(list)
+            }
+            "find" | "findLast" | "findIndex" | "some" | "every" => {
+                let mut doubt = None;
+                let mut found = None;
+                let wanted = name != "every";
+                let more =
+                    self.for_items(&this, &function, &own_this, span, |_, item, result| {
+                        match result.truth() {
+                            Ok(truth) if truth == wanted => {
+                                found = Some(item.clone());
+                                false
+                            }
+                            Ok(_) => true,
+                            Err(own) => {
+                                doubt = doubt.max(Some(own));
+                                true
+                            }
+                        }
+                    })?;
+                let doubt = doubt.max(more);
+                Ok(match (name, found, doubt) {
+                    (_, _, Some(doubt)) => Value::Unknown(doubt),
+                    ("some", found, None) => Value::Boolean(found.is_some()),
+                    ("every", found, None) => Value::Boolean(found.is_none()),
+                    ("find" | "findLast", Some(item), None) => item,
+                    ("findIndex", Some(_), None) => Value::OPEN,
+                    ("findIndex", None, None) => Value::Number(-1.0),
+                    (_, None, None) => Value::Undefined(self.absence_of_item(&this)),
+                    _ => Value::OPEN,
+                })
+            }
+            "reduce" | "reduceRight" => {
+                let items = self.iterated(&this, span)?;
+                if items.more.is_some() {
+                    self.hand_over(&function)?;
+                    return Ok(Value::OPEN);
+                }
+                let mut known = items.known.into_iter();
+                let mut result = match arguments.values.get(1) {
+                    Some(first) => first.clone(),
+                    None => match known.next() {
+                        Some(first) => first,
+                        None => return Ok(Value::OPEN),
+                    },
+                };
+                for item in known {
+                    let given = Arguments::of(vec![result, item, Value::OPEN, this.clone()]);
+                    result = self.call(&function, Value::UNDEFINED, given, span)?;
+                }
+                Ok(result)
+            }
+            "push" | "unshift" | "pop" | "shift" | "splice" | "sort" | "reverse" | "fill" => {
+                self.change_array(name, &this, arguments)
+            }
+            "concat" | "slice" | "toSorted" | "toReversed" | "with" | "flat" => {
+                let items = self.iterated(&this, span)?;
+                let mut known = items.known;
+                let mut more = items.more.is_some();
+                match name {
+                    "concat" => {
+                        for value in &arguments.values {
+                            match self.kind(value) {
+                                Some(Kind::Array(own)) => {
+                                    known.extend(own.iter().cloned());
+                                    more |= matches!(value, Value::Object(id) if self.object(*id).is_open);
+                                }
+                                _ => known.push(value.clone()),
+                            }
+                        }
+                    }
+                    "slice" if !more => {
+                        let length = known.len() as f64;
+                        let at = |value: Value, otherwise: f64| match (&value, self.as_number(&value)) {
+                            (Value::Undefined(_), _) => Ok(otherwise),
+                            (_, Ok(at)) if at < 0.0 => Ok((length + at).max(0.0)),
+                            (_, Ok(at)) => Ok(at.min(length)),
+                            (_, Err(doubt)) => Err(doubt),
+                        };
+                        match (at(arguments.get(0), 0.0), at(arguments.get(1), length)) {
+                            (Ok(start), Ok(end)) if start <= end => {
+                                known = known[start as usize..end as usize].to_vec();
+                            }
+                            (Ok(_), Ok(_)) => known.clear(),
+                            _ => (known, more) = (Vec::new(), true),
+                        }
+                    }
+                    "flat" | "with" => more = true,
+                    _ => {}
+                }
+                let list = self.array(if more && name != "concat" { Vec::new() } else { known }, more);
+                self.keep_absence(&this, &list);
+                Ok(list)
+            }
+            "at" => {
+                let items = self.iterated(&this, span)?;
+                Ok(match (self.as_number(&arguments.get(0)), items.more) {
+                    (Ok(at), None) => {
+                        let at = if at < 0.0 { items.known.len() as f64 + at } else { at };
+                        let found = if at < 0.0 { None } else { items.known.get(at as usize) };
+                        found.cloned().unwrap_or(Value::Undefined(self.absence_of_item(&this)))
+                    }
+                    _ => Value::OPEN,
+                })
+            }
+            "includes" | "indexOf" => {
+                let items = self.iterated(&this, span)?;
+                let mut doubt = items.more;
+                for (at, item) in items.known.iter().enumerate() {
+                    match self.strictly_equal(item, &arguments.get(0)) {
+                        Ok(true) => {
+                            return Ok(if name == "includes" {
+                                Value::Boolean(true)
+                            } else {
+                                Value::Number(at as f64)
+                            });
+                        }
+                        Ok(false) => {}
+                        Err(own) => doubt = doubt.max(Some(own)),
+                    }
+                }
+                Ok(match doubt {
+                    Some(doubt) => Value::Unknown(doubt),
+                    None if name == "includes" => Value::Boolean(false),
+                    None => Value::Number(-1.0),
+                })
+            }
+            "join" => {
+                let items = self.iterated(&this, span)?;
+                let between = match arguments.get(0) {
+                    Value::Undefined(_) => Ok(Arc::from(",")),
+                    ref own => self.as_text(own),
+                };
+                let texts: Result<Vec<Arc<str>>, Doubt> =
+                    items.known.iter().map(|item| self.as_text(item)).collect();
+                Ok(match (texts, between, items.more) {
+                    (Ok(texts), Ok(between), None) => self.bounded(&texts.join(&*between)),
+                    _ => Value::OPEN,
+                })
+            }
+            "entries" | "keys" | "values" => {
+                let items = self.iterated(&this, span)?;
+                let mut out = Vec::new();
+                for (at, item) in items.known.into_iter().enumerate() {
+                    let at = Value::Number(at as f64);
+                    out.push(match name {
+                        "entries" => self.array(vec![at, item], false),
+                        "keys" => at,
+                        _ => item,
+                    });
+                }
+                let list = self.make(Kind::List("Iterator", out));
+                self.object_mut(list).is_open = items.more.is_some();
+                Ok(Value::Object(list))
+            }
+            _ => {
+                for value in &arguments.values {
+                    self.hand_over(value)?;
+                }
+                Ok(Value::OPEN)
+            }
+        }
+    }
+
+    pub(super) fn change_array(&mut self, name: &str, this: &Value, arguments: Arguments) -> Run<Value> {
+        let Value::Object(id) = this else { return Ok(Value::OPEN) };
+        if matches!(name, "sort") {
+            self.hand_over(&arguments.get(0))?;
+        }
+        let is_strong = self.is_strong(self.object(*id).born);
+        let object = self.object_mut(*id);
+        let is_open = object.is_open;
+        let Kind::Array(items) = &mut object.kind else { return Ok(Value::OPEN) };
+        if !is_strong {
+            // It has been done or not.
+            object.is_open = true;
+            if name != "push" {
+                items.clear();
+            }
+            return Ok(Value::OPEN);
+        }
+        if items.len() + arguments.values.len() > 2000 {
+            object.is_open = true;
+            return Ok(Value::OPEN);
+        }
+        object.is_open |= arguments.is_open;
+        Ok(match name {
+            "push" if !is_open => {
+                items.extend(arguments.values);
+                Value::Number(items.len() as f64)
+            }
+            "unshift" if !is_open => {
+                items.splice(0..0, arguments.values);
+                Value::Number(items.len() as f64)
+            }
+            "pop" if !is_open => items.pop().unwrap_or(Value::UNDEFINED),
+            "shift" if !is_open => {
+                if items.is_empty() {
+                    Value::UNDEFINED
+                } else {
+                    items.remove(0)
+                }
+            }
+            "reverse" if !is_open => {
+                items.reverse();
+                this.clone()
+            }
+            "push" => Value::OPEN,
+            _ => {
+                items.clear();
+                object.is_open = true;
+                if matches!(name, "sort" | "fill" | "reverse") { this.clone() } else { Value::OPEN }
+            }
+        })
+    }
+}

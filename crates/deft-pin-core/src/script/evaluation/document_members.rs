@@ -1,0 +1,134 @@
+//! What the document and the window have (HTML, "The Document object", "The Window object").
+
+use super::lookups::local;
+use super::machine::WINDOW;
+use std::sync::Arc;
+
+use super::machine::{Machine, Run, Turn};
+use super::platform::{self};
+use super::value::{Certainty, Doubt, Kind, Value};
+use crate::source::Span;
+
+impl Machine<'_> {
+    /// The element of a collection that has a name (DOM, "namedItem").
+    pub(super) fn named_item(&mut self, items: &[Value], key: &str) -> Option<Value> {
+        let found = items.iter().find(|item| match self.kind(item) {
+            Some(Kind::Element(node)) => self.page_node(*node).is_some_and(|element| {
+                let data = element.data();
+                data.id() == Some(key) || data.attr(&local("name")) == Some(key)
+            }),
+            _ => false,
+        });
+        found.cloned()
+    }
+
+    pub(super) fn document_member(&mut self, key: &str, span: Span) -> Run<Option<Value>> {
+        let document = self.world.document();
+        let until = self.world.parsed_until().filter(|_| !self.is_later);
+        Ok(Some(match key {
+            "body" => match document.body() {
+                Some(body) if until.is_some_and(|until| body.data().start() >= until) => {
+                    self.nothing("body".to_owned(), span, true)
+                }
+                Some(body) => {
+                    let node = body.id;
+                    self.page_element(node)
+                }
+                None => Value::OPEN,
+            },
+            "documentElement" | "scrollingElement" => match document.root() {
+                Some(root) => {
+                    let node = root.id;
+                    self.page_element(node)
+                }
+                None => Value::OPEN,
+            },
+            "head" => match document.head() {
+                Some(head) => {
+                    let node = head.id;
+                    self.page_element(node)
+                }
+                None => Value::OPEN,
+            },
+            "defaultView" => Value::Object(WINDOW),
+            "location" => self.location(),
+            "readyState" if self.is_later => Value::A_TEXT,
+            "readyState" => match until {
+                Some(_) => Value::text("loading"),
+                None => Value::text("interactive"),
+            },
+            "currentScript" if !self.is_later => self.made(Kind::Instance("HTMLScriptElement")),
+            "currentScript" => Value::OPEN,
+            "cookie" | "referrer" => Value::A_TEXT,
+            "title" => Value::Some("String", Doubt::Open),
+            "activeElement" | "fonts" => Value::OPEN,
+            "forms" | "images" | "links" | "scripts" | "anchors" => {
+                let selector = match key {
+                    "forms" => "form",
+                    "images" => "img",
+                    "links" => "a[href], area[href]",
+                    "scripts" => "script",
+                    _ => "a[name]",
+                };
+                let Ok(selectors) = crate::markup::parse_selectors(selector) else { return Ok(None) };
+                let span = Span { start: 0, end: 0 };
+                self.find(None, selector, &selectors, Some("HTMLCollection"), span)?
+            }
+            _ => {
+                // Some elements are members of the document by their names (HTML, "named properties").
+                let named = document.elements().find(|element| {
+                    let data = element.data();
+                    matches!(&*data.name.local, "form" | "img" | "iframe" | "embed" | "object")
+                        && (data.attr(&local("name")) == Some(key)
+                            || (data.id() == Some(key) && &*data.name.local == "object"))
+                });
+                match named.map(|named| named.id) {
+                    Some(node) if platform::member("HTMLDocument", key).is_none() => self.page_element(node),
+                    _ if key.starts_with("on") && platform::member("HTMLDocument", key).is_some() => {
+                        Value::OPEN
+                    }
+                    _ => return Ok(None),
+                }
+            }
+        }))
+    }
+
+    /// Where the page is.
+    pub(super) fn location(&mut self) -> Value {
+        if let Some(known) = self.globals.get("#location") {
+            return known.clone();
+        }
+        let region = std::mem::replace(&mut self.region, 0);
+        let id = self.make(Kind::Instance("Location"));
+        self.region = region;
+        let path = Value::text(self.world.path());
+        self.object_mut(id).members.insert(Arc::from("pathname"), path);
+        self.globals.insert(Arc::from("#location"), Value::Object(id));
+        Value::Object(id)
+    }
+
+    pub(super) fn set_window_member(&mut self, key: &Arc<str>, value: Value, span: Span) {
+        match &**key {
+            "onload" => self.later_on(
+                value,
+                Value::Object(WINDOW),
+                vec![Value::OPEN],
+                Turn::Loaded,
+                Certainty::Certain,
+                span,
+            ),
+            key if key.starts_with("on") && platform::global(key).is_some() => {
+                self.later_on(
+                    value,
+                    Value::Object(WINDOW),
+                    vec![Value::OPEN],
+                    Turn::Visitor,
+                    Certainty::SomeVisit,
+                    span,
+                );
+            }
+            "location" | "name" | "status" => {}
+            _ => self.set_global(Arc::clone(key), value),
+        }
+    }
+}

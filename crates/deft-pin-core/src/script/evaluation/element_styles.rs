@@ -1,0 +1,103 @@
+//! Members that are set and that nothing knows, and properties that are set in styles (CSSOM).
+
+use crate::style;
+
+use super::fault::RunFaultKind;
+use super::machine::Machine;
+use super::platform::{self, Interface};
+use super::value::Value;
+use crate::source::Span;
+
+impl Machine<'_> {
+    /// A member that is set and that nothing knows, of nearly the name of one that is known.
+    pub(super) fn check_member(&mut self, of: Interface, key: &str, span: Span) {
+        if platform::member(of, key).is_some() || self.world.mentions(key) {
+            return;
+        }
+        let Some(near) = platform::near(of, key) else { return };
+        let is_writable = platform::member(of, near).is_some_and(|member| member.is_writable);
+        let is_read = self.text.matches(key).count() > 1;
+        if is_writable && (near.eq_ignore_ascii_case(key) || !is_read) {
+            let kind = RunFaultKind::IgnoredMember {
+                of: of.to_owned(),
+                name: key.to_owned(),
+                near: near.to_owned(),
+            };
+            self.note(span, kind);
+        }
+    }
+
+    /// A property that is set in an element's style.
+    pub(super) fn check_style(&mut self, key: &str, value: &Value, span: Span) {
+        let property = property_of(key);
+        if key == "cssText" || property.starts_with("--") {
+            return;
+        }
+        if !style::is_property(&property) {
+            if let Some(near) = style::nearest_property(&property) {
+                let near = member_of(near);
+                let kind = RunFaultKind::IgnoredMember { of: "style".to_owned(), name: key.to_owned(), near };
+                self.note(span, kind);
+            }
+            return;
+        }
+        let Ok(text) = self.as_text(value) else { return };
+        self.check_style_value(&format!("style.{key}"), &property, &text, span);
+    }
+
+    pub(super) fn is_dropped(&self, property: &str, text: &str) -> bool {
+        let is_quirky = self.world.document().quirks() == html5ever::tree_builder::QuirksMode::Quirks;
+        style::validity(property, text, is_quirky) == style::Validity::Dropped
+    }
+
+    /// A value that is set in an element's style, and that browsers drop.
+    pub(super) fn check_style_value(&mut self, method: &str, property: &str, text: &str, span: Span) {
+        let text = text.trim();
+        if text.is_empty() || !self.is_dropped(property, text) {
+            return;
+        }
+        let write = text
+            .parse::<f64>()
+            .ok()
+            .map(|_| format!("{text}px"))
+            .filter(|own| !self.is_dropped(property, own));
+        let kind = RunFaultKind::VainArgument {
+            method: method.to_owned(),
+            given: text.to_owned(),
+            takes: format!("a value that `{property}` has"),
+            write,
+        };
+        self.note(span, kind);
+    }
+}
+
+/// The property that a member of a style is (CSSOM, "IDL attribute to CSS property").
+pub(super) fn property_of(key: &str) -> String {
+    if key == "cssFloat" {
+        return "float".to_owned();
+    }
+    let mut out = String::new();
+    if key.starts_with("webkit")
+        || key.starts_with("moz") && key.get(3..4).is_some_and(|c| c != c.to_lowercase())
+    {
+        out.push('-');
+    }
+    for c in key.chars() {
+        if c.is_ascii_uppercase() {
+            out.push('-');
+        }
+        out.push(c.to_ascii_lowercase());
+    }
+    out
+}
+
+fn member_of(property: &str) -> String {
+    let mut parts = property.split('-');
+    let mut out = parts.next().unwrap_or_default().to_owned();
+    for part in parts {
+        let mut letters = part.chars();
+        out.extend(letters.next().map(|c| c.to_ascii_uppercase()));
+        out.push_str(letters.as_str());
+    }
+    out
+}

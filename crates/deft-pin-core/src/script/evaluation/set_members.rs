@@ -1,0 +1,111 @@
+//! Members that are set.
+
+use crate::script::program::ExpressionId;
+use std::sync::Arc;
+
+use super::fault::RunFaultKind;
+use super::machine::{Machine, Run};
+use super::value::{Kind, ObjectId, Value};
+use crate::source::Span;
+
+impl Machine<'_> {
+    /// Sets a member.
+    pub(super) fn set_member(
+        &mut self,
+        object: &Value,
+        key: Option<Arc<str>>,
+        value: Value,
+        of: ExpressionId,
+        span: Span,
+    ) -> Run<()> {
+        let id = match object {
+            Value::Object(id) => *id,
+            Value::Undefined(absence) | Value::Null(absence) => {
+                let written = self.written(self.program.span(of));
+                let kind = self.kind_of_absence(*absence, || Some(written.clone()));
+                let kind = kind.unwrap_or(RunFaultKind::Nothing { what: written });
+                let at = self.span_of_absence(*absence).unwrap_or(self.program.span(of));
+                return Err(self.throws(at, kind));
+            }
+            _ => return self.hand_over(&value),
+        };
+        let Some(key) = key else {
+            self.hand_over(&value)?;
+            self.object_mut(id).is_open = true;
+            return Ok(());
+        };
+        match self.object(id).kind.clone() {
+            Kind::Window => {
+                self.set_window_member(&key, value, span);
+                return Ok(());
+            }
+            Kind::Document | Kind::Element(_) | Kind::Style | Kind::Dataset(_) | Kind::List(..)
+                if self.set_platform_member(id, &key, &value, span)? =>
+            {
+                return Ok(());
+            }
+            Kind::Instance(_) => {
+                let handler = value.clone();
+                if key.starts_with("on") {
+                    self.later(
+                        handler,
+                        vec![Value::OPEN],
+                        super::machine::Turn::Visitor,
+                        super::value::Certainty::SomeVisit,
+                        span,
+                    );
+                    return Ok(());
+                }
+            }
+            Kind::Array(_) => {
+                let is_strong = self.is_strong(self.object(id).born);
+                let object = self.object_mut(id);
+                if let Kind::Array(items) = &mut object.kind {
+                    match key.parse::<usize>() {
+                        Ok(at) if at < 1000 && is_strong => {
+                            if at >= items.len() {
+                                items.resize(at + 1, Value::UNDEFINED);
+                            }
+                            items[at] = value;
+                            return Ok(());
+                        }
+                        _ if &*key == "length" => {
+                            items.clear();
+                            object.is_open = !matches!(value, Value::Number(0.0));
+                            return Ok(());
+                        }
+                        Ok(_) => {
+                            object.is_open = true;
+                            items.clear();
+                            return Ok(());
+                        }
+                        Err(_) => {}
+                    }
+                }
+            }
+            _ => {}
+        }
+        self.put_member(id, key, value);
+        Ok(())
+    }
+
+    /// Puts a member on an object itself.
+    pub(super) fn put_member(&mut self, id: ObjectId, key: Arc<str>, value: Value) {
+        let is_strong = self.is_strong(self.object(id).born);
+        let object = self.object_mut(id);
+        let value = match object.members.get(&key) {
+            Some(before) if !is_strong => before.clone().or(value),
+            None if !is_strong => match value {
+                // It is there perhaps.
+                Value::Object(_) | Value::Unknown(_) => Value::OPEN,
+                _ => Value::OPEN,
+            },
+            _ => value,
+        };
+        if object.members.len() < 5000 {
+            object.members.insert(key, value);
+        } else {
+            object.is_open = true;
+        }
+    }
+}

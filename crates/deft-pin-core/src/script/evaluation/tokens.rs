@@ -1,0 +1,125 @@
+//! Classes of elements, and what is set in their style (DOM, "DOMTokenList"; CSSOM, "CSSStyleDeclaration").
+
+use super::element_styles::property_of;
+use crate::markup::NamedPart;
+use crate::style;
+use std::sync::Arc;
+
+use super::arguments::Arguments;
+use super::fault::RunFaultKind;
+use super::machine::{Machine, Run};
+use super::value::{Node, ObjectId, Value};
+use crate::source::Span;
+
+impl Machine<'_> {
+    /// `classList` and its like.
+    pub(super) fn call_tokens(
+        &mut self,
+        name: &str,
+        element: ObjectId,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<Value> {
+        let node = self.node_of(&Value::Object(element));
+        if matches!(name, "add" | "remove" | "toggle" | "replace") {
+            for value in &arguments.values {
+                if let Value::Text(text) = value {
+                    let text = Arc::clone(text);
+                    self.check_class(name, &text, span)?;
+                }
+            }
+        }
+        let first = arguments.get(0);
+        Ok(match name {
+            "add" | "toggle" | "replace" | "remove" => {
+                for (at, value) in arguments.values.iter().enumerate() {
+                    let is_flag = name == "toggle" && at == 1;
+                    if is_flag {
+                        continue;
+                    }
+                    if name != "remove" {
+                        self.gives_names(value, false);
+                    }
+                    if name != "add"
+                        && let Ok(text) = self.as_text(value)
+                    {
+                        self.touched.taken.insert(text);
+                    }
+                }
+                self.found.clear();
+                if name == "toggle" { Value::A_BOOLEAN } else { Value::UNDEFINED }
+            }
+            "contains" => match (node, self.as_text(&first)) {
+                (Some(Node::Page(_)), Ok(class)) => {
+                    let is_changed = self.touched.classes.contains(&class)
+                        || self.touched.taken.contains(&class)
+                        || self.touched.anything
+                        || self.world.mentions(&class);
+                    let has = node
+                        .and_then(|node| self.page_node(node))
+                        .is_some_and(|element| NamedPart::Class((&*class).into()).is_of(element.data()));
+                    if is_changed { Value::A_BOOLEAN } else { Value::Boolean(has) }
+                }
+                _ => Value::OPEN,
+            },
+            "forEach" => {
+                self.hand_over(&first)?;
+                Value::UNDEFINED
+            }
+            _ => Value::OPEN,
+        })
+    }
+
+    pub(super) fn check_class(&mut self, name: &str, text: &str, span: Span) -> Run<()> {
+        let method = format!("classList.{name}");
+        if text.is_empty() || text.contains(|c: char| c.is_ascii_whitespace()) {
+            let words: Vec<String> =
+                text.split_ascii_whitespace().map(|word| format!("\"{word}\"")).collect();
+            let kind = RunFaultKind::RefusedArgument {
+                method,
+                given: text.to_owned(),
+                takes: "one class in each argument".to_owned(),
+                write: (!words.is_empty()).then(|| words.join(", ")),
+            };
+            return Err(self.throws(span, kind));
+        }
+        if let Some(bare) = text.strip_prefix(['.', '#']) {
+            let kind = RunFaultKind::VainArgument {
+                method,
+                given: text.to_owned(),
+                takes: "the name of a class, without `.`".to_owned(),
+                write: Some(bare.to_owned()),
+            };
+            self.note(span, kind);
+        }
+        Ok(())
+    }
+
+    pub(super) fn call_style(&mut self, name: &str, arguments: &Arguments, span: Span) -> Value {
+        if name != "setProperty" {
+            return Value::A_TEXT;
+        }
+        let Ok(property) = self.as_text(&arguments.get(0)) else { return Value::UNDEFINED };
+        if property.starts_with("--") {
+            return Value::UNDEFINED;
+        }
+        if !style::is_property(&property.to_ascii_lowercase()) {
+            let dashed = property_of(&property);
+            let near = if style::is_property(&dashed) {
+                Some(dashed)
+            } else {
+                style::nearest_property(&property).map(str::to_owned)
+            };
+            let kind = RunFaultKind::VainArgument {
+                method: "style.setProperty".to_owned(),
+                given: property.to_string(),
+                takes: "the name of a property".to_owned(),
+                write: near,
+            };
+            self.note(span, kind);
+        } else if let Ok(text) = self.as_text(&arguments.get(1)) {
+            self.check_style_value("style.setProperty", &property, &text, span);
+        }
+        Value::UNDEFINED
+    }
+}

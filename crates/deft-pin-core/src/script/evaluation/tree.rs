@@ -1,0 +1,249 @@
+//! Methods that change the tree, or ask it (DOM, "Interface Node", "Interface Element").
+
+use super::lookups::matches_any;
+use crate::markup::{Assume, Matcher, parse_selectors};
+
+use super::arguments::Arguments;
+use super::fault::RunFaultKind;
+use super::machine::{Machine, Run};
+use super::platform::{self};
+use super::value::{Absence, Certainty, Kind, Node, Value};
+use crate::source::Span;
+
+impl Machine<'_> {
+    /// Methods that change or ask the tree.
+    pub(super) fn call_node(
+        &mut self,
+        name: &str,
+        this: &Value,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<Option<Value>> {
+        let first = arguments.get(0);
+        let node = self.node_of(this);
+        Ok(Some(match name {
+            "createElement" => match self.as_text(&first) {
+                Ok(tag) if is_tag(&tag) => self.make_element(&tag),
+                Ok(tag) => {
+                    let bare: String =
+                        tag.chars().filter(|c| c.is_ascii_alphanumeric() || *c == '-').collect();
+                    let kind = RunFaultKind::RefusedArgument {
+                        method: name.to_owned(),
+                        given: tag.to_string(),
+                        takes: "the name of a tag".to_owned(),
+                        write: is_tag(&bare).then_some(bare),
+                    };
+                    return Err(self.throws(span, kind));
+                }
+                Err(_) => {
+                    self.touched.anything = true;
+                    self.made(Kind::Instance("HTMLElement"))
+                }
+            },
+            "createElementNS" => {
+                self.touched.anything = true;
+                self.made(Kind::Instance("Element"))
+            }
+            "append"
+            | "prepend"
+            | "before"
+            | "after"
+            | "replaceWith"
+            | "replaceChildren"
+            | "appendChild"
+            | "insertBefore"
+            | "replaceChild"
+            | "removeChild"
+            | "insertAdjacentElement" => self.moves(name, node, this, arguments, span)?,
+            "insertAdjacentHTML" => {
+                self.brings_markup(&arguments.get(1));
+                Value::UNDEFINED
+            }
+            "write" | "writeln" => {
+                self.brings_markup(&first);
+                Value::UNDEFINED
+            }
+            "remove" => {
+                if let Some(Node::Page(page)) = node {
+                    self.gone.push((page, true));
+                    if self.gone.len() > 500 {
+                        self.touched.is_moved = true;
+                        self.gone.clear();
+                    }
+                }
+                self.found.clear();
+                Value::UNDEFINED
+            }
+            "setAttribute" | "toggleAttribute" => {
+                match self.as_text(&first) {
+                    Ok(key) if &*key == "id" => self.gives_names(&arguments.get(1), true),
+                    Ok(key) if &*key == "class" => self.gives_names(&arguments.get(1), false),
+                    Ok(key) if platform::member("HTMLElement", &key).is_some() && key.starts_with("on") => {
+                        self.code_in_text(&arguments.get(1), Certainty::SomeVisit, span)?;
+                    }
+                    Ok(key) => {
+                        self.touched.attributes.insert(key);
+                    }
+                    Err(_) => self.touched.anything = true,
+                }
+                self.found.clear();
+                Value::UNDEFINED
+            }
+            "removeAttribute" => {
+                if let Ok(key) = self.as_text(&first) {
+                    self.touched.attributes.insert(key);
+                }
+                self.touched.is_moved = true;
+                self.found.clear();
+                Value::UNDEFINED
+            }
+            "getAttribute" => match (node, self.as_text(&first)) {
+                (Some(node), Ok(name)) => self.attribute(node, &name),
+                _ => Value::OPEN,
+            },
+            "hasAttribute" => match (node, self.as_text(&first)) {
+                (Some(node), Ok(name)) => match self.attribute(node, &name) {
+                    Value::Text(_) => Value::Boolean(true),
+                    Value::Null(_) => Value::Boolean(false),
+                    _ => Value::OPEN,
+                },
+                _ => Value::OPEN,
+            },
+            "closest" | "matches" => return self.ask_selector(name, node, &first, span).map(Some),
+            "cloneNode" => {
+                self.touched.anything = true;
+                match self.kind(this) {
+                    Some(Kind::Element(_)) => self.made(Kind::Instance("HTMLElement")),
+                    Some(Kind::Instance(of)) => {
+                        let of = *of;
+                        self.made(Kind::Instance(of))
+                    }
+                    _ => Value::OPEN,
+                }
+            }
+            "importNode" | "adoptNode" => {
+                self.touched.anything = true;
+                Value::OPEN
+            }
+            "getContext" | "attachShadow" => Value::OPEN,
+            _ => return Ok(None),
+        }))
+    }
+
+    /// Puts nodes somewhere.
+    pub(super) fn moves(
+        &mut self,
+        name: &str,
+        node: Option<Node>,
+        this: &Value,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<Value> {
+        self.found.clear();
+        let takes_nodes = matches!(name, "appendChild" | "insertBefore" | "replaceChild" | "removeChild");
+        if takes_nodes && let Some(stop) = self.no_node(name, &arguments.get(0), arguments, 0, span) {
+            return Err(stop);
+        }
+        if name == "insertAdjacentElement"
+            && let Some(stop) = self.no_node(name, &arguments.get(1), arguments, 1, span)
+        {
+            return Err(stop);
+        }
+        for (at, value) in arguments.values.iter().enumerate() {
+            if let Some(Node::Page(_)) = self.node_of(value)
+                && !(name == "insertBefore" && at == 1)
+            {
+                self.touched.is_moved = true;
+            }
+            if matches!(self.kind(value), Some(Kind::Instance(_))) && name != "removeChild" {
+                self.touched.anything |= !matches!(self.kind(value), Some(Kind::Instance("Text")));
+            }
+            if value.doubt().is_some() && name != "removeChild" {
+                self.touched.anything = true;
+            }
+        }
+        if matches!(name, "replaceChildren" | "replaceWith")
+            && let Some(Node::Page(page)) = node
+        {
+            self.gone.push((page, name == "replaceWith"));
+        }
+        let _ = this;
+        Ok(match name {
+            "appendChild" | "insertBefore" | "removeChild" => arguments.get(0),
+            "replaceChild" | "insertAdjacentElement" => arguments.get(1),
+            _ => Value::UNDEFINED,
+        })
+    }
+
+    /// `closest` and `matches`.
+    pub(super) fn ask_selector(
+        &mut self,
+        name: &str,
+        node: Option<Node>,
+        given: &Value,
+        span: Span,
+    ) -> Run<Value> {
+        let Ok(text) = self.as_text(given) else { return Ok(Value::OPEN) };
+        let selectors = match parse_selectors(&text) {
+            Ok(selectors) => selectors,
+            Err(error) => {
+                let kind = RunFaultKind::RefusedArgument {
+                    method: name.to_owned(),
+                    given: text.to_string(),
+                    takes: format!("a selector: {error}"),
+                    write: None,
+                };
+                return Err(self.throws(span, kind));
+            }
+        };
+        let Some(Node::Page(node)) = node else {
+            // Of what a visitor comes to there are those that match.
+            let document = self.world.document();
+            let mut matcher = Matcher::new();
+            let is_there = document
+                .elements()
+                .any(|element| matches_any(&mut matcher, &selectors, element, Assume::Must, None));
+            return Ok(match (name, is_there) {
+                ("closest", true) => self.made(Kind::Instance("HTMLElement")),
+                ("matches", _) => Value::A_BOOLEAN,
+                _ => Value::OPEN,
+            });
+        };
+        let is_changed = self.touched.is_moved
+            || self.touched.anything
+            || !self.touched.classes.is_empty()
+            || !self.touched.taken.is_empty()
+            || !self.touched.attributes.is_empty()
+            || !self.touched.ids.is_empty();
+        if is_changed || self.world.may_be_made(&selectors, self.is_later) {
+            return Ok(Value::OPEN);
+        }
+        let document = self.world.document();
+        let mut at = document.element(node);
+        let mut matcher = Matcher::new();
+        while let Some(element) = at {
+            let may = matches_any(&mut matcher, &selectors, element, Assume::May, None);
+            let must = may && matches_any(&mut matcher, &selectors, element, Assume::Must, None);
+            match (name, may, must) {
+                (_, true, false) => return Ok(Value::OPEN),
+                ("matches", may, _) => return Ok(Value::Boolean(may)),
+                (_, true, true) => {
+                    let found = element.id;
+                    return Ok(self.page_element(found));
+                }
+                _ => at = element.parent(),
+            }
+        }
+        Ok(Value::Null(Some(self.absent(Absence::Element {
+            selector: text.to_string(),
+            span,
+            is_early: false,
+        }))))
+    }
+}
+
+/// Whether a text may be the name of an element (DOM, "valid element local name").
+fn is_tag(tag: &str) -> bool {
+    tag.starts_with(|c: char| c.is_alphabetic() || matches!(c, '_' | ':'))
+        && !tag.contains(|c: char| c.is_whitespace() || matches!(c, '<' | '>' | '/' | '"' | '\'' | '='))
+}
