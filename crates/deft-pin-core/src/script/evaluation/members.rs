@@ -259,6 +259,14 @@ impl Machine<'_> {
                 Value::OPEN
             }
             Some(member) if member.is_function => self.made(Kind::Native(of, Arc::clone(key))),
+            // What a page has is the same on each visit, whatever it is.
+            Some(member) if platform::extends(member.of, "Node") && !is_of_visit(key) => {
+                match self.typed(member.result) {
+                    Value::Some(of, _) => Value::Some(of, Doubt::Open),
+                    Value::Unknown(_) => Value::OPEN,
+                    other => other,
+                }
+            }
             Some(member) => self.typed(member.result),
             // Another script may have given all of the kind such a member.
             None if self.may_be_added(key) || &**key == "constructor" || is_vague => Value::OPEN,
@@ -429,4 +437,14 @@ fn math_constant(name: &str) -> Value {
         "LN10" => std::f64::consts::LN_10,
         _ => return Value::OPEN,
     })
+}
+
+/// Whether a member of an element differs from visit to visit: where it is, and what a visitor did to it.
+fn is_of_visit(name: &str) -> bool {
+    const PLACES: &[&str] = &["client", "offset", "scroll", "selected", "selection"];
+    const OTHERS: &[&str] = &[
+        "checked", "complete", "currentTime", "duration", "ended", "hidden", "open", "paused", "value",
+        "volume",
+    ];
+    PLACES.iter().any(|place| name.starts_with(place)) || OTHERS.contains(&name)
 }

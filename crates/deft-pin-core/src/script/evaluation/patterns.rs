@@ -25,7 +25,7 @@ impl Machine<'_> {
                 if self.frame.is_strict && self.global_value(name)?.is_none() {
                     return Err(self.throws(span, RunFaultKind::NoGlobal { name: name.to_string() }));
                 }
-                self.set_global(Arc::clone(name), value);
+                self.set_window_member(name, value, span);
                 Ok(())
             }
             Pattern::Member(member) => {

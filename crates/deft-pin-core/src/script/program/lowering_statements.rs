@@ -185,8 +185,10 @@ impl<'a> Lowering<'_, 'a> {
         let caught = parameter.map(|parameter| self.program.variables_of(parameter)).unwrap_or_default();
         let is_own = |variable: &Variable| !caught.contains(variable) && !scope.plain.contains(variable);
         inner.plain = inner.plain.iter().copied().filter(is_own).collect();
+        inner.late = inner.late.iter().copied().filter(|own| !caught.contains(own)).collect();
         let others: Vec<Variable> = scope.plain.iter().copied().filter(|own| !caught.contains(own)).collect();
         scope.plain = caught.into_iter().chain(others).collect();
+        scope.late = Box::default();
         let body = self.statements(&handler.body.body);
         let body = self.put_statement(span_of(&*handler.body), Out::Block(inner, body));
         Handler { scope, parameter, body }
