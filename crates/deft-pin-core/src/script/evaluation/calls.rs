@@ -38,7 +38,7 @@ impl Machine<'_> {
         let Value::Object(id) = function else {
             return self.call_unknown(&this, arguments, function.doubt().unwrap_or(Doubt::Open));
         };
-        match self.object(*id).kind.clone() {
+        match self.copied_kind(*id) {
             Kind::Function(closure) => self.run_closure(&closure, this, arguments, span),
             Kind::Native(of, name) => self.call_native(of, &name, this, arguments, span),
             Kind::QueryMethod(name) => self.call_query_method(&name, this, arguments, span),
@@ -107,7 +107,7 @@ impl Machine<'_> {
         if depth > 4 {
             return Ok(());
         }
-        match self.object(*id).kind.clone() {
+        match self.copied_kind(*id) {
             Kind::Function(closure) if !self.object(*id).members.contains_key("#handed") => {
                 self.object_mut(*id).members.insert(Arc::from("#handed"), Value::NULL);
                 let count = self.program.function(closure.function).parameters.len();

@@ -163,7 +163,7 @@ impl Machine<'_> {
             let doubt = class.doubt().unwrap_or(Doubt::Open);
             return self.call_unknown(&Value::UNDEFINED, arguments, doubt);
         };
-        match self.object(*id).kind.clone() {
+        match self.copied_kind(*id) {
             Kind::Class(class, environment) => self.instance(class, environment, arguments, span),
             Kind::Function(closure) if !self.program.function(closure.function).is_arrow => {
                 let made = self.make(Kind::Plain);

@@ -294,7 +294,7 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<bool> {
         let object = Value::Object(id);
-        match self.object(id).kind.clone() {
+        match self.copied_kind(id) {
             Kind::Document => {
                 if let Some(event) = key.strip_prefix("on").filter(|event| platform::is_event(event)) {
                     self.listen(&object, event, value.clone(), span);

@@ -387,6 +387,7 @@ impl Machine<'_> {
             }
             _ => return,
         };
+        self.charge(members.len() / 8);
         let object = self.object_mut(to);
         object.members.extend(members);
         object.is_open |= is_open;
@@ -490,6 +491,7 @@ impl Machine<'_> {
 
     /// A text that is not longer than what is kept.
     pub(super) fn bounded(&self, text: &str) -> Value {
+        self.charge(text.len() / 64);
         if text.len() > 20_000 { Value::OPEN } else { Value::text(text) }
     }
 }

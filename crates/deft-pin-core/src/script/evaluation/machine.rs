@@ -1,5 +1,6 @@
 //! The state of an evaluation: scopes, objects, what is certain, and what went wrong so far.
 
+use std::cell::Cell;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
@@ -148,7 +149,7 @@ pub(super) struct Machine<'m> {
     pub(super) is_later: bool,
     /// Whether what was thrown last was thrown by the script on purpose.
     pub(super) throws_itself: bool,
-    steps: u32,
+    steps: Cell<u32>,
     depth: u32,
     task_count: u32,
 }
@@ -191,7 +192,7 @@ impl<'m> Machine<'m> {
             tries: 0,
             is_later: false,
             throws_itself: false,
-            steps: 0,
+            steps: Cell::new(0),
             depth: 0,
             task_count: 0,
         };
@@ -202,8 +203,14 @@ impl<'m> Machine<'m> {
 
     /// Counts a step.
     pub(super) fn step(&mut self, cost: u32) -> Run<()> {
-        self.steps = self.steps.saturating_add(cost);
-        if self.steps > MOST_STEPS { Err(Stop::Halt) } else { Ok(()) }
+        self.charge(cost as usize);
+        if self.steps.get() > MOST_STEPS { Err(Stop::Halt) } else { Ok(()) }
+    }
+
+    /// Counts what takes longer than a step; the next step may be one too many then.
+    pub(super) fn charge(&self, cost: usize) {
+        let cost = u32::try_from(cost).unwrap_or(u32::MAX);
+        self.steps.set(self.steps.get().saturating_add(cost));
     }
 
     /// Goes one level deeper, where that is allowed.
@@ -242,6 +249,15 @@ impl<'m> Machine<'m> {
 
     pub(super) fn object_mut(&mut self, id: ObjectId) -> &mut Object {
         &mut self.objects[id.0 as usize]
+    }
+
+    /// What an object is, with what is in it, which takes the longer the more that is.
+    pub(super) fn copied_kind(&self, id: ObjectId) -> Kind {
+        let kind = &self.object(id).kind;
+        if let Kind::Array(items) | Kind::List(_, items) | Kind::Query(Some(items), _) = kind {
+            self.charge(items.len() / 8);
+        }
+        kind.clone()
     }
 
     pub(super) fn kind(&self, value: &Value) -> Option<&Kind> {

@@ -371,6 +371,11 @@ impl Machine<'_> {
     pub(super) fn iterated(&mut self, value: &Value, span: Span) -> Run<Items> {
         const MOST: usize = 300;
         const MOST_ELEMENTS: usize = 50;
+        if let Value::Object(id) = value
+            && let Kind::Array(items) | Kind::List(_, items) = &self.object(*id).kind
+        {
+            self.charge(items.len() / 8);
+        }
         Ok(match value {
             Value::Unknown(doubt) => Items { known: Vec::new(), more: Some(*doubt) },
             Value::Text(text) => Items {

@@ -77,6 +77,7 @@ impl Machine<'_> {
         if arguments.values.len() > 1 {
             return Ok(Value::OPEN);
         }
+        self.charge(text.len() / 16);
         match serde_json::from_str(&text) {
             Ok(parsed) => Ok(self.of_json(&parsed)),
             Err(_) if text.contains("\\u") => Ok(Value::OPEN),

@@ -29,7 +29,9 @@ impl Machine<'_> {
                             other => self.as_text(other),
                         })
                         .collect();
-                    Arc::from(texts?.join(","))
+                    let joined = texts?.join(",");
+                    self.charge(joined.len() / 64);
+                    Arc::from(joined)
                 }
                 _ => return Err(Doubt::Open),
             },

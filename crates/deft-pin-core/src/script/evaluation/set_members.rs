@@ -34,7 +34,7 @@ impl Machine<'_> {
             self.object_mut(id).is_open = true;
             return Ok(());
         };
-        match self.object(id).kind.clone() {
+        match self.copied_kind(id) {
             Kind::Window => {
                 self.set_window_member(&key, value, span);
                 return Ok(());
