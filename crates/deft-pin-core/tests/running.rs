@@ -298,3 +298,43 @@ fn scripts_without_end_get_an_answer() {
     let calls = format!("const f = x => x; {}1{}", "f(".repeat(900), ")".repeat(900));
     hold(&[(calls.as_str(), "")]);
 }
+
+/// What is told of a library in a page that has a script of its own before it, or behind it.
+fn told_of_library(library: &str, site: &str, is_before: bool) -> Vec<String> {
+    let (head, foot, slot) = if is_before { (site, "", "foot") } else { ("", site, "head") };
+    let made = Made::of(&format!(
+        "--- deft-pin.toml\n[library.tides]\nscript = 'tides.js'\n[pin.p]\nscript = 'p.js'\nneeds = ['tides']\nslot = '{slot}'\n--- tides.js\nwindow.TideGraph = {{}};\n{library}\n--- p.js\n\
+         document.title = 'x'\n--- site/index.html\n<!doctype html><html><head><script>{head}</script></head><body>{BODY}</body>\
+         <script>{foot}</script></html>\n"
+    ));
+    let findings = made.findings().into_iter().filter(|finding| finding.code == Code::BadSyntax);
+    findings.map(|finding| finding.message).collect()
+}
+
+#[test]
+fn names_are_declared_once_for_all_scripts() {
+    for (library, site, is_before, expected) in [
+        ("const tides = 1", "var tides = 2", true, Some("before, so a browser runs none of this script")),
+        ("var tides = 1", "let tides = 2", true, Some("before, so a browser runs none of this script")),
+        ("class Tide {}", "function Tide() {}", true, Some("before, so a browser runs none of this script")),
+        (
+            "let tides = 1",
+            "const tides = 2",
+            false,
+            Some("after this, so a browser runs none of that script"),
+        ),
+        ("var tides = 1", "var tides = 2", true, None),
+        ("function tides() {}", "var tides = 2", true, None),
+        ("const tides = 1", "{ let tides = 2 }", true, None),
+        ("(function () { const tides = 1 })()", "let tides = 2", true, None),
+        ("const tides = 1", "window.tides = 2", true, None),
+    ] {
+        let told = told_of_library(library, site, is_before);
+        let is_right = match (told.as_slice(), expected) {
+            ([], None) => true,
+            ([only], Some(expected)) => only.contains(expected),
+            _ => false,
+        };
+        assert!(is_right, "{library} | {site}: {told:?}");
+    }
+}

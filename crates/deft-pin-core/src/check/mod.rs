@@ -11,6 +11,7 @@ mod brittle;
 mod checker;
 mod code;
 mod declarations;
+mod declared_twice;
 mod explanations;
 mod facts;
 mod families;

@@ -98,6 +98,15 @@ pub enum FaultKind<S> {
         /// What asks for it.
         by: Asker<S>,
     },
+    /// A name that two scripts declare for the whole page, one of them for itself alone.
+    DeclaredTwice {
+        /// The name.
+        name: String,
+        /// The other script.
+        by: S,
+        /// Whether the other one comes first, so that this one does not run; else it is the other that does not.
+        comes_first: bool,
+    },
     /// Something goes wrong where the script runs.
     Runs(RunFaultKind),
     /// A name that a script adds and nothing knows, near one that something does.
@@ -159,6 +168,9 @@ impl<S> FaultKind<S> {
                 },
             },
             FaultKind::UnknownName { name, near, in_rule } => FaultKind::UnknownName { name, near, in_rule },
+            FaultKind::DeclaredTwice { name, by, comes_first } => {
+                FaultKind::DeclaredTwice { name, by: name_of(by), comes_first }
+            }
             FaultKind::Runs(kind) => FaultKind::Runs(kind),
         }
     }
@@ -203,6 +215,7 @@ impl<S> FaultKind<S> {
             FaultKind::Overwrites { .. } => Code::Overwrites,
             FaultKind::UnknownName { .. } => Code::NameMismatch,
             FaultKind::Unshared { .. } => Code::NotShared,
+            FaultKind::DeclaredTwice { .. } => Code::BadSyntax,
             FaultKind::Runs(kind) => code_of(kind),
         }
     }

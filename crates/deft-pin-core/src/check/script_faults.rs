@@ -179,6 +179,15 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
                 format!("`{name}` is the browser's own, and every script on the page gets this one instead");
             finding(message).help("give it a name of your own")
         }
+        FaultKind::DeclaredTwice { name, by, comes_first } => {
+            let message = match comes_first {
+                true => format!("`{by}` declares `{name}` before, so a browser runs none of this script"),
+                false => {
+                    format!("`{by}` declares `{name}` too, after this, so a browser runs none of that script")
+                }
+            };
+            finding(message).help("bring in one of them only, or give one another name: with `let`, `const` and `class` a name is declared once")
+        }
         FaultKind::Runs(kind) => {
             let words = run_fault_words(kind, fault.certainty);
             match words.help {

@@ -3,6 +3,7 @@
 
 use rustc_hash::FxHashMap;
 
+use super::declared_twice::declared_twice;
 use super::name_mismatch::unknown_names;
 use super::not_shared::unshared_names;
 use super::overwrites::overwrites;
@@ -81,6 +82,7 @@ pub fn timeline_faults(page: &PageAnalysis<'_>, scope: FaultScope) -> Vec<StepFa
     }
     found.extend(unshared_names(page));
     found.extend(overwrites(page));
+    found.extend(declared_twice(page));
     found.extend(unknown_names(page));
     found.retain(|fault| wanted(&steps[fault.step]));
     found

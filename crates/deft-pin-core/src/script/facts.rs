@@ -16,7 +16,7 @@ use super::globals::is_browser_global;
 use super::outside::in_markup;
 use super::personal::given;
 use super::reader::Reader;
-use super::record::{GlobalUse, LookUp, PageEvent, ScriptFacts, When};
+use super::record::{Declared, GlobalUse, LookUp, PageEvent, ScriptFacts, When};
 use super::syntax::{ScriptKind, flaw_of, with_early_errors, with_program_as};
 use super::uses::Uses;
 use super::values::{Value, Values, span_of, symbol_of};
@@ -55,10 +55,15 @@ impl<'a> Reader<'_, 'a> {
     fn facts(&self) -> ScriptFacts {
         let mut defines = Uses::default();
         let mut reads = Uses::default();
-        let keeps = self.top_level(&mut defines);
+        let mut declares = Vec::new();
+        let keeps = self.top_level(&mut defines, &mut declares);
         let first_read = self.unresolved(&mut defines, &mut reads);
-        let mut out =
-            ScriptFacts { keeps, awaits: self.awaits.contains_key(&None), ..ScriptFacts::default() };
+        let mut out = ScriptFacts {
+            keeps,
+            declares,
+            awaits: self.awaits.contains_key(&None),
+            ..ScriptFacts::default()
+        };
         for (id, node) in self.values.semantic.nodes().iter_enumerated() {
             if !tells_something(node.kind()) {
                 continue;
@@ -134,7 +139,7 @@ impl<'a> Reader<'_, 'a> {
 
     /// What is declared at the top level of a script: globals of a classic one; those of a confined
     /// one that stay in it are given back.
-    fn top_level(&self, defines: &mut Uses) -> Vec<(String, Span)> {
+    fn top_level(&self, defines: &mut Uses, declares: &mut Vec<Declared>) -> Vec<(String, Span)> {
         let mut keeps = Vec::new();
         if self.kind == ScriptKind::Module {
             return keeps;
@@ -147,6 +152,10 @@ impl<'a> Reader<'_, 'a> {
             }
             let span = scoping.symbol_span(*symbol);
             let span = Span { start: span.start, end: span.end };
+            if self.kind == ScriptKind::Classic {
+                let is_lexical = flags.intersects(SymbolFlags::BlockScopedVariable | SymbolFlags::Class);
+                declares.push(Declared { name: name.to_string(), span, is_lexical });
+            }
             if self.kind == ScriptKind::Classic || self.share.iter().any(|own| own == name.as_str()) {
                 let sources = self.values.sources(*symbol);
                 let is_cautious = sources.iter().any(|source| self.mentions(source.span(), name));
@@ -156,6 +165,7 @@ impl<'a> Reader<'_, 'a> {
             }
         }
         keeps.sort();
+        declares.sort_by(|a, b| a.name.cmp(&b.name));
         keeps
     }
 

@@ -37,6 +37,6 @@ pub use inline::inline_safe;
 pub use mends::{Mend, mend};
 pub use outside::Outside;
 pub use personal::Given;
-pub use record::{GlobalUse, LookUp, PageEvent, ScriptFacts, When};
+pub use record::{Declared, GlobalUse, LookUp, PageEvent, ScriptFacts, When};
 pub use syntax::{ScriptFlaw, ScriptKind, syntax_flaws};
 pub use timeline::{Execution, Timeline, Timing};

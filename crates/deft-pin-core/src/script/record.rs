@@ -77,11 +77,24 @@ pub struct LookUp {
     pub guarded: bool,
 }
 
+/// A name that a classic script declares at its top level, for all scripts of the page.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Declared {
+    /// The name.
+    pub name: String,
+    /// Where.
+    pub span: Span,
+    /// Whether it is declared by `let`, `const` or `class`: no other script may declare it then.
+    pub is_lexical: bool,
+}
+
 /// What a script's text says of it.
 #[derive(Clone, Debug, Default)]
 pub struct ScriptFacts {
     /// The globals that it defines.
     pub defines: Vec<GlobalUse>,
+    /// What it declares at its top level for all scripts of the page.
+    pub declares: Vec<Declared>,
     /// The globals that it reads, and neither browsers have nor it defines before.
     pub reads: Vec<GlobalUse>,
     /// The elements that it looks up.

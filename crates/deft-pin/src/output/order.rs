@@ -235,6 +235,12 @@ fn holds_parser(step: &PageStep) -> bool {
 /// What does not work out, in words.
 pub(super) fn said(fault: &StepFault) -> String {
     match &fault.kind {
+        FaultKind::DeclaredTwice { name, by, comes_first: true } => {
+            format!("s{by} declares `{name}` before, so none of this script runs")
+        }
+        FaultKind::DeclaredTwice { name, by, .. } => {
+            format!("s{by} declares `{name}` too, so none of that script runs")
+        }
         FaultKind::Runs(kind) => run_fault_words(kind, fault.certainty).message,
         FaultKind::Missing { name, when, near } => {
             let near = near.as_ref().map(|near| format!("; did you mean `{near}`?")).unwrap_or_default();
