@@ -153,9 +153,10 @@ impl Machine<'_> {
             }
             Absence::Element { selector, .. } => RunFaultKind::NoElement { selector: selector.clone() },
             Absence::Global { name } => RunFaultKind::NoGlobal { name: name.clone() },
-            Absence::Member { of, name } => {
-                RunFaultKind::Nothing { what: what().unwrap_or_else(|| format!("{name}` of `{of}")) }
-            }
+            Absence::Member { of, name } => self.of_list(of, name, true).unwrap_or_else(|| {
+                let near = super::platform::near(of, name).map(str::to_owned);
+                RunFaultKind::NoMember { of: (*of).to_owned(), name: name.to_string(), near }
+            }),
             Absence::Attribute { name } => RunFaultKind::Nothing { what: format!("[{name}]") },
             Absence::Place { name } => RunFaultKind::Nothing { what: what().unwrap_or_else(|| name.clone()) },
         })
