@@ -52,6 +52,10 @@ impl ScriptFile {
 
     /// What goes wrong where it runs in a world. One that does not parse does not run.
     pub fn run_faults(&self, kind: ScriptKind, world: &dyn World) -> Vec<RunFault> {
+        // What does not parse is not parsed again.
+        if !self.facts(kind).flaws.is_empty() {
+            return Vec::new();
+        }
         let kind = if self.frame.is_some() { ScriptKind::Confined } else { kind };
         let program = self.program.get_or_init(|| Program::of(self.text.as_str(), kind));
         let share = self.frame.as_ref().map_or(&[][..], |frame| &frame.share);
