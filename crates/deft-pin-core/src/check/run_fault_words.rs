@@ -96,13 +96,6 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             ),
             Some(format!("hand over the function itself: `{what}`, or `() => {what}(…)`")),
         ),
-        RunFaultKind::NoPlugin { name, near } => words(
-            format!("nothing on the page adds `{name}` to jQuery, {then}"),
-            Some(match near {
-                Some(near) => format!("did you mean `{near}`?"),
-                None => "bring in the library that adds it, before this".to_owned(),
-            }),
-        ),
         RunFaultKind::UnheardMember { name, near } => words(
             format!("no script of the page has `{name}`, so this fails most likely"),
             Some(format!("did you mean `{near}`?")),

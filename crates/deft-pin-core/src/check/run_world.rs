@@ -91,17 +91,9 @@ impl Looker<'_> {
                 };
                 FaultKind::Runs(RunFaultKind::EmptySet { selector, near })
             }
-            RunFaultKind::NoMember { of, name, .. } if of == "jQuery" => {
-                FaultKind::Runs(RunFaultKind::NoPlugin { near: self.plugin_near(&name), name })
-            }
             kind => FaultKind::Runs(kind),
         };
         Some(StepFault { step: at, span, certainty, kind })
-    }
-
-    /// A method that some script of the page adds to jQuery, of nearly that name.
-    fn plugin_near(&self, _name: &str) -> Option<String> {
-        None
     }
 
     fn first(&self, selector: &str) -> Option<NodeId> {

@@ -226,7 +226,9 @@ fn code_of(kind: &RunFaultKind) -> Code {
     match kind {
         RunFaultKind::NoElement { .. } => Code::LostLookup,
         RunFaultKind::EarlyElement { .. } => Code::EarlyLookup,
-        RunFaultKind::NoGlobal { .. } | RunFaultKind::NoPlugin { .. } => Code::MissingLibrary,
+        RunFaultKind::NoGlobal { .. } => Code::MissingLibrary,
+        // A plugin that nothing brings.
+        RunFaultKind::NoMember { of, .. } if of == "jQuery" => Code::MissingLibrary,
         RunFaultKind::NoMember { .. }
         | RunFaultKind::OfList { throws: true, .. }
         | RunFaultKind::NotAFunction { .. }

@@ -1,6 +1,7 @@
 //! What to write where a script does not parse: what was pasted that is no JavaScript, which bracket is open, which
 //! quote is not a straight one.
 
+use super::style_names::member_of;
 use super::syntax::ScriptFlaw;
 use crate::source::Span;
 
@@ -353,13 +354,7 @@ fn of_style(text: &str, at: usize) -> Option<Mend> {
     if !property.contains('-') {
         return None;
     }
-    let mut parts = property.split('-');
-    let mut member = parts.next().unwrap_or_default().to_owned();
-    for part in parts {
-        let mut letters = part.chars();
-        member.extend(letters.next().map(|c| c.to_ascii_uppercase()));
-        member.push_str(letters.as_str());
-    }
+    let member = member_of(property);
     let start = at + before.len() + ".style.".len();
     let span = Some(Span::new(start, start + property.len()));
     Some(Mend::new(span, "a name with a dash is no member", format!("write `style.{member}`")))

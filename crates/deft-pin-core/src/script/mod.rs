@@ -20,6 +20,7 @@ mod personal;
 mod program;
 mod reader;
 mod record;
+mod style_names;
 mod syntax;
 mod timeline;
 mod truths;

@@ -276,9 +276,7 @@ impl Machine<'_> {
                 Ok(Value::Object(list))
             }
             _ => {
-                for value in &arguments.values {
-                    self.hand_over(value)?;
-                }
+                self.hand_over_all(&arguments)?;
                 Ok(Value::OPEN)
             }
         }

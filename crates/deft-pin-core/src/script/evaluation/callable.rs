@@ -12,7 +12,7 @@ use crate::source::Span;
 
 impl Machine<'_> {
     /// What is thrown where something that is called is no function.
-    pub(super) fn not_callable(&mut self, callee: &Reference, at: ExpressionId, span: Span) -> Option<Stop> {
+    pub(super) fn not_callable(&mut self, callee: &Reference, at: ExpressionId) -> Option<Stop> {
         let program = self.program;
         let written = self.written(program.span(at));
         if let Some(kind) = self.runs_on(at).filter(|_| !matches!(callee.value, Value::Unknown(_))) {
@@ -36,7 +36,6 @@ impl Machine<'_> {
             Value::Object(id) if self.object(*id).is_open => return None,
             Value::Object(id) => match &self.object(*id).kind {
                 Kind::Instance(of) | Kind::Constructor(of) if !matches!(*of, "Error" | "Symbol") => {
-                    let _ = of;
                     return None;
                 }
                 _ => None,
@@ -57,7 +56,6 @@ impl Machine<'_> {
             }
             _ => RunFaultKind::NotAFunction { what: written },
         };
-        let _ = span;
         Some(self.throws(program.span(at), kind))
     }
 

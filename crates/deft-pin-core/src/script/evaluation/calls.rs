@@ -39,7 +39,7 @@ impl Machine<'_> {
             return self.call_unknown(&this, arguments, function.doubt().unwrap_or(Doubt::Open));
         };
         match self.copied_kind(*id) {
-            Kind::Function(closure) => self.run_closure(&closure, this, arguments, span),
+            Kind::Function(closure) => self.run_closure(&closure, this, arguments),
             Kind::Native(of, name) => self.call_native(of, &name, this, arguments, span),
             Kind::QueryMethod(name) => self.call_query_method(&name, this, arguments, span),
             Kind::QueryFunction => self.call_query(arguments, span),
@@ -71,9 +71,7 @@ impl Machine<'_> {
     /// A call of what is not known: what it is given may be changed and called.
     pub(super) fn call_unknown(&mut self, this: &Value, arguments: Arguments, doubt: Doubt) -> Run<Value> {
         self.hand_over(this)?;
-        for value in &arguments.values {
-            self.hand_over(value)?;
-        }
+        self.hand_over_all(&arguments)?;
         Ok(Value::Unknown(doubt))
     }
 
@@ -101,6 +99,11 @@ impl Machine<'_> {
         self.hand_over_at(value, Certainty::Perhaps, 0)
     }
 
+    /// Gives all arguments to what is not known.
+    pub(super) fn hand_over_all(&mut self, arguments: &Arguments) -> Run<()> {
+        arguments.values.iter().try_for_each(|value| self.hand_over(value))
+    }
+
     fn hand_over_at(&mut self, value: &Value, certainty: Certainty, depth: u32) -> Run<()> {
         let Value::Object(id) = value else { return Ok(()) };
         self.step(1)?;
@@ -114,9 +117,8 @@ impl Machine<'_> {
                 let mut arguments = Arguments::of(vec![Value::OPEN; count]);
                 arguments.is_open = true;
                 let outer = std::mem::replace(&mut self.is_later, true);
-                let result = self.perhaps(certainty, |this| {
-                    this.run_closure(&closure, Value::OPEN, arguments, Span { start: 0, end: 0 })
-                });
+                let result =
+                    self.perhaps(certainty, |this| this.run_closure(&closure, Value::OPEN, arguments));
                 self.is_later = outer;
                 if matches!(result, Err(Stop::Halt)) {
                     return Err(Stop::Halt);
@@ -144,13 +146,7 @@ impl Machine<'_> {
     }
 
     /// Runs a function of the script.
-    pub(super) fn run_closure(
-        &mut self,
-        closure: &Closure,
-        this: Value,
-        arguments: Arguments,
-        _span: Span,
-    ) -> Run<Value> {
+    pub(super) fn run_closure(&mut self, closure: &Closure, this: Value, arguments: Arguments) -> Run<Value> {
         self.step(2)?;
         let program = self.program;
         let function = program.function(closure.function);

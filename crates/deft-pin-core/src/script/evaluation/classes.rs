@@ -38,27 +38,7 @@ impl Machine<'_> {
             self.key(&member.key)?;
         }
         for member in program.class(id).members.iter().filter(|member| member.is_static) {
-            let key = self.key(&member.key)?;
-            let value = match &member.kind {
-                MemberKind::Method(function) => self.closure(*function),
-                MemberKind::Getter(function) => {
-                    let getter = self.closure(*function);
-                    self.made(Kind::Getter(getter))
-                }
-                MemberKind::Setter => Value::OPEN,
-                MemberKind::Field(Some(value)) => self.expression(*value)?,
-                MemberKind::Field(None) => Value::UNDEFINED,
-                MemberKind::Block(scope, body) => {
-                    let outer = self.open(scope);
-                    let result = self.statements(body);
-                    self.environment = outer;
-                    result?;
-                    continue;
-                }
-            };
-            if let Some(key) = key {
-                self.object_mut(made).members.insert(key, value);
-            }
+            self.class_member(made, member)?;
         }
         Ok(())
     }
@@ -84,7 +64,7 @@ impl Machine<'_> {
             .filter(|member| !member.is_static)
             .partition(|member| matches!(member.kind, MemberKind::Field(_)));
         for member in methods.into_iter().chain(fields) {
-            result = self.instance_member(made, member);
+            result = self.class_member(made, member);
             if result.is_err() {
                 break;
             }
@@ -97,7 +77,7 @@ impl Machine<'_> {
         }
         if let Some(constructor) = class.constructor {
             let closure = Closure { function: constructor, environment, this: None };
-            let returned = self.run_closure(&closure, Value::Object(made), arguments, span)?;
+            let returned = self.run_closure(&closure, Value::Object(made), arguments)?;
             if matches!(returned, Value::Object(_)) {
                 return Ok(returned);
             }
@@ -111,11 +91,8 @@ impl Machine<'_> {
         Ok(Value::Object(made))
     }
 
-    pub(super) fn instance_member(
-        &mut self,
-        made: ObjectId,
-        member: &crate::script::program::ClassMember,
-    ) -> Run<()> {
+    /// Puts a member of a class on the class itself, or on one of it.
+    fn class_member(&mut self, made: ObjectId, member: &crate::script::program::ClassMember) -> Run<()> {
         let key = self.key(&member.key)?;
         let value = match &member.kind {
             MemberKind::Method(function) => self.closure(*function),
@@ -134,7 +111,12 @@ impl Machine<'_> {
                 }
                 return Ok(());
             }
-            MemberKind::Block(..) => return Ok(()),
+            MemberKind::Block(scope, body) => {
+                let outer = self.open(scope);
+                let result = self.statements(body);
+                self.environment = outer;
+                return result;
+            }
         };
         match key {
             Some(key) => {
@@ -156,7 +138,7 @@ impl Machine<'_> {
         let Value::Object(id) = class else {
             if class.doubt().is_none() {
                 let reference = Reference { this: Value::UNDEFINED, value: class.clone() };
-                if let Some(stop) = self.not_callable(&reference, callee, span) {
+                if let Some(stop) = self.not_callable(&reference, callee) {
                     return Err(stop);
                 }
             }
@@ -176,7 +158,7 @@ impl Machine<'_> {
                     None => None,
                 };
                 self.object_mut(made).parent = parent;
-                let returned = self.run_closure(&closure, Value::Object(made), arguments, span)?;
+                let returned = self.run_closure(&closure, Value::Object(made), arguments)?;
                 Ok(if matches!(returned, Value::Object(_)) { returned } else { Value::Object(made) })
             }
             Kind::Constructor(of) => self.construct_platform(of, arguments, span),

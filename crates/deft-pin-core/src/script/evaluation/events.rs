@@ -72,7 +72,7 @@ impl Machine<'_> {
                 Some(false) => return,
                 None => (Turn::Parsed, Certainty::SomeVisit),
             },
-            "load" | "pageshow" if matches!(self.kind(this), Some(Kind::Window)) && !self.is_after_load() => {
+            "load" | "pageshow" if matches!(self.kind(this), Some(Kind::Window)) => {
                 (Turn::Loaded, Certainty::Certain)
             }
             _ => match self.kind(this) {
@@ -90,10 +90,6 @@ impl Machine<'_> {
     /// Whether the page is still being parsed; none where that is not known.
     fn may_still_parse(&self) -> Option<bool> {
         if !self.is_later { Some(true) } else { None }
-    }
-
-    fn is_after_load(&self) -> bool {
-        false
     }
 
     /// An event, of which only the kind is known.

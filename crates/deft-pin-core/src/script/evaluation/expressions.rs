@@ -463,12 +463,10 @@ impl Machine<'_> {
                 }
                 let arguments = self.items(arguments)?;
                 if is_super {
-                    for value in &arguments.values {
-                        self.hand_over(value)?;
-                    }
+                    self.hand_over_all(&arguments)?;
                     return Ok(Link::On(Reference { this: Value::UNDEFINED, value: Value::UNDEFINED }));
                 }
-                if let Some(stop) = self.not_callable(&reference, *callee, span) {
+                if let Some(stop) = self.not_callable(&reference, *callee) {
                     return Err(stop);
                 }
                 if let (

@@ -125,13 +125,6 @@ pub enum RunFaultKind {
         /// What is called.
         what: String,
     },
-    /// A plugin that is not there: a method that no script on the page adds to sets of elements.
-    NoPlugin {
-        /// Its name.
-        name: String,
-        /// A method of nearly that name.
-        near: Option<String>,
-    },
     /// A constructor of a class that extends another does not call that one's.
     NoSuper,
     /// The script throws by itself, and nothing catches that.

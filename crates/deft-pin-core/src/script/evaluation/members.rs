@@ -58,15 +58,11 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         if let Value::Undefined(absence) | Value::Null(absence) = value {
-            let written = self.written(self.program.span(of));
-            let kind = match self.program.expression(of) {
+            let runs_on = match self.program.expression(of) {
                 crate::script::program::Expression::Member { object, .. } => self.runs_on(*object),
                 _ => None,
             };
-            let kind = kind.or_else(|| self.kind_of_absence(*absence, || Some(written.clone())));
-            let kind = kind.unwrap_or(RunFaultKind::Nothing { what: written });
-            let at = self.span_of_absence(*absence).unwrap_or(self.program.span(of));
-            return Err(self.throws(at, kind));
+            return Err(self.of_nothing(*absence, of, runs_on));
         }
         self.member_at(value, key, span)
     }

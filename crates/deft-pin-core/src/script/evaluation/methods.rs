@@ -60,9 +60,7 @@ impl Machine<'_> {
             "prompt" => Value::VISIT,
             "confirm" => Value::A_BOOLEAN,
             _ => {
-                for value in &arguments.values {
-                    self.hand_over(value)?;
-                }
+                self.hand_over_all(&arguments)?;
                 platform::global(name).map_or(Value::OPEN, |member| self.typed(member.result))
             }
         })
@@ -91,9 +89,7 @@ impl Machine<'_> {
                 return Err(self.throws(span, RunFaultKind::NotAFunction { what }));
             }
             _ => {
-                for value in &arguments.values {
-                    self.hand_over(value)?;
-                }
+                self.hand_over_all(&arguments)?;
                 Value::OPEN
             }
         })
@@ -143,9 +139,7 @@ impl Machine<'_> {
                 Err(_) => Value::OPEN,
             },
             _ => {
-                for value in &arguments.values {
-                    self.hand_over(value)?;
-                }
+                self.hand_over_all(&arguments)?;
                 let made = self.make(Kind::Instance(of));
                 // Errors carry what they were given, and events what was put into them.
                 self.object_mut(made).is_open =
@@ -223,9 +217,7 @@ impl Machine<'_> {
         if is_dom && let Some(value) = self.call_node(name, &this, &arguments, span)? {
             return Ok(value);
         }
-        for value in &arguments.values {
-            self.hand_over(value)?;
-        }
+        self.hand_over_all(&arguments)?;
         if name == "forEach" {
             // What is in it differs from visit to visit.
             let function = arguments.get(0);

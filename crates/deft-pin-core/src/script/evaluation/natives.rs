@@ -216,9 +216,7 @@ impl Machine<'_> {
                 Ok(first)
             }
             _ => {
-                for value in &arguments.values {
-                    self.hand_over(value)?;
-                }
+                self.hand_over_all(&arguments)?;
                 Ok(Value::OPEN)
             }
         }

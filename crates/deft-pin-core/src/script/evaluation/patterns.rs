@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::value::{Absence, Certainty, Kind, Value};
-use crate::script::program::{DeclarationKind, Expression, Key, Pattern, PatternId};
+use crate::script::program::{DeclarationKind, Expression, ExpressionId, Key, Pattern, PatternId};
 
 impl Machine<'_> {
     /// Binds a value to a pattern: in a declaration, or else in an assignment.
@@ -129,6 +129,21 @@ impl Machine<'_> {
         let kind = self.kind_of_absence(absence, || None);
         let kind = kind.unwrap_or_else(|| RunFaultKind::Nothing { what: self.written(span) });
         Some(self.throws(self.span_of_absence(absence).unwrap_or(span), kind))
+    }
+
+    /// What is thrown where a member is asked of what an expression comes to, which is nothing: `cause`, where that is
+    /// known better than what is missing.
+    pub(super) fn of_nothing(
+        &mut self,
+        absence: Option<super::value::AbsenceId>,
+        of: ExpressionId,
+        cause: Option<RunFaultKind>,
+    ) -> super::machine::Stop {
+        let written = self.written(self.program.span(of));
+        let kind = cause.or_else(|| self.kind_of_absence(absence, || Some(written.clone())));
+        let kind = kind.unwrap_or(RunFaultKind::Nothing { what: written });
+        let at = self.span_of_absence(absence).unwrap_or(self.program.span(of));
+        self.throws(at, kind)
     }
 
     pub(super) fn span_of_absence(

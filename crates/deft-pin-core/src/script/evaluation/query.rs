@@ -206,9 +206,7 @@ impl Machine<'_> {
                 Ok(arguments.get(0))
             }
             _ => {
-                for value in &arguments.values {
-                    self.hand_over(value)?;
-                }
+                self.hand_over_all(arguments)?;
                 Ok(match name {
                     "extend" => arguments.get(0),
                     _ => Value::OPEN,
@@ -226,9 +224,7 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         let Some(Kind::Query(elements, absence)) = self.kind(&this).cloned() else {
-            for value in &arguments.values {
-                self.hand_over(value)?;
-            }
+            self.hand_over_all(&arguments)?;
             return Ok(self.query(None, None));
         };
         let is_empty = elements.as_ref().is_some_and(Vec::is_empty);

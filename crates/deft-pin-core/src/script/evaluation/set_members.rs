@@ -3,7 +3,6 @@
 use crate::script::program::ExpressionId;
 use std::sync::Arc;
 
-use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::value::{Kind, ObjectId, Value};
 use crate::source::Span;
@@ -21,11 +20,7 @@ impl Machine<'_> {
         let id = match object {
             Value::Object(id) => *id,
             Value::Undefined(absence) | Value::Null(absence) => {
-                let written = self.written(self.program.span(of));
-                let kind = self.kind_of_absence(*absence, || Some(written.clone()));
-                let kind = kind.unwrap_or(RunFaultKind::Nothing { what: written });
-                let at = self.span_of_absence(*absence).unwrap_or(self.program.span(of));
-                return Err(self.throws(at, kind));
+                return Err(self.of_nothing(*absence, of, None));
             }
             _ => return self.hand_over(&value),
         };
@@ -95,11 +90,8 @@ impl Machine<'_> {
         let object = self.object_mut(id);
         let value = match object.members.get(&key) {
             Some(before) if !is_strong => before.clone().or(value),
-            None if !is_strong => match value {
-                // It is there perhaps.
-                Value::Object(_) | Value::Unknown(_) => Value::OPEN,
-                _ => Value::OPEN,
-            },
+            // It is there perhaps.
+            None if !is_strong => Value::OPEN,
             _ => value,
         };
         if object.members.len() < 5000 {

@@ -17,9 +17,7 @@ impl Machine<'_> {
         let this = match self.as_text(this) {
             Ok(text) => text,
             Err(doubt) => {
-                for value in &arguments.values {
-                    self.hand_over(value)?;
-                }
+                self.hand_over_all(arguments)?;
                 return Ok(self.of_some_text(name, doubt));
             }
         };
@@ -88,9 +86,7 @@ impl Machine<'_> {
                 _ => Value::OPEN,
             },
             _ => {
-                for value in &arguments.values {
-                    self.hand_over(value)?;
-                }
+                self.hand_over_all(arguments)?;
                 match self.of_some_text(name, Doubt::Open) {
                     // Whether it is found is certain, and not known here.
                     Value::Unknown(_) => Value::OPEN,

@@ -1,7 +1,7 @@
 //! Classes of elements, and what is set in their style (DOM, "DOMTokenList"; CSSOM, "CSSStyleDeclaration").
 
-use super::element_styles::property_of;
 use crate::markup::NamedPart;
+use crate::script::style_names::property_of;
 use crate::style;
 use std::sync::Arc;
 

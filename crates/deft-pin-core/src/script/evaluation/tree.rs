@@ -54,7 +54,7 @@ impl Machine<'_> {
             | "insertBefore"
             | "replaceChild"
             | "removeChild"
-            | "insertAdjacentElement" => self.moves(name, node, this, arguments, span)?,
+            | "insertAdjacentElement" => self.moves(name, node, arguments, span)?,
             "insertAdjacentHTML" => {
                 self.brings_markup(&arguments.get(1));
                 Value::UNDEFINED
@@ -135,7 +135,6 @@ impl Machine<'_> {
         &mut self,
         name: &str,
         node: Option<Node>,
-        this: &Value,
         arguments: &Arguments,
         span: Span,
     ) -> Run<Value> {
@@ -167,7 +166,6 @@ impl Machine<'_> {
         {
             self.gone.push((page, name == "replaceWith"));
         }
-        let _ = this;
         Ok(match name {
             "appendChild" | "insertBefore" | "removeChild" => arguments.get(0),
             "replaceChild" | "insertAdjacentElement" => arguments.get(1),
