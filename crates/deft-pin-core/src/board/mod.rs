@@ -1,14 +1,23 @@
 //! The board, `deft-pin.toml`: its text to pins, libraries and targets that need no more checking.
 
+mod filling;
 mod host;
 mod mistake;
 mod model;
+mod moment;
 mod pattern;
 mod read;
+mod read_content;
 pub mod schema;
+mod start;
+mod value;
 mod values;
 
+pub use filling::{Filled, FilledKind, Placeholder, fill, placeholders};
 pub use host::{BoxReach, Host, HostKind};
 pub use mistake::Mistake;
-pub use model::{Board, Expect, Library, Pin, SelectorText, Spanned};
+pub use model::{Board, Expect, Library, Mark, Markup, MarkupSource, Pin, SelectorText, Spanned};
+pub use moment::Moment;
 pub use pattern::PagePattern;
+pub use start::{Once, Scroll, Start};
+pub use value::{Misfit, Value, ValueKind, literal};

@@ -1,12 +1,16 @@
 //! What a board says: the site, its libraries and its pins, with the places where it says so.
 
 use std::collections::BTreeMap;
+use std::fmt;
 use std::ops::Deref;
 
 use super::host::Host;
+use super::moment::Moment;
 use super::pattern::PagePattern;
+use super::start::{Once, Start};
+use super::value::Value;
 use crate::code::{Address, LibraryId, Owner, PinId, Table};
-use crate::markup::{SelectorList, Slot};
+use crate::markup::{MarkupPlace, SelectorList, Slot};
 use crate::source::{FilePath, SourceText, Span};
 use crate::style::{Engines, Strength};
 
@@ -24,6 +28,12 @@ impl<T> Deref for Spanned<T> {
 
     fn deref(&self) -> &T {
         &self.value
+    }
+}
+
+impl fmt::Display for SelectorText {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.text)
     }
 }
 
@@ -88,10 +98,63 @@ pub struct Pin {
     pub expect: Expect,
     /// Where its script stands.
     pub slot: Spanned<Slot>,
+    /// HTML that it puts into pages, in order.
+    pub markup: Vec<Markup>,
+    /// Names and attributes that it gives to elements of pages.
+    pub marks: Vec<Mark>,
+    /// When it begins.
+    pub start: Spanned<Start<SelectorText>>,
+    /// How often it begins.
+    pub once: Option<Spanned<Once>>,
+    /// Before that it does not begin.
+    pub from: Option<Spanned<Moment>>,
+    /// After that it does not begin any more.
+    pub until: Option<Spanned<Moment>>,
+    /// Its own values.
+    pub values: Vec<Value>,
+    /// Names of values that its texts on the board have.
+    pub used_values: Vec<String>,
     /// Codes of findings about it that have been answered.
     pub accept: Vec<Spanned<String>>,
     /// Whether it is left out.
     pub off: bool,
+}
+
+/// HTML that a pin puts into pages.
+#[derive(Clone, Debug)]
+pub struct Markup {
+    /// Where it is written.
+    pub source: MarkupSource,
+    /// Where it stands, as seen from an element.
+    pub place: MarkupPlace,
+    /// The element; none for the pin's target.
+    pub at: Option<Spanned<SelectorText>>,
+    /// Its table on the board.
+    pub span: Span,
+}
+
+/// Where markup is written.
+#[derive(Clone, Debug)]
+pub enum MarkupSource {
+    /// In a file beside the board.
+    File(Spanned<FilePath>),
+    /// On the board itself.
+    Text(Spanned<String>),
+}
+
+/// What a pin gives to elements of pages.
+#[derive(Clone, Debug)]
+pub struct Mark {
+    /// The elements; none for the pin's target.
+    pub at: Option<Spanned<SelectorText>>,
+    /// An ID.
+    pub id: Option<Spanned<String>>,
+    /// Classes.
+    pub classes: Vec<Spanned<String>>,
+    /// Other attributes with their values.
+    pub attributes: Vec<(Spanned<String>, Spanned<String>)>,
+    /// Its table on the board.
+    pub span: Span,
 }
 
 /// What a pin is held to.
@@ -106,6 +169,8 @@ pub struct Expect {
 /// A whole board, checked.
 #[derive(Debug)]
 pub struct Board {
+    /// The board's own file.
+    pub file: FilePath,
     /// The board's own text, for showing places in it.
     pub text: SourceText,
     /// The folder of the site, as seen from the board.
@@ -120,6 +185,8 @@ pub struct Board {
     pub engines: Engines,
     /// What the place that serves the site accepts.
     pub host: Host,
+    /// Values for all pins.
+    pub values: Vec<Value>,
     /// Codes of findings that have been answered, whichever pin they are about.
     pub accept: Vec<Spanned<String>>,
     /// The libraries, as the board lists them.
@@ -133,12 +200,18 @@ impl Pin {
     pub fn is_for_some_pages(&self) -> bool {
         !self.pages.is_empty() || !self.skip.is_empty() || self.having.is_some()
     }
+
+    /// Whether something has to run before it begins: it begins later than the page is read, or not always.
+    pub fn waits_to_begin(&self) -> bool {
+        self.start.is_later() || self.once.is_some() || self.from.is_some() || self.until.is_some()
+    }
 }
 
 impl Board {
     /// The board of a site that nobody customises: it has no pins and no libraries.
     pub fn bare(root: FilePath) -> Self {
         Board {
+            file: FilePath::root(),
             text: SourceText::default(),
             root: Spanned { value: root, span: Span::default() },
             section: None,
@@ -146,6 +219,7 @@ impl Board {
             policy: None,
             engines: Engines::ALL,
             host: Host::default(),
+            values: Vec::new(),
             accept: Vec::new(),
             libraries: Table::default(),
             pins: Table::default(),
@@ -155,6 +229,12 @@ impl Board {
     /// The pins that are not left out, as the board lists them.
     pub fn active_pins(&self) -> impl DoubleEndedIterator<Item = (PinId, &Pin)> + Clone {
         self.pins.entries().filter(|(_, pin)| !pin.off)
+    }
+
+    /// The values that a pin sees: its own, and those of the board that it has none of its own for.
+    pub fn values_of<'b>(&'b self, pin: &'b Pin) -> Vec<&'b Value> {
+        let is_own = |name: &str| pin.values.iter().any(|own| *own.name == name);
+        pin.values.iter().chain(self.values.iter().filter(move |value| !is_own(&value.name))).collect()
     }
 
     /// The name that the board gives a pin or a library.

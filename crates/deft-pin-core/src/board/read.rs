@@ -11,6 +11,7 @@ use super::host::{Host, HostKind};
 use super::mistake::Mistake;
 use super::model::{Board, Expect, Library, Pin, SelectorText, Spanned};
 use super::schema::KEYS;
+use super::start::Start;
 use super::values::{Entry, Reader, Value, entries, kind_of, span_of};
 use crate::code::{Address, Table};
 use crate::markup::Slot;
@@ -24,7 +25,7 @@ impl Board {
     /// All of its mistakes, in the order of the text.
     pub fn parse(text: &str) -> Result<Self, Vec<Mistake>> {
         let (table, errors) = DeTable::parse_recoverable(text);
-        let mut reader = Reader { mistakes: Vec::new(), libraries: Vec::new(), pins: Vec::new() };
+        let mut reader = Reader::default();
         for error in &errors {
             let span = error.span().map_or(Span::at(0), |range| Span::new(range.start, range.end));
             reader.mistakes.push(Mistake::new(span, format!("this is not TOML: {}", error.message())));
@@ -43,6 +44,9 @@ impl Board {
         }
     }
 }
+
+/// The name that a board's file usually has.
+const USUAL_FILE: &str = "deft-pin.toml";
 
 /// What `[site]` says.
 #[derive(Default)]
@@ -67,6 +71,11 @@ impl Reader {
         let mut libraries = Vec::new();
         let mut pins = Vec::new();
         let mut site_seen = false;
+        // What texts have in double braces.
+        let values = top.iter().find(|(key, _)| key.as_str() == "values");
+        if let Some(table) = values.and_then(|(_, value)| self.table(value, "[values]")) {
+            self.board_values = self.values(table);
+        }
         for (key, value) in &top {
             match key.as_str() {
                 "site" => {
@@ -80,6 +89,7 @@ impl Reader {
                         host = self.host(table);
                     }
                 }
+                "values" => {}
                 "check" => {
                     if let Some(table) = self.table(value, "[check]") {
                         accept = self.check(table);
@@ -118,7 +128,9 @@ impl Reader {
         let engines = engines.unwrap_or(Engines::ALL);
         let text = SourceText::new(text.to_owned());
         let (libraries, pins) = (Table::new(libraries), Table::new(pins));
-        Some(Board { text, root: root?, section, trackers, policy, engines, host, accept, libraries, pins })
+        let values = std::mem::take(&mut self.board_values);
+        let file = FilePath::parse(USUAL_FILE).unwrap_or_else(|_| FilePath::root());
+        Some(Board { file, text, root: root?, section, trackers, policy, engines, host, values, accept, libraries, pins })
     }
 
     fn names(&self, top: &[Entry<'_, '_>], kind: &str) -> Vec<String> {
@@ -331,8 +343,20 @@ impl Reader {
             script: None,
             needs: Vec::new(),
             after: Vec::new(),
+            markup: Vec::new(),
+            marks: Vec::new(),
+            start: Spanned { value: Start::Now, span: Span::default() },
+            once: None,
+            from: None,
+            until: None,
+            values: Vec::new(),
+            used_values: Vec::new(),
             off: false,
         };
+        let values = table.get("values").and_then(|value| self.table(value, "[pin.NAME.values]"));
+        self.own_values = values.map(|table| self.values(table)).unwrap_or_default();
+        self.used_values.clear();
+        let has_target = table.get("within").is_some();
         for (key, value) in entries(table) {
             match key.as_str() {
                 "pages" => pin.pages = self.patterns("pages", value),
@@ -367,6 +391,17 @@ impl Reader {
                     pin.after = self.named("after", value, "pin", &known);
                 }
                 "slot" => pin.slot = self.slot(value).unwrap_or(pin.slot),
+                "values" => {}
+                "markup" => {
+                    for (table, span) in self.tables(value, "pin.NAME.markup") {
+                        pin.markup.extend(self.markup(table, span, has_target));
+                    }
+                }
+                "mark" => {
+                    for (table, span) in self.tables(value, "pin.NAME.mark") {
+                        pin.marks.push(self.mark(table, span, has_target));
+                    }
+                }
                 "off" => match value.get_ref() {
                     DeValue::Boolean(off) => pin.off = *off,
                     other => {
@@ -374,13 +409,19 @@ impl Reader {
                         self.mistake(span_of(value), message);
                     }
                 },
-                _ => self.unknown_key(&key, "a pin", &KEYS.pin),
+                other => {
+                    if self.beginning(&mut pin, other, value).is_none() {
+                        self.unknown_key(&key, "a pin", &KEYS.pin);
+                    }
+                }
             }
         }
-        if ["style", "script", "needs"].iter().all(|key| table.get(*key).is_none()) {
+        pin.values = std::mem::take(&mut self.own_values);
+        pin.used_values = std::mem::take(&mut self.used_values);
+        if ["style", "script", "needs", "markup", "mark"].iter().all(|key| table.get(*key).is_none()) {
             let message = format!("the pin `{}` puts nothing into pages", *pin.name);
             let mistake = Mistake::new(pin.name.span, message);
-            self.mistakes.push(mistake.help("give it a `style`, a `script`, or libraries that it `needs`"));
+            self.mistakes.push(mistake.help("give it a `style`, a `script`, markup, a mark, or libraries that it `needs`"));
         }
         Some(pin)
     }
@@ -430,7 +471,7 @@ mod tests {
         let text = "[sight]\n[site]\nroot = '../up'\n[library.tide]\nscript = 'a.js'\n[pin.a]\npage = ['/']\nscript = 3\nneeds = ['tied']\n\
             within = 'a['\nwithn = 'b'\nslot = 'fot'\n[pin.'b c']\nstyle = '/etc/x'\npages = ['fares']\nafter = ['z']\n[pin.d]\n";
         let expected = [
-            "sight | a board has no key `sight` | its keys are `check`, `host`, `library`, `pin`, `site`",
+            "sight | a board has no key `sight` | its keys are `check`, `host`, `library`, `pin`, `site`, `values`",
             "'../up' | `root` names a path that leads out of the folder | what a board uses has to be in the board's own folder, or below it",
             "page | a pin has no key `page` | did you mean `pages`?",
             "3 | `script` is a text in quotes, and this is a number | ",
@@ -442,7 +483,7 @@ mod tests {
             "'/etc/x' | `style` names an absolute path | what a board uses has to be in the board's own folder, or below it",
             "'fares' | the pattern has to start with `/`, as the paths of pages do | did you mean `/fares`?",
             "'z' | the board has no pin `z` | there are `a`, `b c`, `d`",
-            "d | the pin `d` puts nothing into pages | give it a `style`, a `script`, or libraries that it `needs`",
+            "d | the pin `d` puts nothing into pages | give it a `style`, a `script`, markup, a mark, or libraries that it `needs`",
         ];
         assert_eq!(mistakes(text), expected);
         assert_eq!(mistakes("[pin.x]\nstyle='a'").len(), 1);
@@ -463,6 +504,12 @@ mod tests {
             "expect" => "{ pages = 1, elements = 2 }".to_owned(),
             "kind" => "'files'".to_owned(),
             "engines" => "['firefox']".to_owned(),
+            "markup" => "[{ text = '<p>', place = 'before', at = 'a' }]".to_owned(),
+            "mark" => "[{ id = 'x', at = 'a' }]".to_owned(),
+            "values" => "{ x = 1 }".to_owned(),
+            "start" => "'seen a'".to_owned(),
+            "once" => "'page'".to_owned(),
+            "from" | "until" => "2027-01-05".to_owned(),
             _ => "'a'".to_owned(),
         };
         let rows =
@@ -476,6 +523,6 @@ mod tests {
             rows(&KEYS.pin)
         );
         Board::parse(&text).unwrap();
-        assert_eq!(KEYS.board, ["check", "host", "library", "pin", "site"]);
+        assert_eq!(KEYS.board, ["check", "host", "library", "pin", "site", "values"]);
     }
 }

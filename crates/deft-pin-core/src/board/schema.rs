@@ -9,7 +9,9 @@ use std::sync::LazyLock;
 use schemars::{JsonSchema, Schema, schema_for};
 
 use super::host::HostKind;
-use crate::markup::Slot;
+use super::start::Once;
+use super::value::ValueKind;
+use crate::markup::{MarkupPlace, Slot};
 use crate::style::{Engine, Strength};
 
 /// A board for Deft Pin: a site, the libraries that may be brought in, and the pins.
@@ -30,6 +32,58 @@ struct BoardKeys {
     /// The customisations, by a name of your choice.
     #[serde(default)]
     pin: BTreeMap<String, PinKeys>,
+    /// Values that all pins may name: `{{name}}` in their files and selectors.
+    #[serde(default)]
+    values: BTreeMap<String, ValueKeys>,
+}
+
+/// A value: a text, a number, a date or a list of them, or a table that says its type.
+#[derive(JsonSchema)]
+#[serde(untagged)]
+enum ValueKeys {
+    /// The value alone.
+    Bare(BareValue),
+    /// The value with its type.
+    Typed(TypedValueKeys),
+}
+
+/// A text, a number, a date or a list of them.
+#[derive(JsonSchema)]
+#[serde(untagged)]
+enum BareValue {
+    /// A text, or a date.
+    Text(String),
+    /// A number.
+    Number(f64),
+    /// A list.
+    List(Vec<BareItem>),
+}
+
+/// A text or a number.
+#[derive(JsonSchema)]
+#[serde(untagged)]
+enum BareItem {
+    /// A text, or a date.
+    Text(String),
+    /// A number.
+    Number(f64),
+}
+
+/// A value with its type.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct TypedValueKeys {
+    /// What it is. Without it, its text tells.
+    #[serde(default, rename = "type")]
+    kind: Option<ValueKind>,
+    /// What is in a list.
+    #[serde(default)]
+    of: Option<ValueKind>,
+    /// The value itself.
+    value: BareValue,
+    /// For a list: a selector. There has to be an entry for each element that it matches.
+    #[serde(default)]
+    each: Option<String>,
 }
 
 /// The site that the pins are for.
@@ -155,6 +209,30 @@ struct PinKeys {
     /// Where its script stands. Styles stand in the head.
     #[serde(default)]
     slot: Slot,
+    /// HTML that it puts into pages: a list of tables, each begun with `[[pin.NAME.markup]]`.
+    #[serde(default)]
+    markup: Vec<MarkupKeys>,
+    /// What it gives to elements of pages: a list of tables, each begun with `[[pin.NAME.mark]]`.
+    #[serde(default)]
+    mark: Vec<MarkKeys>,
+    /// Values of its own: `{{name}}` in its files and selectors. They come before those of the board.
+    #[serde(default)]
+    values: BTreeMap<String, ValueKeys>,
+    /// When its script runs and its markup comes: `now`, `ready`, `loaded`, `after 3s`, `scrolled 40%`,
+    /// `scrolled 600px`, `seen SELECTOR`, `click SELECTOR`, `leaving`, `playing SELECTOR at 10:22`,
+    /// `appears SELECTOR`.
+    #[serde(default)]
+    start: Option<String>,
+    /// How often it begins: once each time that the page is opened, once as long as the tab is open,
+    /// or once for each visitor.
+    #[serde(default)]
+    once: Option<Once>,
+    /// The first day, perhaps with a time, on which it begins: `2027-01-05`, `2027-01-05T10:00`.
+    #[serde(default)]
+    from: Option<String>,
+    /// The last day, or the moment after which it does not begin any more.
+    #[serde(default)]
+    until: Option<String>,
     /// Codes of findings about it that have been answered, such as `stays-hidden`: they are not told
     /// any more. Why, a comment can say.
     #[serde(default)]
@@ -162,6 +240,53 @@ struct PinKeys {
     /// Leaves the pin out, as if it were not on the board.
     #[serde(default)]
     off: bool,
+}
+
+/// HTML that a pin puts into pages.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct MarkupKeys {
+    /// The HTML: a file beside the board.
+    #[serde(default)]
+    file: Option<String>,
+    /// The HTML itself.
+    #[serde(default)]
+    text: Option<String>,
+    /// Where it stands, as seen from the element.
+    place: MarkupPlace,
+    /// The element: a selector, looked for in the pin's target. Without it, the target itself.
+    #[serde(default)]
+    at: Option<String>,
+}
+
+/// What a pin gives to elements of pages.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct MarkKeys {
+    /// The elements: a selector, looked for in the pin's target. Without it, the target itself.
+    #[serde(default)]
+    at: Option<String>,
+    /// An ID.
+    #[serde(default)]
+    id: Option<String>,
+    /// Classes, added to those that the element has.
+    #[serde(default)]
+    class: Option<String>,
+    /// Other attributes with their values, such as `{ href = "/fares/" }`; `true` for one without a value.
+    #[serde(default)]
+    attributes: BTreeMap<String, AttributeValue>,
+}
+
+/// The value of an attribute.
+#[derive(JsonSchema)]
+#[serde(untagged)]
+enum AttributeValue {
+    /// A text.
+    Text(String),
+    /// A number.
+    Number(f64),
+    /// `true`: the attribute without a value.
+    Bare(bool),
 }
 
 /// What `check` holds a pin to.
@@ -191,6 +316,9 @@ pub(super) struct Keys {
     pub(super) library: Vec<String>,
     pub(super) pin: Vec<String>,
     pub(super) expect: Vec<String>,
+    pub(super) markup: Vec<String>,
+    pub(super) mark: Vec<String>,
+    pub(super) value: Vec<String>,
 }
 
 pub(super) static KEYS: LazyLock<Keys> = LazyLock::new(|| Keys {
@@ -201,6 +329,9 @@ pub(super) static KEYS: LazyLock<Keys> = LazyLock::new(|| Keys {
     library: keys_of(&schema_for!(LibraryKeys)),
     pin: keys_of(&schema_for!(PinKeys)),
     expect: keys_of(&schema_for!(ExpectKeys)),
+    markup: keys_of(&schema_for!(MarkupKeys)),
+    mark: keys_of(&schema_for!(MarkKeys)),
+    value: keys_of(&schema_for!(TypedValueKeys)),
 });
 
 fn keys_of(schema: &Schema) -> Vec<String> {

@@ -6,6 +6,7 @@ use toml::de::{DeTable, DeValue};
 use super::mistake::Mistake;
 use super::model::{SelectorText, Spanned};
 use super::pattern::PagePattern;
+use super::value::Value as BoardValue;
 use crate::code::{Id, LibraryId};
 use crate::markup::{Slot, parse_selectors};
 use crate::source::{FilePath, PathError, Span, nearest};
@@ -14,10 +15,17 @@ pub(super) type Value<'t, 'i> = &'t TomlSpanned<DeValue<'i>>;
 
 pub(super) type Entry<'t, 'i> = (Spanned<String>, Value<'t, 'i>);
 
+#[derive(Default)]
 pub(super) struct Reader {
     pub(super) mistakes: Vec<Mistake>,
     pub(super) libraries: Vec<String>,
     pub(super) pins: Vec<String>,
+    /// The values of the board.
+    pub(super) board_values: Vec<BoardValue>,
+    /// Those of the pin that is being read.
+    pub(super) own_values: Vec<BoardValue>,
+    /// Names of values that texts of the board, or of that pin, have.
+    pub(super) used_values: Vec<String>,
 }
 
 pub(super) fn span_of<T>(spanned: &TomlSpanned<T>) -> Span {
@@ -184,6 +192,12 @@ impl Reader {
 
     pub(super) fn selector(&mut self, key: &str, value: Value<'_, '_>) -> Option<Spanned<SelectorText>> {
         let text = self.text(key, value)?;
+        self.selector_text(key, text)
+    }
+
+    /// The same of a text that has been read.
+    pub(super) fn selector_text(&mut self, key: &str, text: Spanned<String>) -> Option<Spanned<SelectorText>> {
+        let text = self.filled(key, text)?;
         let list = match parse_selectors(&text) {
             Ok(list) => list,
             Err(why) => {

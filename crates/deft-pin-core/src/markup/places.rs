@@ -1,0 +1,162 @@
+//! Where markup stands, as seen from an element, and the bytes of a page's text where that is.
+
+use html5ever::{local_name, ns};
+use serde::{Deserialize, Serialize};
+
+use super::document::{Document, Element, ElementRef, NodeData, NodeId, Origin};
+use crate::source::Span;
+
+/// Where markup stands, as seen from an element: the words of the DOM standard, and `wrap`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum MarkupPlace {
+    /// Before the element.
+    Before,
+    /// In the element, before all that it holds.
+    Prepend,
+    /// In the element, behind all that it holds.
+    Append,
+    /// Behind the element.
+    After,
+    /// In the element's stead.
+    Replace,
+    /// Around the element.
+    Wrap,
+}
+
+impl MarkupPlace {
+    /// All places.
+    pub const ALL: [MarkupPlace; 6] = [
+        MarkupPlace::Before, MarkupPlace::Prepend, MarkupPlace::Append, MarkupPlace::After, MarkupPlace::Replace,
+        MarkupPlace::Wrap,
+    ];
+
+    /// The name that boards use.
+    pub fn name(self) -> &'static str {
+        match self {
+            MarkupPlace::Before => "before",
+            MarkupPlace::Prepend => "prepend",
+            MarkupPlace::Append => "append",
+            MarkupPlace::After => "after",
+            MarkupPlace::Replace => "replace",
+            MarkupPlace::Wrap => "wrap",
+        }
+    }
+
+    /// Whether what is put in stands beside the element, and not in it.
+    pub fn is_beside(self) -> bool {
+        !matches!(self, MarkupPlace::Prepend | MarkupPlace::Append)
+    }
+}
+
+/// The end of an element in the text: where it is over, and the end tags that have to be written first for what
+/// is left open in it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct ElementEnd {
+    /// Where its end tag begins, or what ends it.
+    pub inner: u32,
+    /// Where it is over.
+    pub outer: u32,
+    /// End tags for the open elements in it, innermost first.
+    pub closers: String,
+    /// Whether an end tag of its own has to be written as well before something can stand behind it.
+    pub is_open: bool,
+}
+
+impl Document {
+    /// The start tag of an element; none of one that has none in the text.
+    pub fn start_tag(&self, element: ElementRef<'_>) -> Option<Span> {
+        match element.data().origin {
+            Origin::Tag(span) => Some(span),
+            Origin::Implied(_) => None,
+        }
+    }
+
+    /// Where an element ends in the text; `text` is the page's. None where that cannot be told.
+    pub fn end_of(&self, element: ElementRef<'_>, text: &str) -> Option<ElementEnd> {
+        let data = element.data();
+        let tag = self.start_tag(element)?;
+        if holds_nothing(data, &text[tag.range()]) {
+            return Some(ElementEnd { inner: tag.end, outer: tag.end, closers: String::new(), is_open: false });
+        }
+        let closers = self.open_below(element.id);
+        if let Some(end) = data.end_tag {
+            return (end.start >= tag.end).then(|| ElementEnd { inner: end.start, outer: end.end, closers, is_open: false });
+        }
+        let at = self.what_ends(element, text)?;
+        (at >= tag.end).then_some(ElementEnd { inner: at, outer: at, closers, is_open: true })
+    }
+
+    /// The byte at which something ends an element that has no end tag: a tag behind it, or the end of what it
+    /// stands in.
+    fn what_ends(&self, element: ElementRef<'_>, text: &str) -> Option<u32> {
+        let mut id = element.id;
+        loop {
+            let mut next = self.node(id).next;
+            while let Some(after) = next {
+                match &self.node(after).data {
+                    // Behind a comment or a text nobody knows where they begin.
+                    NodeData::Element(after) => {
+                        return match after.origin {
+                            Origin::Tag(span) => Some(span.start),
+                            Origin::Implied(_) => None,
+                        };
+                    }
+                    NodeData::Text(text) if text.bytes().all(|b| b.is_ascii_whitespace()) => next = self.node(after).next,
+                    _ => return None,
+                }
+            }
+            id = self.node(id).parent?;
+            match &self.node(id).data {
+                NodeData::Element(parent) => match parent.end_tag {
+                    Some(end) => return Some(end.start),
+                    None if matches!(parent.origin, Origin::Implied(_)) || parent.name.ns == ns!(html) => {}
+                    None => return None,
+                },
+                _ => return u32::try_from(text.len()).ok(),
+            }
+        }
+    }
+
+    /// End tags for what an element ends in and no end tag closes, innermost first.
+    fn open_below(&self, id: NodeId) -> String {
+        let mut open = Vec::new();
+        let mut id = id;
+        while let Some(last) = self.last_element(id) {
+            let data = last.data();
+            if data.end_tag.is_some() || matches!(data.origin, Origin::Implied(_)) || holds_nothing(data, "") {
+                break;
+            }
+            open.push(format!("</{}>", data.name.local));
+            id = last.id;
+        }
+        open.reverse();
+        open.concat()
+    }
+
+    fn last_element(&self, id: NodeId) -> Option<ElementRef<'_>> {
+        let mut last = self.node(id).last_child;
+        while let Some(child) = last {
+            match &self.node(child).data {
+                NodeData::Element(_) => return self.element(child),
+                NodeData::Text(text) if text.bytes().all(|b| b.is_ascii_whitespace()) => last = self.node(child).previous,
+                _ => return None,
+            }
+        }
+        None
+    }
+}
+
+/// Whether an element cannot hold anything: a void one, or one of SVG or MathML that its tag ends.
+fn holds_nothing(element: &Element, tag: &str) -> bool {
+    if element.name.ns != ns!(html) {
+        return tag.ends_with("/>");
+    }
+    matches!(
+        element.name.local,
+        local_name!("area") | local_name!("base") | local_name!("br") | local_name!("col") | local_name!("embed")
+            | local_name!("hr") | local_name!("img") | local_name!("input") | local_name!("link") | local_name!("meta")
+            | local_name!("source") | local_name!("track") | local_name!("wbr") | local_name!("param") | local_name!("frame")
+            | local_name!("basefont") | local_name!("bgsound") | local_name!("keygen")
+    )
+}
