@@ -19,7 +19,7 @@
 //!
 //! The modules are rooms, from the ground up; an upper one uses a lower one, never the other way:
 //! [`source`], [`code`], [`markup`], [`style`] and [`script`], [`site`], [`find`], [`board`],
-//! [`plan`], [`page`], [`emit`], [`check`]. A run over a site makes one [`page::SiteContext`], and
+//! [`start`], [`plan`], [`page`], [`emit`], [`check`]. A run over a site makes one [`page::SiteContext`], and
 //! asks a [`page::PageAnalysis`] for each page; [`emit::Emitter`] makes bytes of it, and
 //! [`check::Checker`] facts and, of the facts of all pages, findings.
 
@@ -37,4 +37,5 @@ pub mod plan;
 pub mod script;
 pub mod site;
 pub mod source;
+pub mod start;
 pub mod style;

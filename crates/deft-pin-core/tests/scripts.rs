@@ -44,6 +44,7 @@ fn frame() -> impl Strategy<Value = Frame> {
         asked: Vec::new(),
         waits,
         source: "pins/a b.js".to_owned(),
+        ..Frame::default()
     })
 }
 

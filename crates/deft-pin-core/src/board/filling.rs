@@ -147,16 +147,18 @@ impl Filled {
         self.parts.iter().any(|part| part.is_value)
     }
 
-    /// The text, whose places are those of the file, and those of values the board's.
-    pub fn into_text(self, own: (&FilePath, &Arc<SourceText>), board: (&FilePath, &Arc<SourceText>)) -> SourceText {
-        if !self.is_changed() {
-            return SourceText::new(self.text);
-        }
-        let fragments = self.parts.iter().map(|part| {
+    /// The text, whose places are those of the file that it is from, and those of values the board's.
+    pub fn into_text(
+        self,
+        own: (&FilePath, &Arc<SourceText>),
+        board: (&FilePath, &Arc<SourceText>),
+    ) -> SourceText {
+        let fragment = |part: &Part| {
             let (file, text) = if part.is_value { board } else { own };
             Fragment { at: part.at, file: file.clone(), own: Arc::clone(text), from: part.from }
-        });
-        SourceText::assembled(self.text.clone(), fragments.collect())
+        };
+        let fragments = self.parts.iter().map(fragment).collect();
+        SourceText::assembled(self.text, fragments)
     }
 }
 

@@ -118,6 +118,15 @@ impl<S> Start<S> {
         })
     }
 
+    /// The same with its selector as a text.
+    pub fn map_texts(self) -> Start<String>
+    where
+        S: fmt::Display,
+    {
+        // Nothing is refused here.
+        self.map(|selector| Some(selector.to_string())).unwrap_or(Start::Now)
+    }
+
     /// Whether it is later than where its script stands.
     pub fn is_later(&self) -> bool {
         !matches!(self, Start::Now)

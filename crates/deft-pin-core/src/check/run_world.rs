@@ -188,7 +188,9 @@ impl World for PageWorld<'_> {
 
     fn may_be_made(&self, selectors: &SelectorList, is_later: bool) -> bool {
         let names: Vec<NamedPart> = selectors.slice().iter().flat_map(names_in).collect();
-        if names.iter().any(|name| self.looker.is_announced(name.name())) {
+        let frame = self.step().script().and_then(|script| script.file.frame.as_ref());
+        let is_brought = |name: &NamedPart| frame.is_some_and(|frame| frame.brings.contains(name));
+        if names.iter().any(|name| self.looker.is_announced(name.name()) || is_brought(name)) {
             return true;
         }
         let timeline = self.looker.page.timeline();

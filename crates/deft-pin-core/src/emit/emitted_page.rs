@@ -47,8 +47,9 @@ impl<'e> EmittedPage<'e> {
     /// The bytes of the page with its placements in their slots, and every other byte as it was;
     /// none where nothing is put into it.
     pub fn bytes(&self) -> Option<&[u8]> {
+        let parsed = self.page.parsed();
         match self.page.placements().is_empty() {
-            true => None,
+            true => parsed.served().map(|_| &*parsed.bytes),
             false => self.written().as_deref().ok(),
         }
     }

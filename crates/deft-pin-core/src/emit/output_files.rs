@@ -6,7 +6,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use base64::Engine as _;
 use sha2::{Digest, Sha256, Sha384};
 
-use crate::code::{Owner, PinId, encode_segment};
+use crate::code::{CodeKind, Owner, PinId, encode_segment};
 use crate::plan::{CodeKey, CodeSource, ExistingCopies, FileText, LocalUrl, Plan};
 use crate::source::{FilePath, Span};
 use crate::style::{Edit, apply};
@@ -119,9 +119,14 @@ fn emitted(
     let own =
         if key.owner.pin().is_some() || stem == owner { owner.to_owned() } else { format!("{owner}-{stem}") };
     let frame = file.script.as_ref().and_then(|script| script.frame.as_ref());
-    let text = match frame {
+    let framed = match frame {
         Some(frame) => frame.around(file.text.as_str()),
         None => file.text.as_str().to_owned(),
+    };
+    let beginning = key.owner.pin().and_then(|pin| plan.pins[pin].beginning.as_ref());
+    let text = match beginning.filter(|_| key.kind == CodeKind::Script) {
+        Some(beginning) => beginning.around(&framed),
+        None => framed,
     };
     let mut code = EmittedCode {
         name: String::new(),

@@ -8,7 +8,7 @@ use crate::markup::{Document, Gap, InsertionPoint, Slot};
 use crate::page::PageAnalysis;
 use crate::plan::{CodeSource, Placement};
 use crate::site::Base;
-use crate::source::Decoded;
+use crate::source::{Decoded, unshifted};
 
 /// Writes the placements of one page.
 pub(super) struct Writer<'w> {
@@ -24,22 +24,6 @@ pub(super) struct Writer<'w> {
 struct State {
     body_opened: bool,
     closed_at: Option<u32>,
-}
-
-/// Bytes of ISO-2022-JP in ASCII, whatever set of characters holds where they are put; behind them
-/// that one holds again (Encoding, "ISO-2022-JP decoder").
-fn unshifted(insertion: Vec<u8>, bytes: &[u8], at: usize) -> Vec<u8> {
-    const ASCII: &[u8] = b"\x1b(B";
-    let sets: [&[u8]; 5] = [ASCII, b"\x1b(J", b"\x1b(I", b"\x1b$@", b"\x1b$B"];
-    let before = &bytes[..at.min(bytes.len())];
-    let escapes = memchr::memrchr_iter(0x1b, before);
-    let set = escapes.filter_map(|escape| sets.iter().find(|set| before[escape..].starts_with(set))).next();
-    match set {
-        None | Some(&ASCII) => insertion,
-        // Another escape right behind would be an error.
-        Some(_) if bytes.get(at) == Some(&0x1b) => [ASCII, &insertion].concat(),
-        Some(set) => [ASCII, &insertion, set].concat(),
-    }
 }
 
 /// How far into a page a browser looks for its encoding (HTML, "prescan a byte stream to determine
@@ -61,7 +45,7 @@ impl<'w> Writer<'w> {
     /// The bytes of the page with these elements in their slots, and every other byte as it was.
     pub(super) fn write(&self, elements: &[Option<String>]) -> Result<Vec<u8>, Refused> {
         let placements = self.page.placements();
-        let bytes = self.page.parsed().bytes;
+        let bytes = &*self.page.parsed().bytes;
         let is_wanted = |slot: &Slot| placements.iter().any(|placement| placement.at.slot() == *slot);
         let wanted: Vec<Slot> = Slot::ALL.into_iter().filter(is_wanted).collect();
         let gap = |slot: Slot| self.document.gap(InsertionPoint::Slot(slot));

@@ -259,6 +259,20 @@ impl Document {
         })
     }
 
+    /// Gives an element an attribute, in the stead of one of that name.
+    pub fn set_attribute(&mut self, id: NodeId, name: &LocalName, value: &str) {
+        let NodeData::Element(element) = &mut self.nodes[id.index()].data else { return };
+        let is_it = |own: &&mut Attribute| own.name.local == *name && own.name.ns == ns!();
+        match element.attrs.iter_mut().find(is_it) {
+            Some(own) => own.value = StrTendril::from_slice(value),
+            None => {
+                let name = QualName::new(None, ns!(), name.clone());
+                element.attrs.push(Attribute { name, value: StrTendril::from_slice(value) });
+            }
+        }
+        element.note_names();
+    }
+
     /// Where code can be put into the page's text.
     pub fn slots(&self) -> &Slots {
         &self.slots

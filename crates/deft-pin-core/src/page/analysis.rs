@@ -2,6 +2,7 @@
 
 use std::cell::OnceCell;
 
+use super::content::{ContentOutcome, with_content};
 use super::context::SiteContext;
 use super::existing_copies::existing_copies;
 use super::pin_matches::PinMatches;
@@ -22,6 +23,7 @@ pub struct PageAnalysis<'p> {
     /// Which page of the site.
     pub id: PageId,
     parsed: ParsedPage<'p>,
+    content: Vec<ContentOutcome>,
     matches: OnceCell<Vec<PinMatches>>,
     pins: OnceCell<Vec<PinId>>,
     loads: OnceCell<Vec<Load>>,
@@ -38,7 +40,8 @@ pub struct PageAnalysis<'p> {
 impl SiteContext<'_> {
     /// One page, given its bytes.
     pub fn page<'p>(&'p self, id: PageId, bytes: &'p [u8]) -> PageAnalysis<'p> {
-        PageAnalysis::new(self, id, ParsedPage::new(&self.site().pages[id], bytes))
+        let (parsed, content) = with_content(self.plan, &self.site().pages[id], bytes);
+        PageAnalysis { content, ..PageAnalysis::new(self, id, parsed) }
     }
 }
 
@@ -48,6 +51,7 @@ impl<'p> PageAnalysis<'p> {
             context,
             id,
             parsed,
+            content: Vec::new(),
             matches: OnceCell::new(),
             pins: OnceCell::new(),
             loads: OnceCell::new(),
@@ -70,6 +74,11 @@ impl<'p> PageAnalysis<'p> {
     /// The page with its text and its tree.
     pub fn parsed(&self) -> &ParsedPage<'p> {
         &self.parsed
+    }
+
+    /// What came of the marks and the markup that pins have for it.
+    pub fn content(&self) -> &[ContentOutcome] {
+        &self.content
     }
 
     /// Its path and its file.

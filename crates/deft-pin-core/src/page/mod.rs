@@ -2,6 +2,9 @@
 //! Made once for a page, and asked by every command.
 
 mod analysis;
+mod content;
+mod content_edits;
+mod content_proof;
 mod context;
 mod existing_copies;
 mod pin_matches;
@@ -9,6 +12,8 @@ mod planned_steps;
 mod reach;
 
 pub use analysis::PageAnalysis;
+pub use content::{ContentOutcome, ContentPart, ContentTrouble};
+pub use content_proof::Standing;
 pub use context::SiteContext;
 pub use pin_matches::{PinMatches, PinSelectors};
 pub use reach::{Reached, count_unfenced, reach};

@@ -23,6 +23,7 @@ pub(super) fn planned_steps(
         let execution = match frame {
             _ if kind == CodeKind::Style => Execution::Link,
             Some(frame) if !has_target(frame, document) => Execution::Never,
+            Some(frame) if frame.starts_later => Execution::Later,
             Some(frame) if frame.waits => Execution::Ready,
             _ => Execution::Classic,
         };

@@ -3,43 +3,60 @@
 use std::sync::Arc;
 
 use super::file_text::FileText;
+use super::fill::Fill;
 use super::imports::Assembly;
 use super::library::{LibraryFile, PlannedLibrary, PlannedPin};
+use super::markup::PlannedMarkup;
 use super::pin_style::PinStyle;
 use super::problem::Problem;
 use super::sheet_assets::{AssetReader, Sheet};
-use crate::board::{Library, Pin, Spanned};
+use crate::board::{Board, FilledKind, Library, Markup, MarkupSource, Pin, Spanned, fill, placeholders};
 use crate::code::{Address, CodeKind, LibraryId, Owner, PinId};
 use crate::markup::Slot;
-use crate::script::{Frame, ScriptFile, asked_names};
-use crate::source::{FileError, FilePath, SourceText, Span, nearest, read_code, utf8_text};
+use crate::script::{Frame, FrameValue, ScriptFile, asked_names};
+use crate::source::{
+    FileError, FilePath, Files, Fragment, SourceText, Span, nearest, read_code, utf8_text,
+};
+use crate::start::Beginning;
 use crate::style::urls;
 
-/// How a pin's script is confined. One that stands before its target waits for the page.
-fn frame(pin: &Pin, path: &FilePath, text: &str) -> Frame {
-    let mut asked = asked_names(text);
-    asked.retain(|own| !pin.share.contains(&own.name));
-    Frame {
-        within: pin.within.as_ref().map(|within| within.text.clone()),
-        share: pin.share.iter().cloned().chain(asked.iter().map(|own| own.name.clone())).collect(),
-        asked,
-        waits: pin.within.is_some() && *pin.slot != Slot::Foot,
-        source: path.to_string(),
-    }
+/// Reads the files that a board names, and notes those that it cannot read.
+pub(super) struct CodeReader<'a> {
+    /// What their sheets load.
+    pub(super) assets: AssetReader<'a>,
+    board: &'a Board,
+    board_text: Arc<SourceText>,
 }
 
-/// Reads the files that a board names, and notes those that it cannot read.
-pub(super) struct CodeReader<'a>(pub(super) AssetReader<'a>);
+/// A file as it was written.
+struct Written {
+    path: FilePath,
+    place: Span,
+    text: SourceText,
+}
 
-impl CodeReader<'_> {
+impl<'a> CodeReader<'a> {
+    pub(super) fn new(board: &'a Board, files: &'a dyn Files) -> Self {
+        CodeReader { assets: AssetReader::of(files), board, board_text: Arc::new(board.text.clone()) }
+    }
+
     pub(super) fn library(&mut self, id: LibraryId, library: &Library) -> PlannedLibrary {
+        let owner = Owner::Library(id);
         let mut files = |sources: &[Spanned<Address>], kind| {
             let read = |source: &Spanned<Address>| match &source.value {
                 Address::Remote(url) => LibraryFile::Remote(url.clone()),
-                Address::Local(path) => {
-                    let text = self.read(Owner::Library(id), kind, path, source.span);
-                    text.map_or(LibraryFile::Missing, LibraryFile::Read)
-                }
+                Address::Local(path) => match self.read(owner, path, source.span) {
+                    Some(file) if kind == CodeKind::Script => {
+                        let script = Some(Arc::new(ScriptFile::new(file.text.as_str().to_owned())));
+                        LibraryFile::Read(FileText::new(file.path, file.place, file.text).with_script(script))
+                    }
+                    Some(file) => {
+                        let sheet = Sheet { owner, path: &file.path };
+                        let urls = self.assets.load(sheet, &urls(file.text.as_str()));
+                        LibraryFile::Read(FileText { urls, ..FileText::new(file.path, file.place, file.text) })
+                    }
+                    None => LibraryFile::Missing,
+                },
             };
             sources.iter().map(read).collect::<Vec<_>>()
         };
@@ -48,36 +65,100 @@ impl CodeReader<'_> {
     }
 
     pub(super) fn pin(&mut self, id: PinId, pin: &Pin) -> PlannedPin {
+        let mut planned = PlannedPin::default();
         if pin.off {
-            return PlannedPin::default();
+            return planned;
         }
         let owner = Owner::Pin(id);
-        let style = pin.style.as_ref().and_then(|path| self.read(owner, CodeKind::Style, path, path.span));
-        let mut script =
-            pin.script.as_ref().and_then(|path| self.read(owner, CodeKind::Script, path, path.span));
-        if let Some(file) = &mut script {
-            let text = file.text.as_str().to_owned();
-            file.script = Some(Arc::new({
-                let frame = frame(pin, &file.path, &text);
-                ScriptFile::confined(text, frame)
-            }));
+        for markup in &pin.markup {
+            planned.markup.extend(self.markup(owner, pin, markup, &mut planned.fills));
         }
-        let own = script.as_ref().and_then(|file| file.script.as_deref());
-        let style = style.map(|file| PinStyle::new(file, pin, own));
-        PlannedPin { style, script }
+        let script = pin.script.as_ref().and_then(|path| self.read(owner, path, path.span));
+        let script = script.map(|file| self.filled(pin, file, FilledKind::Script, &mut planned.fills));
+        let late = planned.markup.iter().map(|markup| markup.late(pin)).collect();
+        planned.beginning = Beginning::of(pin, late);
+        planned.script = script.or_else(|| self.script_of_markup(pin, &planned)).map(|file| {
+            let frame = self.frame(pin, &file, &planned);
+            let script = Some(Arc::new(ScriptFile::confined(file.text.clone(), frame)));
+            FileText::new(file.path, file.place, file.text).with_script(script)
+        });
+        let style = pin.style.as_ref().and_then(|path| self.read(owner, path, path.span));
+        planned.style = style.map(|file| {
+            let file = self.sheet(owner, pin, file, &mut planned.fills);
+            let own = planned.script.as_ref().and_then(|file| file.script.as_deref());
+            PinStyle::new(file, pin, own)
+        });
+        planned
     }
 
-    fn read(&mut self, owner: Owner, kind: CodeKind, path: &FilePath, place: Span) -> Option<FileText> {
-        let problem = match read_code(self.0.files, path) {
+    /// The script of a pin that has none and puts in its markup by one.
+    fn script_of_markup(&self, pin: &Pin, planned: &PlannedPin) -> Option<Written> {
+        let first = planned.markup.first().filter(|_| planned.beginning.is_some())?;
+        let (path, place) = (first.text.path.clone(), pin.start.span);
+        Some(Written { path, place, text: SourceText::default() })
+    }
+
+    /// How a pin's script is confined. One that stands before its target waits for the page.
+    fn frame(&self, pin: &Pin, file: &Written, planned: &PlannedPin) -> Frame {
+        let mut asked = asked_names(file.text.as_str());
+        asked.retain(|own| !pin.share.contains(&own.name));
+        let values = self.board.values_of(pin).into_iter();
+        let starts_later = pin.waits_to_begin() && (pin.start.is_later() || *pin.slot != Slot::Foot);
+        Frame {
+            within: pin.within.as_ref().map(|within| within.text.clone()),
+            share: pin.share.iter().cloned().chain(asked.iter().map(|own| own.name.clone())).collect(),
+            asked,
+            values: values.map(|value| FrameValue { name: value.name.value.clone(), code: value.script() }).collect(),
+            brings: match planned.beginning {
+                Some(_) => planned.markup.iter().flat_map(|markup| markup.names.iter().cloned()).collect(),
+                None => Vec::new(),
+            },
+            waits: pin.within.is_some() && *pin.slot != Slot::Foot,
+            starts_later,
+            source: file.path.to_string(),
+        }
+    }
+
+    /// A text with the board's values in it.
+    fn filled(&self, pin: &Pin, file: Written, kind: FilledKind, fills: &mut Vec<Fill>) -> Written {
+        if placeholders(file.text.as_str()).is_empty() {
+            return file;
+        }
+        let filled = fill(file.text.as_str(), kind, &self.board.values_of(pin));
+        let own = Arc::new(file.text);
+        fills.push(Fill::of(&filled, kind, &file.path, &own));
+        let text = filled.into_text((&file.path, &own), (&self.board.file, &self.board_text));
+        Written { path: file.path, place: file.place, text }
+    }
+
+    fn markup(&mut self, owner: Owner, pin: &Pin, markup: &Markup, fills: &mut Vec<Fill>) -> Option<PlannedMarkup> {
+        let file = match &markup.source {
+            MarkupSource::File(path) => self.read(owner, path, path.span)?,
+            MarkupSource::Text(text) => Written {
+                path: self.board.file.clone(),
+                place: text.span,
+                text: self.of_board(text),
+            },
+        };
+        let file = self.filled(pin, file, FilledKind::Markup, fills);
+        let text = FileText::new(file.path, file.place, file.text);
+        Some(PlannedMarkup::new(text, markup))
+    }
+
+    /// A text of the board, whose places are the board's.
+    fn of_board(&self, text: &Spanned<String>) -> SourceText {
+        // One that is written with escapes has no places of its own: its beginning stands for them.
+        let written = self.board_text.slice(text.span);
+        let from = written.find(text.as_str()).map_or(text.span.start, |at| text.span.start + Span::at(at).start);
+        let own = Arc::clone(&self.board_text);
+        let fragment = Fragment { at: 0, file: self.board.file.clone(), own, from };
+        SourceText::assembled(text.value.clone(), vec![fragment])
+    }
+
+    fn read(&mut self, owner: Owner, path: &FilePath, place: Span) -> Option<Written> {
+        let problem = match read_code(self.assets.files, path) {
             Ok(bytes) => match utf8_text(bytes) {
-                Ok(text) => {
-                    if kind == CodeKind::Script {
-                        let script = Some(Arc::new(ScriptFile::new(text.clone())));
-                        let text = SourceText::new(text);
-                        return Some(FileText { path: path.clone(), place, text, urls: Vec::new(), script });
-                    }
-                    return Some(self.sheet(owner, path, place, &text));
-                }
+                Ok(text) => return Some(Written { path: path.clone(), place, text: SourceText::new(text) }),
                 Err(error) => Problem::NotUtf8 { owner, place, path: path.clone(), at: error },
             },
             Err(error) => {
@@ -85,41 +166,34 @@ impl CodeReader<'_> {
                 Problem::Missing { owner, place, path: path.clone(), error, nearest }
             }
         };
-        self.0.problems.push(problem);
+        self.assets.problems.push(problem);
         None
     }
 
-    /// A sheet: a pin's with what it imports from beside the board, a library's as it is.
-    fn sheet(&mut self, owner: Owner, path: &FilePath, place: Span, text: &str) -> FileText {
-        if let Owner::Library(_) = owner {
-            let urls = self.0.load(Sheet { owner, path }, &urls(text));
-            return FileText {
-                path: path.clone(),
-                place,
-                text: SourceText::new(text.to_owned()),
-                urls,
-                script: None,
-            };
-        }
-        let assembly = Assembly::of(self.0.files, path, text);
+    /// A pin's sheet, with what it imports from beside the board.
+    fn sheet(&mut self, owner: Owner, pin: &Pin, file: Written, fills: &mut Vec<Fill>) -> FileText {
+        let (path, place) = (file.path, file.place);
+        let text = Assembly::of(self.assets.files, &path, file.text.as_str()).into_text();
+        let whole = self.filled(pin, Written { path, place, text }, FilledKind::Style, fills);
         let mut found = Vec::new();
         // Addresses are relative to the file that they stand in (css-values-4, 4.5).
-        for url in urls(&assembly.text).into_iter().filter(|url| !url.import) {
-            let from = assembly.file_at(url.span.start).unwrap_or(path).clone();
-            let told = self.0.problems.len();
-            found.extend(self.0.load(Sheet { owner, path: &from }, &[url]));
+        for url in urls(whole.text.as_str()).into_iter().filter(|url| !url.import) {
+            let from = whole.text.file(url.span.start).filter(|from| **from != self.board.file);
+            let from = from.unwrap_or(&whole.path).clone();
+            let told = self.assets.problems.len();
+            found.extend(self.assets.load(Sheet { owner, path: &from }, &[url]));
             // The place is one in the whole, which knows the file by itself.
-            self.0.problems[told..].iter_mut().for_each(|problem| match problem {
-                Problem::MissingUrl { file, .. } | Problem::OutsideUrl { file, .. } => *file = path.clone(),
+            self.assets.problems[told..].iter_mut().for_each(|problem| match problem {
+                Problem::MissingUrl { file, .. } | Problem::OutsideUrl { file, .. } => *file = whole.path.clone(),
                 _ => {}
             });
         }
-        FileText { path: path.clone(), place, text: assembly.into_text(), urls: found, script: None }
+        FileText { urls: found, ..FileText::new(whole.path, whole.place, whole.text) }
     }
 
     /// A file of nearly that name: in the same folder, else of the same name elsewhere.
     fn nearest(&self, path: &FilePath) -> Option<FilePath> {
-        let all = self.0.listing.get_or_init(|| self.0.files.list(&FilePath::root()).unwrap_or_default());
+        let all = self.assets.listing.get_or_init(|| self.assets.files.list(&FilePath::root()).unwrap_or_default());
         let folder = path.folder();
         let beside = all.iter().filter(|other| other.below(&folder).is_some()).map(FilePath::as_str);
         let found = nearest(path.as_str(), beside).and_then(|found| FilePath::parse(found).ok());

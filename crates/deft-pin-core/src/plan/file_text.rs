@@ -20,3 +20,13 @@ pub struct FileText {
     /// For a script, what is known of it.
     pub script: Option<Arc<ScriptFile>>,
 }
+
+impl FileText {
+    pub(super) fn new(path: FilePath, place: Span, text: SourceText) -> Self {
+        FileText { path, place, text, urls: Vec::new(), script: None }
+    }
+
+    pub(super) fn with_script(self, script: Option<Arc<ScriptFile>>) -> Self {
+        FileText { script, ..self }
+    }
+}

@@ -41,12 +41,6 @@ impl Assembly {
         }
     }
 
-    /// The file that a place is from, and the folder that its addresses start from.
-    pub(super) fn file_at(&self, at: u32) -> Option<&FilePath> {
-        let after = self.fragments.partition_point(|fragment| fragment.at <= at);
-        self.fragments[..after].last().map(|fragment| &fragment.file)
-    }
-
     fn take(&mut self, files: &dyn Files, path: &FilePath, text: &str, way: &mut Vec<FilePath>) {
         let own = Arc::new(SourceText::new(text.to_owned()));
         let imports = StyleRules::new(text.to_owned()).imports;

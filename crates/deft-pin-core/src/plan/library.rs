@@ -1,11 +1,14 @@
 //! The board's libraries and pins with their files.
 
 use super::file_text::FileText;
+use super::fill::Fill;
+use super::markup::PlannedMarkup;
 use super::pin_style::PinStyle;
 use crate::code::CodeKind;
 use crate::markup::{NamedPart, names_in};
 use crate::script::{ScriptFacts, ScriptFile, ScriptKind};
 use crate::source::Span;
+use crate::start::Beginning;
 
 /// A file of a library.
 #[derive(Debug)]
@@ -63,8 +66,14 @@ impl PlannedLibrary {
 pub struct PlannedPin {
     /// Its sheet.
     pub style: Option<PinStyle>,
-    /// Its script.
+    /// Its script; where it puts in markup later, one that does that.
     pub script: Option<FileText>,
+    /// Its markup, in order.
+    pub markup: Vec<PlannedMarkup>,
+    /// What it waits for; none where it begins as the page is read.
+    pub beginning: Option<Beginning>,
+    /// What came of putting values into its files.
+    pub fills: Vec<Fill>,
 }
 
 impl PlannedPin {

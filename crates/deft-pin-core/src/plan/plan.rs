@@ -56,11 +56,11 @@ impl<'p> CodeSource<'p> {
 impl<'b> Plan<'b> {
     /// Reads what the board names, and puts it in order.
     pub fn new(board: &'b Board, files: &dyn Files) -> Self {
-        let mut reader = CodeReader(AssetReader::of(files));
+        let mut reader = CodeReader::new(board, files);
         let libraries = board.libraries.map(|(id, library)| reader.library(id, library));
         let pins = board.pins.map(|(id, pin)| reader.pin(id, pin));
-        reader.0.follow();
-        let AssetReader { assets: sheet_assets, mut problems, .. } = reader.0;
+        reader.assets.follow();
+        let AssetReader { assets: sheet_assets, mut problems, .. } = reader.assets;
         let needs = Needs::of(board, &libraries, &pins);
         let (library_order, circles) = ordered(board.libraries.len(), |id| &needs.before[id]);
         problems.extend(circles.into_iter().map(|circle| cycle(circle, Owner::Library)));
@@ -86,6 +86,12 @@ impl<'b> Plan<'b> {
     pub fn pins_for(&self, path: &PagePath) -> Vec<PinId> {
         let url = path.url();
         self.board.pins.entries().filter(|(_, pin)| is_for(pin, &url)).map(|(id, _)| id).collect()
+    }
+
+    /// Whether a pin holds something for pages beside style and script: marks, or markup.
+    pub fn has_content(&self, pin: PinId) -> bool {
+        let own = &self.board.pins[pin];
+        !own.off && !(own.marks.is_empty() && self.pins[pin].markup.is_empty())
     }
 
     /// The libraries that some pins need, and those that these need, each once.

@@ -6,11 +6,13 @@ use std::sync::OnceLock;
 
 use super::evaluation::{RunFault, World, run_faults};
 use super::facts::facts;
-use super::frame::Frame;
+use super::added::AddedName;
+use super::frame::{Frame, VALUES};
 use super::program::Program;
 use super::record::ScriptFacts;
 use super::syntax::ScriptKind;
-use crate::source::{SourceText, nearest};
+use crate::markup::NamedPart;
+use crate::source::{SourceText, Span, nearest};
 
 /// A script with what is known of it.
 #[derive(Debug, Default)]
@@ -33,8 +35,8 @@ impl ScriptFile {
     }
 
     /// A script of that text, which runs in a frame.
-    pub fn confined(text: String, frame: Frame) -> Self {
-        ScriptFile { text: SourceText::new(text), frame: Some(frame), ..ScriptFile::default() }
+    pub fn confined(text: SourceText, frame: Frame) -> Self {
+        ScriptFile { text, frame: Some(frame), ..ScriptFile::default() }
     }
 
     /// Its facts, worked out at the first question.
@@ -47,7 +49,26 @@ impl ScriptFile {
             ScriptKind::Classic | ScriptKind::Confined => &self.classic,
             ScriptKind::Module => &self.module,
         };
-        cell.get_or_init(|| facts(self.text.as_str(), kind, share))
+        cell.get_or_init(|| {
+            let mut facts = facts(self.text.as_str(), kind, share);
+            if let Some(frame) = &self.frame {
+                self.add_of_frame(frame, &mut facts);
+            }
+            facts
+        })
+    }
+
+    /// What its frame gives it, and what its pin puts in before it runs.
+    fn add_of_frame(&self, frame: &Frame, facts: &mut ScriptFacts) {
+        if !frame.values.is_empty() {
+            facts.reads.retain(|read| read.name != VALUES);
+        }
+        let start = Span { start: 0, end: 0 };
+        facts.adds.extend(frame.brings.iter().filter_map(|name| {
+            let is_id = matches!(name, NamedPart::Id(_));
+            let is_name = is_id || matches!(name, NamedPart::Class(_));
+            is_name.then(|| AddedName { name: name.name().to_owned(), is_id, span: start })
+        }));
     }
 
     /// What goes wrong where it runs in a world. One that does not parse does not run.
@@ -58,10 +79,10 @@ impl ScriptFile {
         }
         let kind = if self.frame.is_some() { ScriptKind::Confined } else { kind };
         let program = self.program.get_or_init(|| Program::of(self.text.as_str(), kind));
-        let share = self.frame.as_ref().map_or(&[][..], |frame| &frame.share);
+        let frame = self.frame.as_ref();
         program
             .as_ref()
-            .map(|program| run_faults(program, self.text.as_str(), world, share))
+            .map(|program| run_faults(program, self.text.as_str(), world, frame))
             .unwrap_or_default()
     }
 
@@ -110,7 +131,7 @@ impl ScriptFile {
     /// Whether a word stands in it anywhere: more than it really adds, and so never a *no* where a
     /// browser might say *yes*.
     pub fn has_word(&self, word: &str) -> bool {
-        self.words().contains_key(word)
+        self.brings(word) || self.words().contains_key(word)
     }
 }
 
@@ -122,9 +143,17 @@ impl ScriptFile {
             || beginnings.map(|(at, _)| &name[..=at]).any(|beginning| self.has_word(beginning))
     }
 
+    /// Whether its pin puts in an element of that name before it runs.
+    fn brings(&self, name: &str) -> bool {
+        self.frame.as_ref().is_some_and(|frame| frame.brings.iter().any(|own| own.name() == name))
+    }
+
     /// Whether it may bring in a name: the name stands in a text of it, or as a key, otherwise than to be
     /// looked up.
     pub fn may_bring(&self, name: &str) -> bool {
+        if self.brings(name) {
+            return true;
+        }
         if !self.has_word(name) {
             return false;
         }

@@ -4,6 +4,7 @@
 use oxc_semantic::SemanticBuilder;
 
 use super::syntax::{ScriptKind, flaw_of, with_early_errors, with_program_as};
+use crate::markup::NamedPart;
 use crate::source::Span;
 
 /// A name of a script that code in one of its texts asks the page for.
@@ -13,6 +14,15 @@ pub struct AskedName {
     pub name: String,
     /// The text with the code.
     pub span: Span,
+}
+
+/// A value of the board that a pin's script sees.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct FrameValue {
+    /// Its name.
+    pub name: String,
+    /// It as an expression.
+    pub code: String,
 }
 
 /// How a pin's script is confined.
@@ -25,14 +35,22 @@ pub struct Frame {
     pub share: Vec<String>,
     /// Those of them that nobody said, and that code in its own texts asks the page for.
     pub asked: Vec<AskedName>,
+    /// The values that it sees, as members of `values`.
+    pub values: Vec<FrameValue>,
+    /// What its pin puts into the page right before it runs.
+    pub brings: Vec<NamedPart>,
     /// Whether it stands before its elements may have been parsed, and so waits for the page.
     pub waits: bool,
+    /// Whether something else than the page's being read has to happen before it runs.
+    pub starts_later: bool,
     /// The name by which a browser's messages call it.
     pub source: String,
 }
 
 /// The name that a script has for the element that it is for.
 pub(super) const ROOT: &str = "root";
+/// The name that a script has for the board's values.
+pub(super) const VALUES: &str = "values";
 
 impl Frame {
     /// A script in its frame. Its lines keep their numbers, and its first line moves to the right.
@@ -46,6 +64,7 @@ impl Frame {
                 head: program.hashbang.as_ref().map_or(0, |hashbang| hashbang.span.end as usize),
                 body: program.directives.last().map(|directive| directive.span.end as usize),
                 names: bindings.iter().map(|(name, _)| name.to_string()).collect(),
+                uses_values: scoping.root_unresolved_references().keys().any(|name| *name == VALUES),
             })
         });
         let source = self.source.replace(['\n', '\r', '\u{2028}', '\u{2029}', ' ', '"', '\''], "%20");
@@ -60,13 +79,22 @@ impl Frame {
         let directives = &directives[anatomy.head..];
         let shared: String =
             self.share.iter().filter(|name| anatomy.names.contains(name)).map(|name| gate(name)).collect();
-        let (open, close) = self.ends(!anatomy.names.iter().any(|name| name == ROOT));
+        let (mut open, mut close) = self.ends(!anatomy.names.iter().any(|name| name == ROOT));
+        if anatomy.uses_values && !self.values.is_empty() {
+            open.insert_str(0, "(function (values) { ");
+            close.push_str(&format!(" }})({{ {} }});", self.values_text()));
+        }
         let end = if anatomy.body.is_some() && !shared.is_empty() { ";" } else { "" };
         // A script may end in a comment.
         let line_end = if text.ends_with('\n') { "" } else { "\n" };
         // At the start of a line such an arrow begins a comment (ECMA-262 B.1.1).
         let arrow = if begins_with_arrow(&text[anatomy.head..]) { "//" } else { "" };
         format!("{open}{arrow}{directives}{end}{shared}{body}{line_end}{close}\n//# sourceURL={source}\n")
+    }
+
+    fn values_text(&self) -> String {
+        let rows = self.values.iter().map(|value| format!("{}: {}", quoted(&value.name), value.code));
+        rows.collect::<Vec<_>>().join(", ")
     }
 
     fn ends(&self, has_root: bool) -> (String, String) {
@@ -77,7 +105,7 @@ impl Frame {
         let within = quoted(within);
         let open = format!("document.querySelectorAll({within}).forEach(function ({parameter}) {{");
         let close = "}, window);".to_owned();
-        if !self.waits {
+        if !self.waits || self.starts_later {
             return (open, close);
         }
         // On its way down, so that listeners of the document which the script adds are called as well.
@@ -94,6 +122,8 @@ struct Anatomy {
     body: Option<usize>,
     /// What it declares.
     names: Vec<String>,
+    /// Whether it asks for the values of the board.
+    uses_values: bool,
 }
 
 /// Whether the first line of a script has nothing before a `-->` but blanks and comments.

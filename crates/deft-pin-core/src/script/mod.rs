@@ -33,7 +33,7 @@ pub use asked_names::asked_names;
 pub use evaluation::{Certainty, GlobalState, Root, RunFault, RunFaultKind, World};
 pub use facts::facts;
 pub use file::ScriptFile;
-pub use frame::{AskedName, Frame};
+pub use frame::{AskedName, Frame, FrameValue};
 pub use globals::{is_browser_global, is_member};
 pub use inline::inline_safe;
 pub use mends::{Mend, mend};

@@ -19,6 +19,8 @@ pub enum Execution {
     Never,
     /// A script that waits for the page: it runs at its `DOMContentLoaded`.
     Ready,
+    /// A script that waits for something that happens once the page is parsed, or never.
+    Later,
     /// A sheet in the page.
     Style,
     /// A sheet that is linked.
@@ -36,6 +38,7 @@ impl Execution {
             Execution::AsyncModule => "async-module",
             Execution::Never => "never",
             Execution::Ready => "ready",
+            Execution::Later => "later",
             Execution::Style => "style",
             Execution::Link => "link",
         }
@@ -53,7 +56,7 @@ impl Execution {
 
     /// Whether it waits until the page is parsed.
     pub fn waits_for_the_parser(self) -> bool {
-        matches!(self, Execution::Defer | Execution::Module | Execution::Ready)
+        matches!(self, Execution::Defer | Execution::Module | Execution::Ready | Execution::Later)
     }
 }
 
@@ -111,7 +114,7 @@ impl Timeline {
             Execution::Async | Execution::AsyncModule | Execution::Style | Execution::Link => {
                 early < late && classics(late)
             }
-            Execution::Ready => self.has_list || classics(self.timings.len()),
+            Execution::Ready | Execution::Later => self.has_list || classics(self.timings.len()),
             _ => false,
         }
     }
@@ -122,7 +125,7 @@ impl Timeline {
             (0..self.timings.len()).filter(|early| self.is_before(*early, late)).collect();
         // What many others come before is looked at first, so that few are compared.
         let rank = |at: usize| match self.timings[at].execution {
-            Execution::Ready => 0,
+            Execution::Ready | Execution::Later => 0,
             Execution::Defer | Execution::Module => 1,
             Execution::Classic => 2,
             _ => 3,
@@ -141,17 +144,17 @@ impl Timeline {
 }
 
 fn is_before((early, a): (usize, Timing), (late, b): (usize, Timing)) -> bool {
-    use Execution::{Async, AsyncModule, Classic, Defer, Link, Module, Never, Ready, Style};
+    use Execution::{Async, AsyncModule, Classic, Defer, Later, Link, Module, Never, Ready, Style};
     let in_order = early < late;
     match (a.execution, b.execution) {
-        (Never, _) | (_, Never) | (Async | AsyncModule, _) => false,
+        (Never, _) | (_, Never) | (Async | AsyncModule | Later, _) => false,
         // The parser does not go on before it has run.
         (Classic, Classic | Async | AsyncModule | Style | Link) => in_order,
-        (Classic, Defer | Module | Ready) => true,
+        (Classic, Defer | Module | Ready | Later) => true,
         // Listeners come after all of the list, in the order in which they were added.
-        (Defer, Ready) => true,
-        (Module, Ready) => !a.is_loose,
-        (Ready, Ready) => in_order,
+        (Defer, Ready | Later) => true,
+        (Module, Ready | Later) => !a.is_loose,
+        (Ready, Ready | Later) => in_order,
         (Ready, _) => false,
         // "The list of scripts that will execute when the document has finished parsing."
         (Defer, Defer | Module) => in_order,
@@ -161,7 +164,7 @@ fn is_before((early, a): (usize, Timing), (late, b): (usize, Timing)) -> bool {
         (Style, Style | Link | Async | AsyncModule) => in_order && !a.is_loose,
         // Sheets hold up the scripts behind them, and deferred ones all of them ("has no style sheet
         // that is blocking scripts").
-        (Style | Link, Classic | Ready) => in_order && !a.is_loose,
+        (Style | Link, Classic | Ready | Later) => in_order && !a.is_loose,
         (Style | Link, Defer | Module) => !a.is_loose,
         (Link, _) => false,
     }
@@ -197,6 +200,7 @@ mod tests {
             Execution::AsyncModule,
             Execution::Never,
             Execution::Ready,
+            Execution::Later,
             Execution::Style,
             Execution::Link,
         ];

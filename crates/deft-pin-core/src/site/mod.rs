@@ -16,7 +16,7 @@ pub use event_handlers::{EventHandler, event_handlers};
 pub use loads::{Base, Load, loads};
 pub use name_sources::{NameSource, Naming, name_source};
 pub use pages::{Page, PagePath, Site};
-pub use parsed::ParsedPage;
+pub use parsed::{ParsedPage, ServedRow, ServedText};
 pub use policy::{PagePolicy, Request, Stop, policies};
 pub use sheets::{PageSheets, PlacedSheet, SheetPlace, TextStart, page_sheets};
 pub use shelf::{Shelf, ShelfSheet};

@@ -63,6 +63,12 @@ impl<'a> Decoded<'a> {
             .then(|| decode(bytes, encoding, 0, true))
     }
 
+    /// The same, with a text of its own.
+    pub fn into_owned(self) -> Decoded<'static> {
+        let Decoded { text, encoding, certain, is_said, origins } = self;
+        Decoded { text: Cow::Owned(text.into_owned()), encoding, certain, is_said, origins }
+    }
+
     /// The characters, without a byte order mark.
     pub fn text(&self) -> &str {
         &self.text
@@ -106,6 +112,22 @@ impl<'a> Decoded<'a> {
         }
         let (bytes, _, unmappable) = self.encoding.encode(text);
         (!unmappable).then_some(bytes)
+    }
+}
+
+/// Bytes of ISO-2022-JP in ASCII, whatever set of characters holds where they are put; behind them
+/// that one holds again (Encoding, "ISO-2022-JP decoder").
+pub fn unshifted(insertion: Vec<u8>, bytes: &[u8], at: usize) -> Vec<u8> {
+    const ASCII: &[u8] = b"\x1b(B";
+    let sets: [&[u8]; 5] = [ASCII, b"\x1b(J", b"\x1b(I", b"\x1b$@", b"\x1b$B"];
+    let before = &bytes[..at.min(bytes.len())];
+    let escapes = memchr::memrchr_iter(0x1b, before);
+    let set = escapes.filter_map(|escape| sets.iter().find(|set| before[escape..].starts_with(set))).next();
+    match set {
+        None | Some(&ASCII) => insertion,
+        // Another escape right behind would be an error.
+        Some(_) if bytes.get(at) == Some(&0x1b) => [ASCII, &insertion].concat(),
+        Some(set) => [ASCII, &insertion, set].concat(),
     }
 }
 

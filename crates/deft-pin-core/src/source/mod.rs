@@ -7,7 +7,7 @@ mod nearest;
 mod text;
 
 pub use day::Day;
-pub use encoding::{Decoded, decode_script, decode_sheet, utf8_text};
+pub use encoding::{Decoded, decode_script, decode_sheet, unshifted, utf8_text};
 pub use files::{FileError, FilePath, Files, LARGEST_CODE, LARGEST_FILE, MemoryFiles, PathError, read_code};
 pub use nearest::nearest;
 pub(crate) use text::offset;

@@ -75,6 +75,13 @@ pub struct Fragment {
     pub from: u32,
 }
 
+impl Fragment {
+    /// The place in the fragment's own text that a place of the whole is.
+    fn place(&self, at: u32) -> u32 {
+        (at.saturating_sub(self.at) + self.from).min(offset(self.own.as_str().len()))
+    }
+}
+
 impl SourceText {
     /// Takes a text over.
     pub fn new(text: String) -> Self {
@@ -93,7 +100,9 @@ impl SourceText {
 
     /// In a text that is made of several files, the one that a place is from.
     pub fn file(&self, at: u32) -> Option<&FilePath> {
-        self.fragment(at).map(|fragment| &fragment.file)
+        let fragment = self.fragment(at)?;
+        // A fragment's own text may be made of several files as well.
+        fragment.own.file(fragment.place(at)).or(Some(&fragment.file))
     }
 
     /// A span as one of the file that it is from.
@@ -101,9 +110,8 @@ impl SourceText {
         let Some(fragment) = self.fragment(span.start) else {
             return Span { start: span.start, end: span.end.max(span.start) };
         };
-        let end = Span::at(fragment.own.as_str().len()).end;
-        let own = |at: u32| (at - fragment.at + fragment.from).min(end);
-        Span { start: own(span.start), end: own(span.end.max(span.start)) }
+        let own = Span { start: fragment.place(span.start), end: fragment.place(span.end.max(span.start)) };
+        fragment.own.own_span(own)
     }
 
     /// The whole text.
@@ -118,16 +126,22 @@ impl SourceText {
 
     /// The lines and columns where a span begins and ends, in the file that its beginning is from.
     pub fn positions(&self, span: Span) -> (Position, Position) {
-        let own = self.own_span(span);
-        let text = self.fragment(span.start).map_or(self, |fragment| &fragment.own);
-        let start = text.position(own.start);
-        (start, text.position(own.end).max(start))
+        match self.fragment(span.start) {
+            Some(fragment) => {
+                let end = fragment.place(span.end.max(span.start));
+                fragment.own.positions(Span { start: fragment.place(span.start), end })
+            }
+            None => {
+                let start = self.position(span.start);
+                (start, self.position(span.end).max(start))
+            }
+        }
     }
 
     /// The line and column of a byte offset.
     pub fn position(&self, at: u32) -> Position {
         if let Some(fragment) = self.fragment(at) {
-            return fragment.own.position(self.own_span(Span { start: at, end: at }).start);
+            return fragment.own.position(fragment.place(at));
         }
         self.lines.get_or_init(|| LineIndex::new(&self.text)).position(&self.text, at)
     }

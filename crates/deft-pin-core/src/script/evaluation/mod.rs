@@ -35,6 +35,7 @@ mod tree;
 mod value;
 mod world;
 
+use super::frame::{Frame, FrameValue, VALUES};
 use super::program::{Program, Statement, StatementId};
 pub use fault::{RunFault, RunFaultKind};
 use machine::{Machine, Stop};
@@ -43,15 +44,18 @@ use value::{EnvironmentId, Value};
 pub use world::{GlobalState, Root, World};
 
 /// What goes wrong where a script runs on a page.
-/// The functions that it shares are called by some visitor.
+/// The functions that its frame shares are called by some visitor.
 pub(super) fn run_faults(
     program: &Program,
     text: &str,
     world: &dyn World,
-    share: &[String],
+    frame: Option<&Frame>,
 ) -> Vec<RunFault> {
     let mut machine = Machine::new(program, text, world);
-    machine.run_program(share);
+    if let Some(frame) = frame {
+        machine.give_values(&frame.values);
+    }
+    machine.run_program(frame.map_or(&[], |frame| &frame.share));
     let mut faults: Vec<RunFault> =
         machine.faults.into_iter().filter(|(_, is_told)| *is_told).map(|(fault, _)| fault).collect();
     faults.sort_by(|a, b| (a.span, &a.kind).cmp(&(b.span, &b.kind)));
@@ -95,6 +99,23 @@ impl Machine<'_> {
             Statement::Class(variable, _) => self.declare(*variable, Value::OPEN, true),
             _ => {}
         }
+    }
+
+    /// The values of the board, as members of `values`.
+    fn give_values(&mut self, values: &[FrameValue]) {
+        if values.is_empty() {
+            return;
+        }
+        let id = self.make(value::Kind::Plain);
+        for value in values {
+            let known = match serde_json::from_str(&value.code) {
+                Ok(serde_json::Value::String(text)) => Value::text(&text),
+                Ok(serde_json::Value::Number(number)) => number.as_f64().map_or(Value::OPEN, Value::Number),
+                _ => Value::OPEN,
+            };
+            self.object_mut(id).members.insert(value.name.as_str().into(), known);
+        }
+        self.globals.insert(VALUES.into(), Value::Object(id));
     }
 
     fn run_program(&mut self, share: &[String]) {

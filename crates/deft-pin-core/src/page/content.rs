@@ -1,0 +1,370 @@
+//! What pins put into a page before it is read: marks, and markup that is there from the beginning.
+//!
+//! Marks come first, and markup sees them; neither sees the markup of others. All of it is put into the bytes of the
+//! page, which is then parsed: rules, scripts and answers see the page with it in place. That it stands where it is
+//! meant to is proved on the new tree.
+
+use html5ever::{LocalName, local_name};
+use serde::Serialize;
+
+use super::content_edits::{Edits, Rank};
+use super::content_proof::{Standing, misplaced};
+use crate::board::{Mark, SelectorText};
+use crate::code::PinId;
+use crate::markup::{
+    Assume, Document, ElementRef, MarkupPlace, Matcher, NodeId, SelectorList, tag_attributes,
+};
+use crate::plan::Plan;
+use crate::site::{Page, ParsedPage};
+use crate::source::Span;
+
+/// A piece of what a pin holds for pages.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+pub enum ContentPart {
+    /// Its mark of this number.
+    Mark(usize),
+    /// Its markup of this number.
+    Markup(usize),
+}
+
+/// What came of a piece of a pin's content on a page.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize)]
+pub struct ContentOutcome {
+    /// The pin.
+    pub pin: PinId,
+    /// Which piece.
+    pub part: ContentPart,
+    /// The lines of the page that the elements stand on that it is for, each line once for each element.
+    pub lines: Vec<u32>,
+    /// What kept it from being put in at some of them.
+    pub trouble: Option<ContentTrouble>,
+}
+
+/// What keeps a piece of content from being put in.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+pub enum ContentTrouble {
+    /// The element has no tag of its own in the page, or it cannot be told where it ends.
+    NoTag {
+        /// The element's name.
+        tag: String,
+    },
+    /// Put there, it would not be read as it is written.
+    Misread(Standing),
+    /// The element has another ID.
+    TakenId {
+        /// That one.
+        id: String,
+    },
+}
+
+/// Puts into a page what pins hold for it.
+pub(super) fn with_content<'p>(
+    plan: &Plan<'_>,
+    page: &'p Page,
+    bytes: &'p [u8],
+) -> (ParsedPage<'p>, Vec<ContentOutcome>) {
+    let mut parsed = ParsedPage::new(page, bytes);
+    let pins: Vec<PinId> = plan.pins_for(&page.path).into_iter().filter(|pin| plan.has_content(*pin)).collect();
+    if pins.is_empty() {
+        return (parsed, Vec::new());
+    }
+    let mut content = Content { plan, outcomes: Vec::new(), put: Vec::new() };
+    let pins: Vec<PinId> = pins.into_iter().filter(|pin| content.is_on(*pin, &parsed.document)).collect();
+    let mut edits = Edits::default();
+    for pin in &pins {
+        for number in 0..plan.board.pins[*pin].marks.len() {
+            content.mark(*pin, number, &mut parsed, &mut edits);
+        }
+    }
+    for pin in &pins {
+        for number in 0..plan.pins[*pin].markup.len() {
+            content.markup(*pin, number, &parsed);
+        }
+    }
+    let whole = content.write(&parsed, &edits, &|_| true);
+    let Some((bytes, served)) = whole else { return (parsed, content.outcomes) };
+    let made = ParsedPage::with_content(page, bytes, served);
+    let wrong = misplaced(&parsed, &made, &content.put);
+    if wrong.is_empty() {
+        return (made, content.outcomes);
+    }
+    content.leave_out(page, &parsed, &edits)
+}
+
+/// Markup that is put in at one element.
+#[derive(Clone, Debug)]
+pub(super) struct Put {
+    /// Which outcome it belongs to.
+    pub(super) outcome: usize,
+    /// Its HTML.
+    pub(super) html: String,
+    /// Where it stands, as seen from the element.
+    pub(super) place: MarkupPlace,
+    /// The element.
+    pub(super) element: NodeId,
+}
+
+struct Content<'c> {
+    plan: &'c Plan<'c>,
+    outcomes: Vec<ContentOutcome>,
+    put: Vec<Put>,
+}
+
+impl Content<'_> {
+    /// Whether a pin is on a page, as far as its `having` tells.
+    fn is_on(&self, pin: PinId, document: &Document) -> bool {
+        match &self.plan.board.pins[pin].having {
+            Some(having) => !matching(document, &having.list).is_empty(),
+            None => true,
+        }
+    }
+
+    /// The elements that a piece is for: those that `at` matches in the pin's target. A mark may make the target: it
+    /// is looked for on all of the page then.
+    fn elements(&self, pin: PinId, at: Option<&SelectorText>, document: &Document, is_mark: bool) -> Vec<NodeId> {
+        let within = self.plan.board.pins[pin].within.as_ref();
+        let targets = within.map(|within| matching(document, &within.list));
+        match (at, targets) {
+            (None, targets) => targets.unwrap_or_default(),
+            (Some(at), None) => matching(document, &at.list),
+            (Some(at), Some(targets)) if targets.is_empty() && is_mark => matching(document, &at.list),
+            (Some(at), Some(targets)) => {
+                let mut found = matching(document, &at.list);
+                found.retain(|id| {
+                    let element = document.element(*id);
+                    let mut around = std::iter::successors(element, |element| element.parent());
+                    around.any(|around| targets.binary_search(&around.id).is_ok())
+                });
+                found
+            }
+        }
+    }
+
+    fn mark(&mut self, pin: PinId, number: usize, parsed: &mut ParsedPage<'_>, edits: &mut Edits) {
+        let plan = self.plan;
+        let mark = &plan.board.pins[pin].marks[number];
+        let found = self.elements(pin, mark.at.as_deref(), &parsed.document, true);
+        let mut outcome = ContentOutcome { pin, part: ContentPart::Mark(number), lines: Vec::new(), trouble: None };
+        for id in found {
+            let Some(element) = parsed.document.element(id) else { continue };
+            outcome.lines.push(parsed.line_of(element));
+            let other = element.id().filter(|own| mark.id.as_ref().is_some_and(|id| *id.value != **own));
+            let (trouble, set) = match (parsed.document.start_tag(element), other) {
+                (None, _) => (Some(ContentTrouble::NoTag { tag: element.name.local.to_string() }), Vec::new()),
+                (_, Some(other)) => (Some(ContentTrouble::TakenId { id: other.to_owned() }), Vec::new()),
+                (Some(tag), None) => {
+                    let set = attributes_of(mark, element);
+                    mark_tag(edits, parsed.text(), tag, &set);
+                    (None, set)
+                }
+            };
+            for (name, value, _) in set {
+                parsed.document.set_attribute(id, &name, &value);
+            }
+            outcome.trouble = outcome.trouble.or(trouble);
+        }
+        self.outcomes.push(outcome);
+    }
+
+    fn markup(&mut self, pin: PinId, number: usize, parsed: &ParsedPage<'_>) {
+        let markup = &self.plan.pins[pin].markup[number];
+        let found = self.elements(pin, markup.at.as_ref(), &parsed.document, false);
+        let mut outcome = ContentOutcome { pin, part: ContentPart::Markup(number), lines: Vec::new(), trouble: None };
+        for id in found {
+            let Some(element) = parsed.document.element(id) else { continue };
+            outcome.lines.push(parsed.line_of(element));
+            // What comes later a script puts in.
+            if self.plan.pins[pin].beginning.is_some() {
+                continue;
+            }
+            self.put.push(Put {
+                outcome: self.outcomes.len(),
+                html: markup.text.text.as_str().to_owned(),
+                place: markup.place,
+                element: id,
+            });
+        }
+        self.outcomes.push(outcome);
+    }
+
+    /// The bytes of the page with its marks and with some of what is to be put in; none where nothing is.
+    fn write(
+        &mut self,
+        parsed: &ParsedPage<'_>,
+        marks: &Edits,
+        is_wanted: &dyn Fn(&Put) -> bool,
+    ) -> Option<(Vec<u8>, crate::site::ServedText)> {
+        let mut edits = marks.clone();
+        for put in self.put.iter().filter(|put| is_wanted(put)) {
+            if let Err(trouble) = put_in(&mut edits, parsed, put) {
+                let known = &mut self.outcomes[put.outcome].trouble;
+                *known = known.take().or(Some(trouble));
+            }
+        }
+        edits.write(parsed)
+    }
+
+    /// The page with what is read as it is written, and without the rest.
+    fn leave_out<'p>(
+        mut self,
+        page: &'p Page,
+        parsed: &ParsedPage<'p>,
+        marks: &Edits,
+    ) -> (ParsedPage<'p>, Vec<ContentOutcome>) {
+        // Each piece alone tells whether it is it; of several that fit alone and not together, the later ones go.
+        let mut kept: Vec<usize> = Vec::new();
+        let numbers: Vec<usize> = (0..self.outcomes.len()).filter(|at| self.put.iter().any(|put| put.outcome == *at)).collect();
+        for number in numbers {
+            let with = |kept: &[usize], put: &Put| put.outcome == number || kept.contains(&put.outcome);
+            let Some((bytes, served)) = self.write(parsed, marks, &|put| with(&kept, put)) else { continue };
+            let made = ParsedPage::with_content(page, bytes, served);
+            let put: Vec<Put> = self.put.iter().filter(|put| with(&kept, put)).cloned().collect();
+            match misplaced(parsed, &made, &put).into_iter().next() {
+                None => kept.push(number),
+                Some(standing) => {
+                    let trouble = &mut self.outcomes[number].trouble;
+                    *trouble = trouble.take().or(Some(ContentTrouble::Misread(standing)));
+                }
+            }
+        }
+        match self.write(parsed, marks, &|put| kept.contains(&put.outcome)) {
+            Some((bytes, served)) => (ParsedPage::with_content(page, bytes, served), self.outcomes),
+            None => (ParsedPage::new(page, served_bytes(parsed)), self.outcomes),
+        }
+    }
+}
+
+/// The bytes of a page that nothing was put into.
+fn served_bytes<'p>(parsed: &ParsedPage<'p>) -> &'p [u8] {
+    match parsed.bytes {
+        std::borrow::Cow::Borrowed(bytes) => bytes,
+        std::borrow::Cow::Owned(_) => &[],
+    }
+}
+
+/// The elements that a selector matches as the page is served, in the order of the document.
+fn matching(document: &Document, list: &SelectorList) -> Vec<NodeId> {
+    let mut matcher = Matcher::new();
+    let elements = document.elements().filter(|element| matcher.matches_any(list, *element, Assume::May));
+    let mut found: Vec<NodeId> = elements.map(|element| element.id).collect();
+    found.sort_unstable();
+    found
+}
+
+/// What a mark sets on an element: names and whole values, and for classes what is added.
+fn attributes_of(mark: &Mark, element: ElementRef<'_>) -> Vec<(LocalName, String, Option<String>)> {
+    let mut set = Vec::new();
+    if let Some(id) = mark.id.as_ref().filter(|id| element.id() != Some(id.as_str())) {
+        set.push((local_name!("id"), id.value.clone(), None));
+    }
+    let new = mark.classes.iter().filter(|class| !element.classes().any(|own| own == class.as_str()));
+    let new: Vec<&str> = new.map(|class| class.as_str()).collect();
+    if !new.is_empty() {
+        let own = element.attr(&local_name!("class")).unwrap_or_default();
+        let added = new.join(" ");
+        let blank = if own.is_empty() || own.ends_with(' ') { "" } else { " " };
+        set.push((local_name!("class"), format!("{own}{blank}{added}"), Some(format!("{blank}{added}"))));
+    }
+    for (name, value) in &mark.attributes {
+        set.push((LocalName::from(name.as_str()), value.value.clone(), None));
+    }
+    set
+}
+
+/// Writes attributes into a tag: new ones behind its name, others in the stead of what they were.
+fn mark_tag(edits: &mut Edits, text: &str, tag: Span, set: &[(LocalName, String, Option<String>)]) {
+    let written = &text[tag.range()];
+    let (name_end, attributes) = tag_attributes(written);
+    let at = |place: usize| tag.start + Span::at(place).start;
+    for (name, value, added) in set {
+        let named = |own: &&crate::markup::TagAttribute| written[own.name.range()].eq_ignore_ascii_case(name);
+        let Some(own) = attributes.iter().find(named) else {
+            let value = if value.is_empty() { String::new() } else { format!("=\"{}\"", escaped(value)) };
+            edits.insert(at(name_end), Rank::TAG, format!(" {name}{value}"));
+            continue;
+        };
+        match (own.value, own.quote, added) {
+            // Behind what stands there, within its quotes.
+            (Some(span), Some(_), Some(added)) => edits.insert(at(span.end as usize), Rank::TAG, escaped(added)),
+            (Some(span), None, Some(added)) if !span.range().is_empty() => {
+                edits.insert(at(span.start as usize), Rank::TAG, "\"".to_owned());
+                edits.insert(at(span.end as usize), Rank::TAG, format!("{}\"", escaped(added)));
+            }
+            (Some(span), Some(_), None) => {
+                edits.replace(Span { start: at(span.start as usize), end: at(span.end as usize) }, escaped(value));
+            }
+            (Some(span), None, _) => {
+                let span = Span { start: at(span.start as usize), end: at(span.end as usize) };
+                edits.replace(span, format!("\"{}\"", escaped(value)));
+            }
+            (None, _, _) => edits.insert(at(own.name.end as usize), Rank::TAG, format!("=\"{}\"", escaped(value))),
+        }
+    }
+}
+
+fn escaped(value: &str) -> String {
+    value.replace('&', "&amp;").replace('"', "&quot;").replace('\'', "&#39;")
+}
+
+/// The text of a page's element that a piece of markup goes with, and what is written there.
+fn put_in(edits: &mut Edits, parsed: &ParsedPage<'_>, put: &Put) -> Result<(), ContentTrouble> {
+    let document = &parsed.document;
+    let Some(element) = document.element(put.element) else { return Ok(()) };
+    let none = || ContentTrouble::NoTag { tag: element.name.local.to_string() };
+    let tag = document.start_tag(element).ok_or_else(none)?;
+    let depth = std::iter::successors(Some(element), |element| element.parent()).count();
+    let end = || document.end_of(element, parsed.text()).ok_or_else(none);
+    let html = put.html.clone();
+    match put.place {
+        MarkupPlace::Before => edits.insert(tag.start, Rank::before(depth), html),
+        MarkupPlace::Prepend => {
+            // The first line end in there is none (HTML, "in body", a start tag of `pre`).
+            let swallows = matches!(element.name.local, local_name!("pre") | local_name!("listing") | local_name!("textarea"));
+            let rest = &parsed.text()[tag.end as usize..];
+            let line_end = if rest.starts_with("\r\n") { 2 } else { u32::from(rest.starts_with(['\n', '\r'])) };
+            let at = tag.end + if swallows { line_end } else { 0 };
+            edits.insert(at, Rank::prepend(depth), html);
+        }
+        MarkupPlace::Append => {
+            let end = end()?;
+            if end.outer == tag.end && !end.is_open && end.inner == end.outer {
+                return Err(none());
+            }
+            let rank = if end.inner == tag.end { Rank::append_to_nothing(depth) } else { Rank::append(depth) };
+            edits.insert(end.inner, rank, format!("{}{html}", end.closers));
+        }
+        MarkupPlace::After => {
+            let end = end()?;
+            let own = if end.is_open { format!("</{}>", element.name.local) } else { String::new() };
+            let closers = if end.is_open { end.closers } else { String::new() };
+            edits.insert(end.outer, Rank::after(depth), format!("{closers}{own}{html}"));
+        }
+        MarkupPlace::Replace => {
+            let end = end()?;
+            edits.replace(Span { start: tag.start, end: end.outer }, html);
+        }
+        MarkupPlace::Wrap => {
+            let end = end()?;
+            let (open, close) = halves(&html).ok_or(ContentTrouble::Misread(Standing::NothingToHold))?;
+            let own = if end.is_open { format!("{}</{}>", end.closers, element.name.local) } else { String::new() };
+            edits.insert(tag.start, Rank::wrap(depth), open);
+            edits.insert(end.outer, Rank::wrapped(depth), format!("{own}{close}"));
+        }
+    }
+    Ok(())
+}
+
+/// The two halves of what is put around an element: it goes to the end of the innermost element of the first.
+fn halves(html: &str) -> Option<(String, String)> {
+    let (_, document) = crate::markup::parse(format!("<!doctype html><template>{html}</template>").as_bytes());
+    const BEFORE: u32 = "<!doctype html><template>".len() as u32;
+    let template = document.elements().find(|element| element.is_html(&local_name!("template")))?;
+    let contents = template.data().contents?;
+    let elements = |id: NodeId| document.children(id).filter_map(|id| document.element(id)).collect::<Vec<_>>();
+    let mut inner = *elements(contents).first()?;
+    while let [only] = elements(inner.id)[..] {
+        inner = only;
+    }
+    let at = (inner.data().end_tag?.start - BEFORE) as usize;
+    Some((html.get(..at)?.to_owned(), html.get(at..)?.to_owned()))
+}

@@ -1,0 +1,121 @@
+//! What is written into a page's bytes, in the order in which it has to stand.
+
+use crate::site::{ParsedPage, ServedRow, ServedText};
+use crate::source::{Span, unshifted};
+
+/// In which order several things stand that are written at one place: first what ends something, from the inside out,
+/// then what begins something, from the outside in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) struct Rank(i64);
+
+/// Deeper than anything is.
+const DEEP: i64 = 1 << 20;
+
+impl Rank {
+    /// In a tag, nothing else is.
+    pub(super) const TAG: Rank = Rank(0);
+
+    fn ending(depth: usize, turn: i64) -> Rank {
+        Rank((DEEP - depth as i64) * 4 + turn - 8 * DEEP)
+    }
+
+    fn beginning(depth: usize, turn: i64) -> Rank {
+        Rank(depth as i64 * 4 + turn + DEEP)
+    }
+
+    pub(super) fn append(depth: usize) -> Rank {
+        Rank::ending(depth, 0)
+    }
+
+    pub(super) fn wrapped(depth: usize) -> Rank {
+        Rank::ending(depth, 1)
+    }
+
+    pub(super) fn after(depth: usize) -> Rank {
+        Rank::ending(depth, 2)
+    }
+
+    pub(super) fn before(depth: usize) -> Rank {
+        Rank::beginning(depth, 0)
+    }
+
+    pub(super) fn wrap(depth: usize) -> Rank {
+        Rank::beginning(depth, 1)
+    }
+
+    pub(super) fn prepend(depth: usize) -> Rank {
+        Rank::beginning(depth, 2)
+    }
+
+    /// Behind what is put first in an element that has nothing in it.
+    pub(super) fn append_to_nothing(depth: usize) -> Rank {
+        Rank::beginning(depth, 3)
+    }
+}
+
+/// What is written into a page.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Edits(Vec<(Span, Rank, String)>);
+
+impl Edits {
+    pub(super) fn insert(&mut self, at: u32, rank: Rank, text: String) {
+        self.0.push((Span { start: at, end: at }, rank, text));
+    }
+
+    pub(super) fn replace(&mut self, span: Span, text: String) {
+        self.0.push((span, Rank::beginning(0, 0), text));
+    }
+
+    /// The bytes of the page with everything in it, and how its text goes with the one that is served; none where
+    /// nothing is written.
+    pub(super) fn write(mut self, parsed: &ParsedPage<'_>) -> Option<(Vec<u8>, ServedText)> {
+        if self.0.is_empty() {
+            return None;
+        }
+        // What stands at one place keeps the order of the board.
+        self.0.sort_by_key(|(span, rank, _)| (span.start, *rank));
+        let (text, bytes, decoded) = (parsed.text(), &*parsed.bytes, &parsed.decoded);
+        let mut out: Vec<u8> = Vec::with_capacity(bytes.len() + 1024);
+        let mut served = ServedText { text: text.to_owned(), rows: vec![ServedRow { at: 0, served: 0, is_new: false }] };
+        let (mut done, mut done_bytes, mut length) = (0, 0, 0);
+        for (span, _, insertion) in &self.0 {
+            // In the midst of what is replaced nothing is put in.
+            if span.start < done {
+                continue;
+            }
+            let at = decoded.origin(span.start) as usize;
+            out.extend_from_slice(bytes.get(done_bytes..at)?);
+            length += span.start - done;
+            let (encoded, characters) = encoded(decoded, insertion);
+            served.rows.push(ServedRow { at: length, served: span.start, is_new: true });
+            let encoded = match decoded.encoding() == encoding_rs::ISO_2022_JP {
+                true => unshifted(encoded, bytes, at),
+                false => encoded,
+            };
+            out.extend_from_slice(&encoded);
+            length += characters;
+            served.rows.push(ServedRow { at: length, served: span.end, is_new: false });
+            (done, done_bytes) = (span.end, decoded.origin(span.end) as usize);
+        }
+        out.extend_from_slice(bytes.get(done_bytes..)?);
+        Some((out, served))
+    }
+}
+
+/// A text in a page's encoding, and how long it is when it is read again. What the encoding has no bytes for becomes a
+/// character reference.
+fn encoded(decoded: &crate::source::Decoded<'_>, text: &str) -> (Vec<u8>, u32) {
+    let length = |text: &str| Span::at(text.len()).start;
+    if let Some(bytes) = decoded.encode(text) {
+        return (bytes.into_owned(), length(text));
+    }
+    let mut written = String::new();
+    for c in text.chars() {
+        match decoded.encode(c.encode_utf8(&mut [0; 4])) {
+            Some(_) => written.push(c),
+            None => written.push_str(&format!("&#{};", c as u32)),
+        }
+    }
+    let bytes = decoded.encode(&written).map(|bytes| bytes.into_owned()).unwrap_or_default();
+    (bytes, length(&written))
+}

@@ -1,0 +1,144 @@
+//! The proof that what was put into a page is read as it is written, and that everything else is read as before.
+
+use html5ever::{local_name, ns};
+use rustc_hash::FxHashMap;
+use serde::Serialize;
+
+use super::content::Put;
+use crate::markup::{ElementRef, MarkupPlace, NodeData, NodeId, Origin, parse};
+use crate::site::{ParsedPage, ServedText};
+
+/// How what is put in would be read.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+pub enum Standing {
+    /// An element of it would stand elsewhere, or not at all.
+    Moved {
+        /// The element's name.
+        tag: String,
+        /// The element in which it was to stand.
+        parent: String,
+    },
+    /// Text of it would stand elsewhere.
+    MovedText {
+        /// The element in which it was to stand.
+        parent: String,
+    },
+    /// An element of the page would stand elsewhere.
+    Others {
+        /// The element's name.
+        tag: String,
+    },
+    /// There is no element in it that another one could be put into.
+    NothingToHold,
+}
+
+/// Where an element stands: the last one around it that counts, by its number.
+type Row = (String, Option<usize>);
+
+/// What is not read as it is meant; nothing, if all is well.
+pub(super) fn misplaced(before: &ParsedPage<'_>, now: &ParsedPage<'_>, put: &[Put]) -> Vec<Standing> {
+    let Some(served) = now.served() else { return Vec::new() };
+    if before.encoding() != now.encoding() {
+        return vec![Standing::Others { tag: "meta".to_owned() }];
+    }
+    let gone: Vec<NodeId> =
+        put.iter().filter(|put| put.place == MarkupPlace::Replace).map(|put| put.element).collect();
+    let is_gone = |element: ElementRef<'_>| {
+        !gone.is_empty() && std::iter::successors(Some(element), |e| e.parent()).any(|e| gone.contains(&e.id))
+    };
+    let mut wrong = Vec::new();
+    let old: Vec<ElementRef<'_>> = before.document.elements().filter(|element| !is_gone(*element)).collect();
+    let all: Vec<ElementRef<'_>> = now.document.elements().collect();
+    let is_new = |element: &ElementRef<'_>| served.is_new(element.data().start()) && is_tagged_in(served, *element);
+    let own: Vec<ElementRef<'_>> = all.iter().filter(|element| !is_new(element)).copied().collect();
+    let (old_rows, own_rows) = (rows(&old), rows(&own));
+    if let Some(first) = old_rows.iter().zip(&own_rows).position(|(old, own)| old != own) {
+        wrong.push(Standing::Others { tag: old_rows[first].0.clone() });
+    } else if old_rows.len() != own_rows.len() {
+        let rest = old_rows.get(own_rows.len()).or_else(|| own_rows.get(old_rows.len()));
+        wrong.push(Standing::Others { tag: rest.map_or(String::new(), |row| row.0.clone()) });
+    }
+    if wrong.is_empty() {
+        let added: Vec<ElementRef<'_>> = all.iter().filter(|element| is_new(element)).copied().collect();
+        wrong.extend(of_added(before, &added, put));
+    }
+    wrong
+}
+
+/// Whether what an element comes from is written in what was put in, tag and all.
+fn is_tagged_in(served: &ServedText, element: ElementRef<'_>) -> bool {
+    match element.data().origin {
+        Origin::Tag(span) => served.is_new(span.start),
+        Origin::Implied(at) => served.is_new(at),
+    }
+}
+
+fn rows(elements: &[ElementRef<'_>]) -> Vec<Row> {
+    let numbers: FxHashMap<NodeId, usize> = elements.iter().enumerate().map(|(at, element)| (element.id, at)).collect();
+    let row = |element: &ElementRef<'_>| {
+        let around = std::iter::successors(element.parent(), |element| element.parent());
+        let parent = around.filter_map(|element| numbers.get(&element.id).copied()).next();
+        (element.name.local.to_string(), parent)
+    };
+    elements.iter().map(row).collect()
+}
+
+/// Whether what was put in stands as it is written: its elements under each other, and its outermost ones where they
+/// are to be.
+fn of_added(before: &ParsedPage<'_>, added: &[ElementRef<'_>], put: &[Put]) -> Vec<Standing> {
+    let mut known: FxHashMap<&str, Fragment> = FxHashMap::default();
+    let mut wrong = Vec::new();
+    // How many elements of each name are to be in what.
+    let mut counts: FxHashMap<(String, String), i64> = FxHashMap::default();
+    for put in put {
+        let Some(element) = before.document.element(put.element) else { continue };
+        let parent = if put.place.is_beside() { element.parent() } else { Some(element) };
+        let parent = parent.map_or(String::new(), |parent| parent.name.local.to_string());
+        let fragment = known.entry(&put.html).or_insert_with(|| Fragment::of(&put.html));
+        if fragment.has_text && holds_no_text(&parent) {
+            wrong.push(Standing::MovedText { parent: parent.clone() });
+        }
+        for (tag, inside) in &fragment.elements {
+            let inside = inside.map_or(&parent, |at| &fragment.elements[at].0);
+            *counts.entry((tag.clone(), inside.clone())).or_default() += 1;
+        }
+    }
+    for element in added {
+        let parent = element.parent().map_or(String::new(), |parent| parent.name.local.to_string());
+        *counts.entry((element.name.local.to_string(), parent)).or_default() -= 1;
+    }
+    let mut off: Vec<((String, String), i64)> = counts.into_iter().filter(|(_, count)| *count != 0).collect();
+    off.sort();
+    // What is missing says what was meant; what is too much where it went. Around a wrapped element stands another.
+    let is_wrapped = put.iter().any(|put| put.place == MarkupPlace::Wrap);
+    let missing = off.iter().find(|(_, count)| *count > 0).or(off.first().filter(|_| !is_wrapped));
+    wrong.extend(missing.map(|((tag, parent), _)| Standing::Moved { tag: tag.clone(), parent: parent.clone() }));
+    wrong
+}
+
+fn holds_no_text(parent: &str) -> bool {
+    matches!(parent, "table" | "tbody" | "thead" | "tfoot" | "tr" | "colgroup" | "frameset" | "head" | "html" | "")
+}
+
+/// What a piece of markup is when it is read by itself.
+struct Fragment {
+    /// Its elements: the name of each, and the number of the one that it is in.
+    elements: Vec<(String, Option<usize>)>,
+    /// Whether it has text that is in none of them.
+    has_text: bool,
+}
+
+impl Fragment {
+    fn of(html: &str) -> Fragment {
+        let (_, document) = parse(format!("<!doctype html><template>{html}</template>").as_bytes());
+        let template = document.elements().find(|element| element.name.ns == ns!(html) && element.name.local == local_name!("template"));
+        let Some(top) = template.and_then(|template| template.data().contents) else {
+            return Fragment { elements: Vec::new(), has_text: false };
+        };
+        let found: Vec<ElementRef<'_>> = document.descendants(top).filter_map(|id| document.element(id)).collect();
+        let elements = rows(&found);
+        let is_text = |id: NodeId| matches!(&document.node(id).data, NodeData::Text(text) if !text.trim().is_empty());
+        let has_text = document.children(top).any(is_text);
+        Fragment { elements, has_text }
+    }
+}

@@ -1,0 +1,66 @@
+//! A pin's markup, read.
+
+use super::file_text::FileText;
+use crate::board::{Markup, Pin, SelectorText};
+use crate::markup::{LocalName, MarkupPiece, MarkupPlace, NamedPart, markup_pieces, tag_attributes};
+use crate::source::Span;
+use crate::start::LateMarkup;
+
+/// Markup that a pin puts into pages.
+#[derive(Debug)]
+pub struct PlannedMarkup {
+    /// Its text.
+    pub text: FileText,
+    /// Where it stands, as seen from an element.
+    pub place: MarkupPlace,
+    /// The elements: a selector. None for the pin's target.
+    pub at: Option<SelectorText>,
+    /// Its table on the board.
+    pub table: Span,
+    /// Where the board says which elements.
+    pub at_span: Span,
+    /// The IDs, classes and kinds of elements in it, each once.
+    pub names: Vec<NamedPart>,
+}
+
+impl PlannedMarkup {
+    pub(super) fn new(text: FileText, markup: &Markup) -> Self {
+        let names = names_of(text.text.as_str());
+        let at = markup.at.as_ref().map(|at| at.value.clone());
+        let at_span = markup.at.as_ref().map_or(markup.span, |at| at.span);
+        PlannedMarkup { text, place: markup.place, at, table: markup.span, at_span, names }
+    }
+
+    /// The same as something that a script puts in.
+    pub(super) fn late(&self, pin: &Pin) -> LateMarkup {
+        LateMarkup {
+            html: self.text.text.as_str().to_owned(),
+            place: self.place,
+            at: self.at.as_ref().map(|at| at.text.clone()),
+            within: pin.within.as_ref().map(|within| within.text.clone()),
+        }
+    }
+}
+
+fn names_of(html: &str) -> Vec<NamedPart> {
+    let mut names = Vec::new();
+    for (span, piece) in markup_pieces(html) {
+        let MarkupPiece::StartTag { name, .. } = piece else { continue };
+        names.push(NamedPart::Tag(LocalName::from(name.as_str())));
+        let tag = &html[span.range()];
+        for attribute in tag_attributes(tag).1 {
+            let value = attribute.value.map_or("", |value| &tag[value.range()]);
+            match tag[attribute.name.range()].to_ascii_lowercase().as_str() {
+                "id" if !value.is_empty() => names.push(NamedPart::Id(LocalName::from(value))),
+                "class" => {
+                    let classes = value.split_ascii_whitespace();
+                    names.extend(classes.map(|class| NamedPart::Class(LocalName::from(class))));
+                }
+                _ => {}
+            }
+        }
+    }
+    names.sort();
+    names.dedup();
+    names
+}
