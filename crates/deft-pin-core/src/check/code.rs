@@ -191,6 +191,28 @@ codes! {
     NeedsCycle = "needs-cycle", Error;
     /// Keyframes or a custom property are used that nothing sets.
     UnsetName = "unset-name", Error;
+    /// Markup that a browser reads otherwise than it is written.
+    BadMarkup = "bad-markup", Error;
+    /// A value is not what it is said to be.
+    BadValue = "bad-value", Error;
+    /// A list has another number of entries than there are elements.
+    CountDiffers = "count-differs", Error;
+    /// An ID is there more than once with what a pin brings.
+    DuplicateId = "duplicate-id", Error;
+    /// Markup or a mark is put in at several elements of a page.
+    ManyPlaces = "many-places", Note;
+    /// A pin never begins.
+    NeverStarts = "never-starts", Error;
+    /// There is no element for markup or a mark.
+    NoPlace = "no-place", Error;
+    /// What a start waits for is there already.
+    StartsAtOnce = "starts-at-once", Note;
+    /// The element that is to get an ID has another one.
+    TakenId = "taken-id", Error;
+    /// Something has not been filled in.
+    Unfilled = "unfilled", Error;
+    /// Nothing names a value.
+    UnusedValue = "unused-value", Warning;
     /// A library that nothing needs, or nothing uses.
     UnusedLibrary = "unused-library", Warning;
 }

@@ -411,6 +411,7 @@ pub(super) fn place_in_sheet(page: &PageAnalysis<'_>, sheet: usize, span: Span) 
         span: about.span(rules.own_span(span)),
         start: position(span.start),
         end: position(span.end),
+        parts: Vec::new(),
     }
 }
 
@@ -422,5 +423,9 @@ fn attribute_place(page: &PageAnalysis<'_>, element: ElementRef<'_>) -> Place {
     };
     let position = |at: u32| page.parsed().position(at);
     let file = page.context().site().path_of(&page.page().file);
-    Place { file, span, start: position(span.start), end: position(span.end) }
+    let (start, end) = (position(span.start), position(span.end));
+    // Places are those of the page as it is served.
+    let served = |at: u32| page.parsed().served().map_or(at, |served| served.place(at));
+    let span = Span { start: served(span.start), end: served(span.end) };
+    Place { file, span, start, end, parts: Vec::new() }
 }

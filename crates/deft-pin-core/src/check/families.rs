@@ -13,6 +13,12 @@ use crate::code::PageId;
 families! {
     /// The board itself: patterns, files, order, and what nothing uses.
     board: super::board::Board;
+    /// Values.
+    values: super::values::Values;
+    /// Markup and marks.
+    contents: super::content::Contents;
+    /// When pins begin.
+    starts: super::starts::Starts;
     /// What `having` and `within` match.
     target: super::target::Targets;
     /// Slots that pages have no place for.

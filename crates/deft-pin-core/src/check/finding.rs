@@ -17,6 +17,9 @@ pub struct Place {
     pub start: Position,
     /// Where it ends.
     pub end: Position,
+    /// Where parts of it stand that were put in from elsewhere.
+    #[serde(skip)]
+    pub parts: Vec<Place>,
 }
 
 impl Place {
@@ -24,7 +27,9 @@ impl Place {
     pub fn new(file: &FilePath, text: &SourceText, span: Span) -> Self {
         let file = text.file(span.start).unwrap_or(file).clone();
         let (start, end) = text.positions(span);
-        Place { file, span: text.own_span(span), start, end }
+        let inner = text.parts_in(span).into_iter().filter(|part| text.file(part.start).is_some_and(|own| *own != file));
+        let parts = inner.map(|part| Place::new(&file, text, part)).collect();
+        Place { file, span: text.own_span(span), start, end, parts }
     }
 }
 
@@ -67,9 +72,9 @@ impl Finding {
             message: shortened(message.into()),
             help: None,
             pin: None,
-            place,
             pages: Vec::new(),
-            related: Vec::new(),
+            related: place.parts.iter().map(of_elsewhere).collect(),
+            place,
         }
     }
 
@@ -97,6 +102,11 @@ impl Finding {
         self.related.push(Related { message: shortened(message.into()), place });
         self
     }
+}
+
+/// A part of a place that stands in another file.
+fn of_elsewhere(part: &Place) -> Related {
+    Related { message: "a part of it is put in from here".to_owned(), place: part.clone() }
 }
 
 /// The most bytes that a sentence keeps: a name in it may be as long as a file.

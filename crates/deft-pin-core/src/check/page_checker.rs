@@ -75,6 +75,17 @@ impl<'c> PageChecker<'c> {
         self.declarations.get_or_init(|| PageDeclarations::of(self.page))
     }
 
+    /// Whether a pin puts in markup of that name once it begins.
+    fn is_brought(&self, pin: PinId, name: &NamedPart) -> bool {
+        let planned = &self.page.context().plan.pins[pin];
+        planned.beginning.is_some() && planned.markup.iter().any(|markup| markup.names.contains(name))
+    }
+
+    /// Whether a script, or whoever the pin's author says, may bring in what selectors of a pin are for.
+    pub(super) fn is_awaited(&self, pin: PinId, selectors: &[Selector]) -> bool {
+        self.awaited(pin, selectors) != Awaited::Nothing
+    }
+
     /// What selectors of a pin that match nothing on the page wait for. One of them comes to match
     /// only if all of its names come.
     pub(super) fn awaited(&self, pin: PinId, selectors: &[Selector]) -> Awaited {
@@ -84,7 +95,8 @@ impl<'c> PageChecker<'c> {
             for name in names_in(selector).iter().filter(|name| !self.page.names().has(name)) {
                 let awaited = match adds.iter().any(|added| added == name.name()) {
                     true => Awaited::Announced,
-                    false if self.page.is_of_library(name) => Awaited::Announced,
+                    false if self.page.is_of_library(name) || self.page.lacks_content(name) => Awaited::Announced,
+                    false if self.is_brought(pin, name) => Awaited::Announced,
                     false => match self.page.bringing_script(name.name()) {
                         Some(source) => Awaited::Script { name: name.to_string(), source },
                         None => Awaited::Nothing,

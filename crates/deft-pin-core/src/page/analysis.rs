@@ -2,7 +2,7 @@
 
 use std::cell::OnceCell;
 
-use super::content::{ContentOutcome, with_content};
+use super::content::{ContentOutcome, ContentPart, with_content};
 use super::context::SiteContext;
 use super::existing_copies::existing_copies;
 use super::pin_matches::PinMatches;
@@ -79,6 +79,27 @@ impl<'p> PageAnalysis<'p> {
     /// What came of the marks and the markup that pins have for it.
     pub fn content(&self) -> &[ContentOutcome] {
         &self.content
+    }
+
+    /// Whether a pin has markup with a name that could not be put in: that is told by itself.
+    pub fn lacks_content(&self, name: &NamedPart) -> bool {
+        let lacking = self.content.iter().filter(|own| own.lines.is_empty() || own.trouble.is_some());
+        lacking.into_iter().any(|own| {
+            let pin = &self.context.plan.pins[own.pin];
+            match own.part {
+                ContentPart::Markup(number) => {
+                    pin.markup.get(number).is_some_and(|markup| markup.names.contains(name))
+                }
+                ContentPart::Mark(number) => {
+                    let mark = &self.context.plan.board.pins[own.pin].marks[number];
+                    match name {
+                        NamedPart::Id(id) => mark.id.as_ref().is_some_and(|own| *own.value == **id),
+                        NamedPart::Class(class) => mark.classes.iter().any(|own| *own.value == **class),
+                        NamedPart::Tag(_) => false,
+                    }
+                }
+            }
+        })
     }
 
     /// Its path and its file.

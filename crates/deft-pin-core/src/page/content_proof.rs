@@ -53,7 +53,9 @@ pub(super) fn misplaced(before: &ParsedPage<'_>, now: &ParsedPage<'_>, put: &[Pu
     let own: Vec<ElementRef<'_>> = all.iter().filter(|element| !is_new(element)).copied().collect();
     let (old_rows, own_rows) = (rows(&old), rows(&own));
     if let Some(first) = old_rows.iter().zip(&own_rows).position(|(old, own)| old != own) {
-        wrong.push(Standing::Others { tag: old_rows[first].0.clone() });
+        // One more than there were is one that something made.
+        let row = if own_rows.len() > old_rows.len() { &own_rows[first] } else { &old_rows[first] };
+        wrong.push(Standing::Others { tag: row.0.clone() });
     } else if old_rows.len() != own_rows.len() {
         let rest = old_rows.get(own_rows.len()).or_else(|| own_rows.get(old_rows.len()));
         wrong.push(Standing::Others { tag: rest.map_or(String::new(), |row| row.0.clone()) });

@@ -105,6 +105,15 @@ impl SourceText {
         fragment.own.file(fragment.place(at)).or(Some(&fragment.file))
     }
 
+    /// In a text that is made of several files, the parts behind the first that a span goes over.
+    pub fn parts_in(&self, span: Span) -> Vec<Span> {
+        let first = self.fragments.partition_point(|fragment| fragment.at <= span.start);
+        let inner = self.fragments[first..].iter().take_while(|fragment| fragment.at < span.end).take(20);
+        let starts: Vec<u32> = inner.map(|fragment| fragment.at).collect();
+        let ends = starts.iter().skip(1).copied().chain([span.end]);
+        starts.iter().copied().zip(ends).map(|(start, end)| Span { start, end }).collect()
+    }
+
     /// A span as one of the file that it is from.
     pub fn own_span(&self, span: Span) -> Span {
         let Some(fragment) = self.fragment(span.start) else {

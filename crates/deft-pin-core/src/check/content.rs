@@ -1,0 +1,269 @@
+//! Findings about markup and marks: what a browser would read otherwise, elements that are not there, IDs that are.
+
+use std::collections::BTreeMap;
+
+use serde::Serialize;
+
+use super::code::{Code, Severity};
+use super::facts::FactsByPage;
+use super::family::Family;
+use super::finding::{Finding, Place, counted};
+use super::input::CheckInput;
+use super::markup_flaws::markup_flaws;
+use super::page_checker::PageChecker;
+use crate::board::SelectorText;
+use crate::code::{PageId, PinId};
+use crate::markup::{NamedPart, names_in};
+use crate::page::{ContentPart, ContentTrouble, Standing};
+use crate::plan::Plan;
+use crate::source::Span;
+
+pub(super) struct Contents;
+
+/// What a page says of a piece of a pin's content.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+pub struct ContentFact {
+    pin: PinId,
+    part: ContentPart,
+    what: ContentWord,
+}
+
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+enum ContentWord {
+    /// There is no element that it is for.
+    NoPlace {
+        /// A name that is not there, and one that is nearly it.
+        missing: Option<String>,
+        near: Option<String>,
+        /// Whether a script may add it.
+        is_late: bool,
+    },
+    /// There are several.
+    Many(usize),
+    /// It is not put in as it is written.
+    Trouble(ContentTrouble),
+    /// An ID that it brings is there more than once.
+    DuplicateId(String, usize),
+}
+
+impl Family for Contents {
+    type Fact = ContentFact;
+
+    fn facts(page: &PageChecker<'_>, facts: &mut Vec<ContentFact>) {
+        let plan = page.page.context().plan;
+        let analysis = page.page;
+        let counts = counts_of_new_ids(page);
+        for outcome in analysis.content().iter().filter(|outcome| analysis.pins().contains(&outcome.pin)) {
+            let (pin, part) = (outcome.pin, outcome.part);
+            let mut say = |what| facts.push(ContentFact { pin, part, what });
+            if outcome.lines.is_empty() {
+                let has_target = analysis.matches().iter().any(|own| own.pin == pin && !own.targets.is_empty());
+                // That there is no target is told by itself.
+                if plan.board.pins[pin].within.is_none() || has_target {
+                    say(no_place(page, pin, part));
+                }
+                continue;
+            }
+            if outcome.lines.len() > 1 {
+                say(ContentWord::Many(outcome.lines.len()));
+            }
+            if let Some(trouble) = &outcome.trouble {
+                say(ContentWord::Trouble(trouble.clone()));
+                continue;
+            }
+            let is_late = plan.pins[pin].beginning.is_some() && matches!(part, ContentPart::Markup(_));
+            for id in new_ids(plan, pin, part) {
+                let own = if is_late { outcome.lines.len() } else { 0 };
+                let there = counts.get(&id).copied().unwrap_or(0);
+                if there + own > 1 {
+                    say(ContentWord::DuplicateId(id, there + own));
+                }
+            }
+        }
+    }
+
+    fn findings(input: &CheckInput<'_>, facts: &FactsByPage<ContentFact>, findings: &mut Vec<Finding>) {
+        for (pin, planned) in input.plan().pins.entries() {
+            for markup in &planned.markup {
+                for flaw in markup_flaws(markup.text.text.as_str()) {
+                    let place = Place::new(&markup.text.path, &markup.text.text, flaw.span);
+                    let finding = Finding::new(Code::BadMarkup, place, flaw.message).help(flaw.help);
+                    findings.push(finding.pin(input.pin_name(pin)));
+                }
+            }
+        }
+        for shared in facts.shared(|fact| fact.clone()) {
+            findings.extend(told(input, shared.first, shared.pages));
+        }
+    }
+}
+
+/// How often each ID is on a page that some piece of content brings.
+fn counts_of_new_ids(page: &PageChecker<'_>) -> BTreeMap<String, usize> {
+    let plan = page.page.context().plan;
+    let content = page.page.content().iter();
+    let new = content.flat_map(|outcome| new_ids(plan, outcome.pin, outcome.part));
+    let mut counts: BTreeMap<String, usize> = new.map(|id| (id, 0)).collect();
+    if !counts.is_empty() {
+        for element in page.page.document().elements() {
+            if let Some(count) = element.id().and_then(|id| counts.get_mut(id)) {
+                *count += 1;
+            }
+        }
+    }
+    counts
+}
+
+fn at_of<'p>(plan: &'p Plan<'_>, pin: PinId, part: ContentPart) -> Option<&'p SelectorText> {
+    match part {
+        ContentPart::Mark(number) => plan.board.pins[pin].marks.get(number)?.at.as_deref(),
+        ContentPart::Markup(number) => plan.pins[pin].markup.get(number)?.at.as_ref(),
+    }
+}
+
+/// The IDs that a piece of content brings, each once.
+fn new_ids(plan: &Plan<'_>, pin: PinId, part: ContentPart) -> Vec<String> {
+    match part {
+        ContentPart::Mark(number) => {
+            plan.board.pins[pin].marks.get(number).and_then(|mark| mark.id.as_ref()).map(|id| id.value.clone()).into_iter().collect()
+        }
+        ContentPart::Markup(number) => {
+            let names = plan.pins[pin].markup.get(number).map_or(&[][..], |markup| &markup.names);
+            let ids = names.iter().filter(|name| matches!(name, NamedPart::Id(_)));
+            ids.map(|name| name.name().to_owned()).collect()
+        }
+    }
+}
+
+fn no_place(page: &PageChecker<'_>, pin: PinId, part: ContentPart) -> ContentWord {
+    let selectors = at_of(page.page.context().plan, pin, part).map_or(&[][..], |at| at.list.slice());
+    let names: Vec<NamedPart> = selectors.iter().flat_map(names_in).collect();
+    let absent = names.iter().find(|name| !page.page.names().has(name));
+    ContentWord::NoPlace {
+        missing: absent.map(ToString::to_string),
+        near: absent.and_then(|name| page.page.names().near(name)),
+        is_late: page.is_awaited(pin, selectors),
+    }
+}
+
+/// Where the board says what a piece is for, and what a person calls the piece.
+fn place_of(input: &CheckInput<'_>, pin: PinId, part: ContentPart) -> (Span, &'static str) {
+    match part {
+        ContentPart::Mark(number) => {
+            let mark = &input.plan().board.pins[pin].marks[number];
+            (mark.at.as_ref().map_or(mark.span, |at| at.span), "mark")
+        }
+        ContentPart::Markup(number) => (input.plan().pins[pin].markup[number].at_span, "markup"),
+    }
+}
+
+fn told(input: &CheckInput<'_>, fact: &ContentFact, pages: Vec<PageId>) -> Option<Finding> {
+    let (span, noun) = place_of(input, fact.pin, fact.part);
+    let at = at_of(input.plan(), fact.pin, fact.part).map_or("the target", |at| at.text.as_str());
+    let paths = input.paths(pages);
+    let on = match paths.as_slice() {
+        [only] => format!("`{only}`"),
+        [first, rest @ ..] => format!("`{first}` and {}", counted(rest.len(), "other page", "other pages")),
+        [] => return None,
+    };
+    let planned = &input.plan().pins[fact.pin];
+    let is_late = planned.beginning.is_some() && noun == "markup";
+    let on_board = || input.on_board(span);
+    let finding = match &fact.what {
+        ContentWord::NoPlace { is_late: true, .. } if is_late => return None,
+        ContentWord::NoPlace { missing, near, is_late } => {
+            let message = format!("`{at}` matches nothing on {on}, so the {noun} is not put in there");
+            let help = match (missing, near) {
+                _ if *is_late => format!("a script may add it: write `start = \"appears {at}\"`, and it is put in then"),
+                (Some(name), Some(near)) => format!("there is no `{name}`; did you mean `{near}`?"),
+                (Some(name), None) => format!("there is no `{name}`, nor anything of nearly that name"),
+                (None, _) => format!("each of the names in `{at}` is there, but not in this relation to each other"),
+            };
+            Finding::new(Code::NoPlace, on_board(), message).help(help)
+        }
+        ContentWord::Many(times) => {
+            let message = format!("`{at}` matches {times} elements on {on}, so the {noun} is there {times} times");
+            let help = "where one of them alone is meant, name the section around it";
+            Finding::new(Code::ManyPlaces, on_board(), message).help(help)
+        }
+        ContentWord::Trouble(ContentTrouble::TakenId { id }) => {
+            let mark = match fact.part {
+                ContentPart::Mark(number) => input.plan().board.pins[fact.pin].marks[number].id.as_ref(),
+                ContentPart::Markup(_) => None,
+            };
+            let new = mark.map_or("", |id| id.value.as_str());
+            let message = format!("the element has the ID `{id}` already, and rules, scripts and links may lean on that: it does not get `{new}` on {on}");
+            let place = mark.map_or_else(on_board, |id| input.on_board(id.span));
+            Finding::new(Code::TakenId, place, message).help(format!("use `#{id}`, or give the element a class"))
+        }
+        ContentWord::Trouble(ContentTrouble::NoTag { tag }) => {
+            let message = format!("`{at}` is a `<{tag}>` that is not written in the page so that something could be put there ({on})");
+            Finding::new(Code::NoPlace, on_board(), message).help("name an element around it or in it")
+        }
+        ContentWord::Trouble(ContentTrouble::Misread(standing)) => misread(input, fact, &on, standing)?,
+        ContentWord::DuplicateId(id, times) => {
+            let message = format!("the ID `{id}` is there {times} times on {on} then: a script and a link find the first alone");
+            let help = "give one of them another name, or use a class";
+            let place = id_place(input, fact, id).unwrap_or_else(on_board);
+            Finding::new(Code::DuplicateId, place, message).help(help).severity(Severity::Error)
+        }
+    };
+    Some(finding.pin(input.pin_name(fact.pin)).pages(paths))
+}
+
+/// Where an ID that a piece brings is written.
+fn id_place(input: &CheckInput<'_>, fact: &ContentFact, id: &str) -> Option<Place> {
+    match fact.part {
+        ContentPart::Mark(number) => {
+            Some(input.on_board(input.plan().board.pins[fact.pin].marks[number].id.as_ref()?.span))
+        }
+        ContentPart::Markup(number) => {
+            let text = &input.plan().pins[fact.pin].markup[number].text;
+            let at = text.text.as_str().find(id)?;
+            Some(Place::new(&text.path, &text.text, Span::new(at, at + id.len())))
+        }
+    }
+}
+
+fn misread(input: &CheckInput<'_>, fact: &ContentFact, on: &str, standing: &Standing) -> Option<Finding> {
+    let ContentPart::Markup(number) = fact.part else { return None };
+    let markup = &input.plan().pins[fact.pin].markup[number];
+    // What is wrong with it by itself is told there.
+    let html = markup.text.text.as_str();
+    if !markup_flaws(html).is_empty() {
+        return None;
+    }
+    let place = |tag: &str| {
+        let found = html.to_ascii_lowercase().find(&format!("<{tag}"));
+        let span = found.map_or(Span::new(0, html.len().min(1)), |at| Span::new(at, at + tag.len() + 1));
+        Place::new(&markup.text.path, &markup.text.text, span)
+    };
+    let (message, help, at) = match standing {
+        Standing::Moved { tag, parent } => (
+            format!("a `<{tag}>` cannot stand in a `<{parent}>`: a browser moves it or leaves it out, so the markup is not put in on {on}"),
+            match parent.as_str() {
+                "table" | "tbody" | "thead" | "tfoot" => format!("a `<{parent}>` holds rows: `<tr><td>…</td></tr>`"),
+                "tr" => "a `<tr>` holds `<td>` and `<th>` alone".to_owned(),
+                "select" | "datalist" => format!("a `<{parent}>` holds `<option>` alone"),
+                _ => format!("put it beside the `<{parent}>`, or use an element that can stand in one"),
+            },
+            place(tag),
+        ),
+        Standing::MovedText { parent } => (
+            format!("text cannot stand in a `<{parent}>`: a browser moves it, so the markup is not put in on {on}"),
+            "put it into an element that can stand there".to_owned(),
+            place(""),
+        ),
+        Standing::Others { tag } => (
+            format!("with this markup there, a browser would end or move a `<{tag}>` of the page, so it is not put in on {on}"),
+            "an element such as `<div>` ends the `<p>` that it stands in: put it beside that, or use a `<span>`".to_owned(),
+            place(""),
+        ),
+        Standing::NothingToHold => (
+            "there is no element in it that another one could be put into".to_owned(),
+            "what goes around an element is an element itself: `<div class=\"frame\"></div>`".to_owned(),
+            place(""),
+        ),
+    };
+    Some(Finding::new(Code::BadMarkup, at, message).help(help))
+}
