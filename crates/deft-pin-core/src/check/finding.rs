@@ -106,7 +106,7 @@ impl Finding {
 
 /// A part of a place that stands in another file.
 fn of_elsewhere(part: &Place) -> Related {
-    Related { message: "a part of it is put in from here".to_owned(), place: part.clone() }
+    Related { message: "this value is put in there".to_owned(), place: part.clone() }
 }
 
 /// The most bytes that a sentence keeps: a name in it may be as long as a file.

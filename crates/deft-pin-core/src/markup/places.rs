@@ -63,6 +63,13 @@ pub struct ElementEnd {
     pub is_open: bool,
 }
 
+impl ElementEnd {
+    /// End tags for all that has to be over before something can stand behind the element.
+    pub fn closers_behind(&self, element: ElementRef<'_>) -> String {
+        if self.is_open { format!("{}</{}>", self.closers, element.name.local) } else { String::new() }
+    }
+}
+
 impl Document {
     /// The start tag of an element; none of one that has none in the text.
     pub fn start_tag(&self, element: ElementRef<'_>) -> Option<Span> {
@@ -72,19 +79,74 @@ impl Document {
         }
     }
 
+    /// Where what an element holds begins in the text: behind its tag, or where the parser made it up for that. None
+    /// where it made it up for something else.
+    pub fn inside_of(&self, element: ElementRef<'_>) -> Option<u32> {
+        if holds_nothing(element.data(), "") || element.is_html(&local_name!("template")) {
+            return None;
+        }
+        // What is opened again in it takes up what is written there.
+        let first = self.children(element.id).next().and_then(|id| self.element(id));
+        let is_tagged = matches!(element.data().origin, Origin::Tag(_));
+        let reopens = |first: ElementRef<'_>| {
+            matches!(first.data().origin, Origin::Implied(_)) && !matches!(first.name.local, local_name!("tbody") | local_name!("tr") | local_name!("colgroup"))
+        };
+        if is_tagged && first.is_some_and(reopens) {
+            return None;
+        }
+        let is_for_what_follows = matches!(element.name.local, local_name!("body") | local_name!("tbody") | local_name!("tr") | local_name!("colgroup"));
+        match element.data().origin {
+            Origin::Tag(span) => Some(span.end),
+            Origin::Implied(at) => is_for_what_follows.then_some(at),
+        }
+    }
+
+    /// Whether something stands right before an element that is written in it: a browser moves out of a table what
+    /// does not belong there (HTML, "foster parent").
+    pub fn has_fostered(&self, element: ElementRef<'_>, text: &str) -> bool {
+        let Some(tag) = self.start_tag(element) else { return false };
+        match self.node(element.id).previous.map(|id| &self.node(id).data) {
+            Some(NodeData::Text(before)) => {
+                before.ends_with(|c: char| !c.is_ascii_whitespace()) && text[..tag.start as usize].ends_with('>')
+            }
+            Some(NodeData::Element(before)) => before.start() > tag.start,
+            _ => false,
+        }
+    }
+
+    /// Whether what stands right behind an element is opened again there by the parser: what is written between them
+    /// stands in that.
+    pub fn is_reopened(&self, element: ElementRef<'_>) -> bool {
+        let next = self.node(element.id).next.and_then(|id| self.element(id));
+        next.is_some_and(|next| matches!(next.data().origin, Origin::Implied(_)))
+    }
+
     /// Where an element ends in the text; `text` is the page's. None where that cannot be told.
     pub fn end_of(&self, element: ElementRef<'_>, text: &str) -> Option<ElementEnd> {
         let data = element.data();
-        let tag = self.start_tag(element)?;
-        if holds_nothing(data, &text[tag.range()]) {
+        if element.is_html(&local_name!("body")) && data.end_tag.is_none() {
+            let foot = self.slots().gap(super::Slot::Foot)?;
+            let closers = format!("{}{}", self.open_below(element.id), foot.closers.0);
+            return Some(ElementEnd { inner: foot.at, outer: foot.at, closers, is_open: true });
+        }
+        let tag = match data.origin {
+            Origin::Tag(span) => span,
+            Origin::Implied(_) => self.inside_of(element).map(|at| Span { start: at, end: at })?,
+        };
+        if matches!(data.origin, Origin::Tag(_)) && holds_nothing(data, &text[tag.range()]) {
             return Some(ElementEnd { inner: tag.end, outer: tag.end, closers: String::new(), is_open: false });
         }
         let closers = self.open_below(element.id);
-        if let Some(end) = data.end_tag {
-            return (end.start >= tag.end).then(|| ElementEnd { inner: end.start, outer: end.end, closers, is_open: false });
-        }
-        let at = self.what_ends(element, text)?;
-        (at >= tag.end).then_some(ElementEnd { inner: at, outer: at, closers, is_open: true })
+        let end = match data.end_tag {
+            Some(end) => ElementEnd { inner: end.start, outer: end.end, closers, is_open: false },
+            None => {
+                let at = self.what_ends(element, text)?;
+                ElementEnd { inner: at, outer: at, closers, is_open: true }
+            }
+        };
+        // What is ended only behind it is opened again there.
+        let last = self.last_element(element.id).and_then(|last| last.data().end_tag);
+        (end.inner >= tag.end && last.is_none_or(|last| last.end <= end.inner)).then_some(end)
     }
 
     /// The byte at which something ends an element that has no end tag: a tag behind it, or the end of what it
@@ -132,6 +194,17 @@ impl Document {
         }
         open.reverse();
         open.concat()
+    }
+
+    /// End tags for what stands right before an element and no tag ends, innermost first.
+    pub fn open_before(&self, element: ElementRef<'_>) -> String {
+        let before = self.node(element.id).previous.and_then(|id| self.element(id));
+        let Some(before) = before else { return String::new() };
+        let data = before.data();
+        if matches!(data.origin, Origin::Implied(_)) || data.end_tag.is_some() || holds_nothing(data, "/>") {
+            return String::new();
+        }
+        format!("{}</{}>", self.open_below(before.id), data.name.local)
     }
 
     fn last_element(&self, id: NodeId) -> Option<ElementRef<'_>> {

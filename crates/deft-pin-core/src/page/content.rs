@@ -195,12 +195,16 @@ impl Content<'_> {
         is_wanted: &dyn Fn(&Put) -> bool,
     ) -> Option<(Vec<u8>, crate::site::ServedText)> {
         let mut edits = marks.clone();
-        for put in self.put.iter().filter(|put| is_wanted(put)) {
-            if let Err(trouble) = put_in(&mut edits, parsed, put) {
-                let known = &mut self.outcomes[put.outcome].trouble;
-                *known = known.take().or(Some(trouble));
+        for (number, outcome) in self.outcomes.iter_mut().enumerate() {
+            let own = self.put.iter().filter(|put| put.outcome == number && is_wanted(put));
+            let mut with_own = edits.clone();
+            // What cannot stand at one of its places is put in at none.
+            match own.into_iter().try_for_each(|put| put_in(&mut with_own, parsed, put)) {
+                Ok(()) => edits = with_own,
+                Err(trouble) => outcome.trouble = outcome.trouble.take().or(Some(trouble)),
             }
         }
+        self.put.retain(|put| self.outcomes[put.outcome].trouble.is_none());
         edits.write(parsed)
     }
 
@@ -311,44 +315,43 @@ fn put_in(edits: &mut Edits, parsed: &ParsedPage<'_>, put: &Put) -> Result<(), C
     let document = &parsed.document;
     let Some(element) = document.element(put.element) else { return Ok(()) };
     let none = || ContentTrouble::NoTag { tag: element.name.local.to_string() };
-    let tag = document.start_tag(element).ok_or_else(none)?;
+    let inside = || document.inside_of(element).ok_or_else(none);
+    let own_tag = document.start_tag(element);
+    let tag = || own_tag.filter(|_| !document.has_fostered(element, parsed.text())).ok_or_else(none);
     let depth = std::iter::successors(Some(element), |element| element.parent()).count();
     let end = || document.end_of(element, parsed.text()).ok_or_else(none);
     let html = put.html.clone();
+    // What stands before it and no tag ends would take up what comes next.
+    let ended = document.open_before(element);
     match put.place {
-        MarkupPlace::Before => edits.insert(tag.start, Rank::before(depth), html),
+        MarkupPlace::Before => edits.insert_behind(tag()?.start, Rank::before(depth), ended, html),
         MarkupPlace::Prepend => {
             // The first line end in there is none (HTML, "in body", a start tag of `pre`).
             let swallows = matches!(element.name.local, local_name!("pre") | local_name!("listing") | local_name!("textarea"));
-            let rest = &parsed.text()[tag.end as usize..];
+            let rest = &parsed.text()[inside()? as usize..];
             let line_end = if rest.starts_with("\r\n") { 2 } else { u32::from(rest.starts_with(['\n', '\r'])) };
-            let at = tag.end + if swallows { line_end } else { 0 };
+            let at = inside()? + if swallows { line_end } else { 0 };
             edits.insert(at, Rank::prepend(depth), html);
         }
         MarkupPlace::Append => {
             let end = end()?;
-            if end.outer == tag.end && !end.is_open && end.inner == end.outer {
-                return Err(none());
-            }
-            let rank = if end.inner == tag.end { Rank::append_to_nothing(depth) } else { Rank::append(depth) };
-            edits.insert(end.inner, rank, format!("{}{html}", end.closers));
+            let rank = if end.inner == inside()? { Rank::append_to_nothing(depth) } else { Rank::append(depth) };
+            edits.insert_behind(end.inner, rank, end.closers, html);
         }
         MarkupPlace::After => {
+            own_tag.filter(|_| !document.is_reopened(element)).ok_or_else(none)?;
             let end = end()?;
-            let own = if end.is_open { format!("</{}>", element.name.local) } else { String::new() };
-            let closers = if end.is_open { end.closers } else { String::new() };
-            edits.insert(end.outer, Rank::after(depth), format!("{closers}{own}{html}"));
+            edits.insert_behind(end.outer, Rank::after(depth), end.closers_behind(element), html);
         }
         MarkupPlace::Replace => {
             let end = end()?;
-            edits.replace(Span { start: tag.start, end: end.outer }, html);
+            edits.replace_behind(Span { start: tag()?.start, end: end.outer }, ended, html);
         }
         MarkupPlace::Wrap => {
             let end = end()?;
             let (open, close) = halves(&html).ok_or(ContentTrouble::Misread(Standing::NothingToHold))?;
-            let own = if end.is_open { format!("{}</{}>", end.closers, element.name.local) } else { String::new() };
-            edits.insert(tag.start, Rank::wrap(depth), open);
-            edits.insert(end.outer, Rank::wrapped(depth), format!("{own}{close}"));
+            edits.insert_behind(tag()?.start, Rank::wrap(depth), ended, open);
+            edits.insert_behind(end.outer, Rank::wrapped(depth), end.closers_behind(element), close);
         }
     }
     Ok(())

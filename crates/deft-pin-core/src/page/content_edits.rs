@@ -55,15 +55,36 @@ impl Rank {
 
 /// What is written into a page.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Edits(Vec<(Span, Rank, String)>);
+pub(super) struct Edits(Vec<Edit>);
+
+/// Something that is written at one place.
+#[derive(Clone, Debug)]
+struct Edit {
+    /// What it stands in the stead of.
+    span: Span,
+    rank: Rank,
+    /// End tags for what has to be over before, unless they have been written there.
+    closers: String,
+    text: String,
+}
 
 impl Edits {
     pub(super) fn insert(&mut self, at: u32, rank: Rank, text: String) {
-        self.0.push((Span { start: at, end: at }, rank, text));
+        self.insert_behind(at, rank, String::new(), text);
+    }
+
+    /// The same where something has to be over first.
+    pub(super) fn insert_behind(&mut self, at: u32, rank: Rank, closers: String, text: String) {
+        self.0.push(Edit { span: Span { start: at, end: at }, rank, closers, text });
     }
 
     pub(super) fn replace(&mut self, span: Span, text: String) {
-        self.0.push((span, Rank::beginning(0, 0), text));
+        self.replace_behind(span, String::new(), text);
+    }
+
+    /// The same where something has to be over first.
+    pub(super) fn replace_behind(&mut self, span: Span, closers: String, text: String) {
+        self.0.push(Edit { span, rank: Rank::beginning(0, 0), closers, text });
     }
 
     /// The bytes of the page with everything in it, and how its text goes with the one that is served; none where
@@ -73,12 +94,13 @@ impl Edits {
             return None;
         }
         // What stands at one place keeps the order of the board.
-        self.0.sort_by_key(|(span, rank, _)| (span.start, *rank));
+        self.0.sort_by_key(|edit| (edit.span.start, edit.rank));
         let (text, bytes, decoded) = (parsed.text(), &*parsed.bytes, &parsed.decoded);
         let mut out: Vec<u8> = Vec::with_capacity(bytes.len() + 1024);
         let mut served = ServedText { text: text.to_owned(), rows: vec![ServedRow { at: 0, served: 0, is_new: false }] };
         let (mut done, mut done_bytes, mut length) = (0, 0, 0);
-        for (span, _, insertion) in &self.0 {
+        let mut closed: Option<(u32, &str)> = None;
+        for Edit { span, closers, text: insertion, .. } in &self.0 {
             // In the midst of what is replaced nothing is put in.
             if span.start < done {
                 continue;
@@ -86,7 +108,12 @@ impl Edits {
             let at = decoded.origin(span.start) as usize;
             out.extend_from_slice(bytes.get(done_bytes..at)?);
             length += span.start - done;
-            let (encoded, characters) = encoded(decoded, insertion);
+            let is_closed = closed == Some((span.start, closers.as_str()));
+            if !closers.is_empty() {
+                closed = Some((span.start, closers));
+            }
+            let whole = if is_closed { insertion.clone() } else { format!("{closers}{insertion}") };
+            let (encoded, characters) = encoded(decoded, &whole);
             served.rows.push(ServedRow { at: length, served: span.start, is_new: true });
             let encoded = match decoded.encoding() == encoding_rs::ISO_2022_JP {
                 true => unshifted(encoded, bytes, at),

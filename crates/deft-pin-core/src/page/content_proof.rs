@@ -6,7 +6,7 @@ use serde::Serialize;
 
 use super::content::Put;
 use crate::markup::{ElementRef, MarkupPlace, NodeData, NodeId, Origin, parse};
-use crate::site::{ParsedPage, ServedText};
+use crate::site::ParsedPage;
 
 /// How what is put in would be read.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
@@ -49,8 +49,15 @@ pub(super) fn misplaced(before: &ParsedPage<'_>, now: &ParsedPage<'_>, put: &[Pu
     let mut wrong = Vec::new();
     let old: Vec<ElementRef<'_>> = before.document.elements().filter(|element| !is_gone(*element)).collect();
     let all: Vec<ElementRef<'_>> = now.document.elements().collect();
-    let is_new = |element: &ElementRef<'_>| served.is_new(element.data().start()) && is_tagged_in(served, *element);
-    let own: Vec<ElementRef<'_>> = all.iter().filter(|element| !is_new(element)).copied().collect();
+    let (mut own, mut added): (Vec<ElementRef<'_>>, Vec<ElementRef<'_>>) = (Vec::new(), Vec::new());
+    for element in all {
+        let is_own = match element.data().origin {
+            Origin::Tag(span) => !served.is_new(span.start),
+            // What the parser makes up, it may make up for what was put in, and had made up before for something else.
+            Origin::Implied(at) => !served.is_new(at) || is_implied_too(old.get(own.len()), element),
+        };
+        if is_own { own.push(element) } else { added.push(element) }
+    }
     let (old_rows, own_rows) = (rows(&old), rows(&own));
     if let Some(first) = old_rows.iter().zip(&own_rows).position(|(old, own)| old != own) {
         // One more than there were is one that something made.
@@ -61,18 +68,14 @@ pub(super) fn misplaced(before: &ParsedPage<'_>, now: &ParsedPage<'_>, put: &[Pu
         wrong.push(Standing::Others { tag: rest.map_or(String::new(), |row| row.0.clone()) });
     }
     if wrong.is_empty() {
-        let added: Vec<ElementRef<'_>> = all.iter().filter(|element| is_new(element)).copied().collect();
         wrong.extend(of_added(before, &added, put));
     }
     wrong
 }
 
-/// Whether what an element comes from is written in what was put in, tag and all.
-fn is_tagged_in(served: &ServedText, element: ElementRef<'_>) -> bool {
-    match element.data().origin {
-        Origin::Tag(span) => served.is_new(span.start),
-        Origin::Implied(at) => served.is_new(at),
-    }
+/// Whether the parser made up the same element before.
+fn is_implied_too(old: Option<&ElementRef<'_>>, element: ElementRef<'_>) -> bool {
+    old.is_some_and(|old| matches!(old.data().origin, Origin::Implied(_)) && old.name == element.name)
 }
 
 fn rows(elements: &[ElementRef<'_>]) -> Vec<Row> {
@@ -111,9 +114,8 @@ fn of_added(before: &ParsedPage<'_>, added: &[ElementRef<'_>], put: &[Put]) -> V
     }
     let mut off: Vec<((String, String), i64)> = counts.into_iter().filter(|(_, count)| *count != 0).collect();
     off.sort();
-    // What is missing says what was meant; what is too much where it went. Around a wrapped element stands another.
-    let is_wrapped = put.iter().any(|put| put.place == MarkupPlace::Wrap);
-    let missing = off.iter().find(|(_, count)| *count > 0).or(off.first().filter(|_| !is_wrapped));
+    // What is missing says what was meant; what is too much where it went.
+    let missing = off.iter().find(|(_, count)| *count > 0).or(off.first());
     wrong.extend(missing.map(|((tag, parent), _)| Standing::Moved { tag: tag.clone(), parent: parent.clone() }));
     wrong
 }

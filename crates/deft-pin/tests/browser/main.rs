@@ -5,6 +5,7 @@ mod cascade;
 #[path = "../cases/mod.rs"]
 mod cases;
 mod confined;
+mod content;
 mod dice;
 mod driver;
 mod fence;
