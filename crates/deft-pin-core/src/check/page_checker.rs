@@ -37,6 +37,7 @@ pub(super) struct PageChecker<'c> {
     pub(super) emitted: &'c EmittedPage<'c>,
     pub(super) page: &'c PageAnalysis<'c>,
     declarations: OnceCell<PageDeclarations>,
+    settled: OnceCell<Option<PageAnalysis<'c>>>,
 }
 
 /// What a selector that matches nothing on a page still waits for.
@@ -57,7 +58,7 @@ pub enum Awaited {
 
 impl<'c> PageChecker<'c> {
     pub(super) fn new(pins: &'c PinFacts, emitted: &'c EmittedPage<'c>) -> Self {
-        PageChecker { pins, emitted, page: emitted.page(), declarations: OnceCell::new() }
+        PageChecker { pins, emitted, page: emitted.page(), declarations: OnceCell::new(), settled: OnceCell::new() }
     }
 
     pub(super) fn id(&self) -> PageId {
@@ -72,7 +73,12 @@ impl<'c> PageChecker<'c> {
 
     /// What the declarations of pins come to on the page.
     pub(super) fn declarations(&self) -> &PageDeclarations {
-        self.declarations.get_or_init(|| PageDeclarations::of(self.page))
+        self.declarations.get_or_init(|| PageDeclarations::of(self.settled()))
+    }
+
+    /// The page once all of its pins have begun.
+    pub(super) fn settled(&self) -> &PageAnalysis<'c> {
+        self.settled.get_or_init(|| self.page.settled()).as_ref().unwrap_or(self.page)
     }
 
     /// Whether a pin puts in markup of that name once it begins.

@@ -26,7 +26,7 @@ impl Family for StaysHidden {
 
     fn facts(page: &PageChecker<'_>, facts: &mut Vec<Hidden>) {
         for hidden in &page.declarations().hidden {
-            let Some(element) = page.page.document().element(hidden.element) else { continue };
+            let Some(element) = page.settled().document().element(hidden.element) else { continue };
             let data = element.data();
             let mut names = data.id().into_iter().chain(data.classes());
             if !names.any(|name| page.page.name_source(name).is_some()) {

@@ -39,7 +39,8 @@ impl Family for Under {
         if fixed.is_empty() {
             return;
         }
-        let (document, sheets) = (page.page.document(), &page.page.sheets().sheets);
+        let settled = page.settled();
+        let (document, sheets) = (settled.document(), &settled.sheets().sheets);
         let mut cascade = Cascade::new(document, sheets, Viewport::default(), Vec::new());
         facts.extend(covered(fixed, document, &mut cascade));
     }

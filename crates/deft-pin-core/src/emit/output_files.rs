@@ -120,6 +120,8 @@ fn emitted(
         if key.owner.pin().is_some() || stem == owner { owner.to_owned() } else { format!("{owner}-{stem}") };
     let frame = file.script.as_ref().and_then(|script| script.frame.as_ref());
     let framed = match frame {
+        // What only puts in markup has no script of its own.
+        Some(_) if file.text.as_str().trim().is_empty() => String::new(),
         Some(frame) => frame.around(file.text.as_str()),
         None => file.text.as_str().to_owned(),
     };

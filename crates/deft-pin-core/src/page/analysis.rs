@@ -2,7 +2,7 @@
 
 use std::cell::OnceCell;
 
-use super::content::{ContentOutcome, ContentPart, with_content};
+use super::content::{ContentOutcome, ContentPart, Moment, with_content};
 use super::context::SiteContext;
 use super::existing_copies::existing_copies;
 use super::pin_matches::PinMatches;
@@ -22,6 +22,7 @@ pub struct PageAnalysis<'p> {
     context: &'p SiteContext<'p>,
     /// Which page of the site.
     pub id: PageId,
+    served: &'p [u8],
     parsed: ParsedPage<'p>,
     content: Vec<ContentOutcome>,
     matches: OnceCell<Vec<PinMatches>>,
@@ -40,16 +41,17 @@ pub struct PageAnalysis<'p> {
 impl SiteContext<'_> {
     /// One page, given its bytes.
     pub fn page<'p>(&'p self, id: PageId, bytes: &'p [u8]) -> PageAnalysis<'p> {
-        let (parsed, content) = with_content(self.plan, &self.site().pages[id], bytes);
-        PageAnalysis { content, ..PageAnalysis::new(self, id, parsed) }
+        let (parsed, content) = with_content(self.plan, &self.site().pages[id], bytes, Moment::Served);
+        PageAnalysis { content, ..PageAnalysis::new(self, id, bytes, parsed) }
     }
 }
 
 impl<'p> PageAnalysis<'p> {
-    fn new(context: &'p SiteContext<'p>, id: PageId, parsed: ParsedPage<'p>) -> Self {
+    fn new(context: &'p SiteContext<'p>, id: PageId, served: &'p [u8], parsed: ParsedPage<'p>) -> Self {
         PageAnalysis {
             context,
             id,
+            served,
             parsed,
             content: Vec::new(),
             matches: OnceCell::new(),
@@ -74,6 +76,21 @@ impl<'p> PageAnalysis<'p> {
     /// The page with its text and its tree.
     pub fn parsed(&self) -> &ParsedPage<'p> {
         &self.parsed
+    }
+
+    /// The same page once all of its pins have begun: with the markup that scripts put in then. None where there is no
+    /// such markup.
+    pub fn settled(&self) -> Option<PageAnalysis<'p>> {
+        let plan = self.context.plan;
+        let is_late = |own: &ContentOutcome| {
+            matches!(own.part, ContentPart::Markup(_)) && plan.pins[own.pin].beginning.is_some()
+        };
+        if !self.content.iter().any(is_late) {
+            return None;
+        }
+        let (parsed, mut content) = with_content(plan, self.page(), self.served, Moment::Settled);
+        content.retain(|own| !is_late(own));
+        Some(PageAnalysis { content, ..PageAnalysis::new(self.context, self.id, self.served, parsed) })
     }
 
     /// What came of the marks and the markup that pins have for it.

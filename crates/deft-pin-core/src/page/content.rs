@@ -57,18 +57,28 @@ pub enum ContentTrouble {
     },
 }
 
+/// Up to when what pins hold is put into a page.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Moment {
+    /// What is there from the beginning.
+    Served,
+    /// What comes once pins have begun as well.
+    Settled,
+}
+
 /// Puts into a page what pins hold for it.
 pub(super) fn with_content<'p>(
     plan: &Plan<'_>,
     page: &'p Page,
     bytes: &'p [u8],
+    moment: Moment,
 ) -> (ParsedPage<'p>, Vec<ContentOutcome>) {
     let mut parsed = ParsedPage::new(page, bytes);
     let pins: Vec<PinId> = plan.pins_for(&page.path).into_iter().filter(|pin| plan.has_content(*pin)).collect();
     if pins.is_empty() {
         return (parsed, Vec::new());
     }
-    let mut content = Content { plan, outcomes: Vec::new(), put: Vec::new() };
+    let mut content = Content { plan, moment, outcomes: Vec::new(), put: Vec::new() };
     let pins: Vec<PinId> = pins.into_iter().filter(|pin| content.is_on(*pin, &parsed.document)).collect();
     let mut edits = Edits::default();
     for pin in &pins {
@@ -106,6 +116,7 @@ pub(super) struct Put {
 
 struct Content<'c> {
     plan: &'c Plan<'c>,
+    moment: Moment,
     outcomes: Vec<ContentOutcome>,
     put: Vec<Put>,
 }
@@ -174,7 +185,7 @@ impl Content<'_> {
             let Some(element) = parsed.document.element(id) else { continue };
             outcome.lines.push(parsed.line_of(element));
             // What comes later a script puts in.
-            if self.plan.pins[pin].beginning.is_some() {
+            if self.plan.pins[pin].beginning.is_some() && self.moment == Moment::Served {
                 continue;
             }
             self.put.push(Put {

@@ -13,7 +13,7 @@ use super::sheet_assets::{AssetReader, Sheet};
 use crate::board::{Board, FilledKind, Library, Markup, MarkupSource, Pin, Spanned, fill, placeholders};
 use crate::code::{Address, CodeKind, LibraryId, Owner, PinId};
 use crate::markup::Slot;
-use crate::script::{Frame, FrameValue, ScriptFile, asked_names};
+use crate::script::{Frame, FrameValue, ScriptFile, asked_names, names_asked_by};
 use crate::source::{
     FileError, FilePath, Files, Fragment, SourceText, Span, nearest, read_code, utf8_text,
 };
@@ -101,6 +101,12 @@ impl<'a> CodeReader<'a> {
     /// How a pin's script is confined. One that stands before its target waits for the page.
     fn frame(&self, pin: &Pin, file: &Written, planned: &PlannedPin) -> Frame {
         let mut asked = asked_names(file.text.as_str());
+        let codes: Vec<String> = planned.markup.iter().flat_map(|markup| markup.codes.iter().cloned()).collect();
+        for own in names_asked_by(file.text.as_str(), &codes) {
+            if !asked.iter().any(|known| known.name == own.name) {
+                asked.push(own);
+            }
+        }
         asked.retain(|own| !pin.share.contains(&own.name));
         let values = self.board.values_of(pin).into_iter();
         let starts_later = pin.waits_to_begin() && (pin.start.is_later() || *pin.slot != Slot::Foot);

@@ -21,14 +21,16 @@ pub struct PlannedMarkup {
     pub at_span: Span,
     /// The IDs, classes and kinds of elements in it, each once.
     pub names: Vec<NamedPart>,
+    /// The code in its attributes for events and its `javascript:` addresses.
+    pub codes: Vec<String>,
 }
 
 impl PlannedMarkup {
     pub(super) fn new(text: FileText, markup: &Markup) -> Self {
-        let names = names_of(text.text.as_str());
+        let (names, codes) = said_by(text.text.as_str());
         let at = markup.at.as_ref().map(|at| at.value.clone());
         let at_span = markup.at.as_ref().map_or(markup.span, |at| at.span);
-        PlannedMarkup { text, place: markup.place, at, table: markup.span, at_span, names }
+        PlannedMarkup { text, place: markup.place, at, table: markup.span, at_span, names, codes }
     }
 
     /// The same as something that a script puts in.
@@ -42,8 +44,9 @@ impl PlannedMarkup {
     }
 }
 
-fn names_of(html: &str) -> Vec<NamedPart> {
-    let mut names = Vec::new();
+/// The names in a piece of markup, and the code in it.
+fn said_by(html: &str) -> (Vec<NamedPart>, Vec<String>) {
+    let (mut names, mut codes) = (Vec::new(), Vec::new());
     for (span, piece) in markup_pieces(html) {
         let MarkupPiece::StartTag { name, .. } = piece else { continue };
         names.push(NamedPart::Tag(LocalName::from(name.as_str())));
@@ -56,11 +59,12 @@ fn names_of(html: &str) -> Vec<NamedPart> {
                     let classes = value.split_ascii_whitespace();
                     names.extend(classes.map(|class| NamedPart::Class(LocalName::from(class))));
                 }
-                _ => {}
+                other if other.starts_with("on") => codes.push(value.to_owned()),
+                _ => codes.extend(value.trim_start().strip_prefix("javascript:").map(str::to_owned)),
             }
         }
     }
     names.sort();
     names.dedup();
-    names
+    (names, codes)
 }

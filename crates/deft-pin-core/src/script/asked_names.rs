@@ -54,6 +54,28 @@ pub fn asked_names(text: &str) -> Vec<AskedName> {
     found.unwrap_or_default()
 }
 
+/// The names at the top level of a pin's script that pieces of code outside of it ask for, each where it is declared.
+pub fn names_asked_by(text: &str, codes: &[String]) -> Vec<AskedName> {
+    if codes.is_empty() {
+        return Vec::new();
+    }
+    let found = with_program_as(text, ScriptKind::Confined, |program, _| {
+        let checked = SemanticBuilder::new().build(program);
+        let scoping = checked.semantic.scoping();
+        let own = scoping.get_bindings(scoping.root_scope_id());
+        let mut found: Vec<AskedName> = Vec::new();
+        for word in codes.iter().flat_map(|code| words_of(code)) {
+            let Some((name, symbol)) = own.iter().find(|(name, _)| name.as_str() == word) else { continue };
+            if !found.iter().any(|known| known.name == word) {
+                let span = scoping.symbol_span(*symbol);
+                found.push(AskedName { name: name.to_string(), span: Span { start: span.start, end: span.end } });
+            }
+        }
+        found
+    });
+    found.unwrap_or_default()
+}
+
 /// Whether a call runs a text that it is given: a timer, or an attribute for an event.
 fn runs_text(call: &CallExpression<'_>, text: Span) -> bool {
     let name = match &call.callee {

@@ -29,7 +29,7 @@ mod uses;
 mod values;
 
 pub use added::AddedName;
-pub use asked_names::asked_names;
+pub use asked_names::{asked_names, names_asked_by};
 pub use evaluation::{Certainty, GlobalState, Root, RunFault, RunFaultKind, World};
 pub use facts::facts;
 pub use file::ScriptFile;

@@ -35,6 +35,8 @@ pub fn run(common: &Common, command: &Reach) -> Result<Exit> {
         }
         let bytes = project.read(id)?;
         let page = context.page(id, &bytes);
+        // What pins put in later is touched as well.
+        let page = page.settled().unwrap_or(page);
         let on = wanted.iter().filter(|pin| page.pins().contains(pin));
         Ok(on.map(|&pin| (pin, on_page(&page, pin, is_detailed))).collect())
     };

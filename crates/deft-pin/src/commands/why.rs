@@ -31,6 +31,8 @@ pub fn run(common: &Common, command: &Why) -> Result<Exit> {
     let plan = Plan::new(&project.board, &project.folder);
     let context = SiteContext::new(&plan, &project.site, &project.folder);
     let page = context.page(id, &bytes);
+    // What pins put in later has a look as well.
+    let page = page.settled().unwrap_or(page);
     let path = page.page().path.as_str();
     let index = PageIndex::new(page.document());
     let found = index.matched(&wanted.list, usize::MAX);
