@@ -188,6 +188,37 @@ struct Open {
     indent: usize,
 }
 
+/// A line: where it and what is in it begin, and how many blanks stand before that.
+#[derive(Clone, Copy)]
+struct Line {
+    start: usize,
+    begins: usize,
+    indent: usize,
+}
+
+/// The lines of a text.
+struct Lines(Vec<Line>);
+
+impl Lines {
+    fn of(text: &str) -> Self {
+        let starts = std::iter::once(0).chain(memchr::memchr_iter(b'\n', text.as_bytes()).map(|end| end + 1));
+        let line = |start: usize| {
+            let rest = &text[start..];
+            let blank = |b: &u8| matches!(b, b' ' | b'\t');
+            let indent = rest.bytes().take_while(blank).count();
+            let begins = rest.find(|c: char| c == '\n' || !c.is_whitespace()).map_or(text.len(), |at| start + at);
+            Line { start, begins, indent }
+        };
+        Lines(starts.map(line).collect())
+    }
+
+    /// The line of a place.
+    fn at(&self, at: usize) -> Line {
+        let after = self.0.partition_point(|line| line.start <= at);
+        self.0[after.saturating_sub(1)]
+    }
+}
+
 /// The brackets of a script, outside of texts and comments: what is left open, and the first that closes nothing. Of
 /// one that is closed further to the left than it stands, its own closing bracket is missing.
 fn brackets(text: &str) -> (Vec<Open>, Option<Open>, Option<usize>) {
@@ -196,14 +227,7 @@ fn brackets(text: &str) -> (Vec<Open>, Option<Open>, Option<usize>) {
     let mut suspect = None;
     let mut at = 0;
     let mut templates: Vec<usize> = Vec::new();
-    let indent_of = |at: usize| {
-        let line = text[..at].rfind('\n').map_or(0, |line| line + 1);
-        text[line..].chars().take_while(|c| *c == ' ' || *c == '\t').count()
-    };
-    let begins_line = |at: usize| {
-        let line = text[..at].rfind('\n').map_or(0, |line| line + 1);
-        text[line..at].trim().is_empty()
-    };
+    let lines = Lines::of(text);
     while at < bytes.len() {
         match bytes[at] {
             b'/' if bytes.get(at + 1) == Some(&b'/') => {
@@ -224,7 +248,7 @@ fn brackets(text: &str) -> (Vec<Open>, Option<Open>, Option<usize>) {
                 at = end_of_template(bytes, at + 1, &mut templates, open.len());
             }
             letter @ (b'(' | b'[' | b'{') => {
-                open.push(Open { letter: char::from(letter), at, indent: indent_of(at) })
+                open.push(Open { letter: char::from(letter), at, indent: lines.at(at).indent })
             }
             letter @ (b')' | b']' | b'}') => {
                 let wanted = match letter {
@@ -236,8 +260,8 @@ fn brackets(text: &str) -> (Vec<Open>, Option<Open>, Option<usize>) {
                     Some(last) if last.letter == wanted => {
                         if let Some(last) = open.pop()
                             && suspect.is_none()
-                            && begins_line(at)
-                            && indent_of(at) < last.indent
+                            && lines.at(at).begins >= at
+                            && lines.at(at).indent < last.indent
                         {
                             suspect = Some(last);
                         }
