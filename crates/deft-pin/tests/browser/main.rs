@@ -10,6 +10,7 @@ mod dice;
 mod driver;
 mod fence;
 mod fenced_names;
+mod filled;
 mod finding;
 mod hints;
 mod libraries;
@@ -24,5 +25,6 @@ mod server;
 #[path = "../session/mod.rs"]
 mod session;
 mod sheets;
+mod starts;
 mod trees;
 mod values;

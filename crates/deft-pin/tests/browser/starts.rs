@@ -1,0 +1,194 @@
+//! The browser as the referee of starts: each pin begins when it is to, as often as it is to, and never else.
+
+use std::collections::HashMap;
+use std::sync::{Arc, Mutex};
+use std::time::Duration;
+
+use serde_json::{Value, json};
+
+use crate::driver::Browser;
+use crate::server::serve;
+use crate::session::Session;
+
+/// A long page that notes when it is parsed and loaded, with an element far down.
+const PAGE: &str = "<!doctype html><html><head><title>t</title>HEAD<script>window.log = [];
+addEventListener('DOMContentLoaded', () => log.push('parsed')); addEventListener('load', () => log.push('loaded'));</script></head>
+<body style='margin:0'><button id=b><i>go</i></button><p id=other>o</p><div style='height:4000px'></div><p id=far>far</p>
+<div style='height:4000px'></div><script>log.push('foot')</script></body></html>";
+
+/// The name of each case, the keys of its pin, and what the head of its page has.
+const CASES: &[(&str, &str, &str)] = &[
+    ("now", "", ""),
+    ("once-page", "once = 'page'", ""),
+    ("ready", "start = 'ready'\nslot = 'head'", ""),
+    ("loaded", "start = 'loaded'", ""),
+    ("after", "start = 'after 600ms'", ""),
+    ("pixels", "start = 'scrolled 600px'", ""),
+    ("percent", "start = 'scrolled 90%'", ""),
+    ("seen", "start = 'seen #far'", ""),
+    ("click", "start = 'click #b'", ""),
+    ("leaving", "start = 'leaving'", ""),
+    ("appears", "start = 'appears .later'\nadds = ['later']", ""),
+    ("session", "once = 'session'\nstart = 'ready'", ""),
+    ("visitor", "once = 'visitor'", ""),
+    ("denied", "once = 'visitor'", "<script>Object.defineProperty(window, 'localStorage', { get() { throw new Error('denied') } })</script>"),
+    ("early", "from = 2990-01-01", ""),
+    ("late", "until = 2001-01-01", ""),
+    ("between", "from = 2001-01-01\nuntil = 2990-01-01T00:00:00Z\nstart = 'ready'", ""),
+    ("within", "within = '#other'\nstart = 'click #b'", ""),
+];
+
+fn site() -> (Session, u16) {
+    let session = Session::new();
+    let mut board = "[site]\nroot = 'site'\n".to_owned();
+    for (name, keys, head) in CASES {
+        session.write(&format!("site/{name}.html"), PAGE.replace("HEAD", head));
+        let at = if *name == "within" { "" } else { ", at = '#b'" };
+        board += &format!("[pin.{name}]\npages = ['/{name}.html']\nscript = 'go.js'\n{keys}\nmarkup = [{{ text = '<b class=\"made\">x</b>', place = 'after'{at} }}]\n");
+    }
+    session.write("deft-pin.toml", board);
+    session.write("go.js", "log.push('go ' + document.querySelectorAll('.made').length + ' ' + (root.id || 'document'));");
+    session.run("build --out out --anyway");
+    let files = session.files("out").into_iter().map(|(path, bytes)| {
+        let kind = if path.ends_with(".js") { "text/javascript" } else { "text/html" };
+        (format!("/{path}"), (kind, String::from_utf8(bytes).unwrap()))
+    });
+    let files: HashMap<_, _> = files.collect();
+    (session, serve(Arc::new(Mutex::new(files)), false))
+}
+
+#[test]
+fn pins_begin_when_they_are_to() {
+    let (_session, port) = site();
+    let browser = Browser::open();
+    browser.resize(1000, 800);
+    let open = |name: &str| browser.go(&format!("http://127.0.0.1:{port}/{name}.html"));
+    let log = || browser.run("return log.join(', ')", vec![]);
+    let act = |script: &str| {
+        browser.run(script, vec![]);
+        std::thread::sleep(Duration::from_millis(150));
+    };
+    let said = |expected: &str, why: &str| assert_eq!(log(), json!(expected), "{why}");
+    let plain = "foot, parsed, loaded";
+    let begun = "foot, parsed, loaded, go 1 document";
+
+    open("now");
+    said("foot, go 1 document, parsed, loaded", "at once");
+    open("once-page");
+    said("foot, go 1 document, parsed, loaded", "once a page is at once");
+    browser.run("location.reload()", vec![]);
+    said("foot, go 1 document, parsed, loaded", "and again when it is opened again");
+    open("ready");
+    // The pin stands before the page's own listener.
+    assert!(log().as_str().unwrap().contains("foot, parsed, go 1 document") || log() == json!("foot, go 1 document, parsed, loaded"), "{}", log());
+    open("loaded");
+    said(begun, "once it is loaded");
+
+    open("after");
+    said(plain, "not yet");
+    std::thread::sleep(Duration::from_millis(900));
+    said(begun, "after its time");
+
+    open("pixels");
+    act("scrollTo(0, 590)");
+    said(plain, "not quite there");
+    act("scrollTo(0, 600)");
+    act("scrollTo(0, 0); ");
+    act("scrollTo(0, 700)");
+    said(begun, "once, at 600 pixels");
+    open("percent");
+    act("scrollTo(0, (document.documentElement.scrollHeight - innerHeight) * .89)");
+    said(plain, "at 89 per cent");
+    act("scrollTo(0, document.documentElement.scrollHeight)");
+    said(begun, "at the end");
+
+    open("seen");
+    act("scrollTo(0, 2000)");
+    said(plain, "not in view");
+    act("document.querySelector('#far').scrollIntoView()");
+    said(begun, "in view");
+
+    open("click");
+    act("document.querySelector('#other').click()");
+    said(plain, "another element");
+    act("document.querySelector('#b i').click(); document.querySelector('#b').click()");
+    said(begun, "the element, by what is in it, and once");
+    open("within");
+    act("document.querySelector('#b').click()");
+    said("foot, parsed, loaded, go 1 other", "for its target");
+
+    open("leaving");
+    act("document.documentElement.dispatchEvent(new MouseEvent('mouseleave', { clientY: 300, clientX: -5 }))");
+    said(plain, "out at the side");
+    act("document.documentElement.dispatchEvent(new MouseEvent('mouseleave', { clientY: -2 }))");
+    said(begun, "out at the top");
+
+    open("appears");
+    said(plain, "not there");
+    act("document.querySelector('#other').classList.add('later')");
+    said(begun, "there by its class");
+
+    for (name, first) in [("session", "foot, go 1 document, parsed, loaded"), ("visitor", "foot, go 1 document, parsed, loaded")] {
+        open(name);
+        let told = log();
+        assert!(told.as_str().unwrap().contains("go 1 document"), "{name}: {told} {first}");
+        browser.run("location.reload()", vec![]);
+        said(plain, name);
+        browser.run("sessionStorage.clear(); localStorage.clear(); location.reload()", vec![]);
+        assert!(log().as_str().unwrap().contains("go 1 document"), "{name} with nothing kept");
+    }
+    for _ in 0..2 {
+        open("denied");
+        said("foot, go 1 document, parsed, loaded", "where storage is denied, once a page");
+    }
+    open("early");
+    said(plain, "before its first day");
+    open("late");
+    said(plain, "after its last day");
+    open("between");
+    assert!(log().as_str().unwrap().contains("go 1 document"), "between its days: {}", log());
+    let errors = browser.run("return performance.getEntriesByType('resource').length", vec![]);
+    assert!(errors != Value::Null);
+}
+
+#[test]
+fn the_demos_film_and_notice_begin() {
+    let session = Session::new();
+    session.good("demo");
+    let browser = Browser::open();
+    let page = |path: &str| format!("file://{}", session.path(&format!("deft-pin-demo/out/{path}")).display());
+    browser.go(&page("journal/kittiwake/index.html"));
+    let wait = |script: &str| {
+        for _ in 0..100 {
+            if browser.run(&format!("return !!({script})"), vec![]) == json!(true) {
+                return true;
+            }
+            std::thread::sleep(Duration::from_millis(50));
+        }
+        false
+    };
+    assert!(wait("document.querySelector('#sea-trial').readyState > 0"), "the film is there");
+    assert!(!wait_not(&browser, ".film-link"), "no button before its time");
+    // The visitor skips ahead.
+    browser.run("document.querySelector('#sea-trial').currentTime = 4", vec![]);
+    assert!(wait("document.querySelector('#sea-trial + .film-link a')"), "a button behind the film");
+
+    browser.go(&page("index.html"));
+    browser.run("localStorage.clear()", vec![]);
+    browser.go(&page("index.html"));
+    assert!(!wait_not(&browser, ".gale-warning"), "no notice at first");
+    assert!(wait("document.querySelector('.gale-warning.is-open')"), "the notice after three seconds");
+    assert!(wait("getComputedStyle(document.querySelector('.gale-warning')).opacity === '1'"), "it comes in");
+    browser.run("document.querySelector('.gale-warning button').click()", vec![]);
+    assert!(wait("!document.querySelector('.gale-warning')"), "its button closes it");
+
+    browser.go(&page("piers/ellery/index.html"));
+    let links = browser.run("return [...document.querySelectorAll('.picture a')].map(a => a.getAttribute('href'))", vec![]);
+    assert_eq!(links, json!(["/timetable/", "/fares/", "/piers/marram/"]));
+    assert_eq!(browser.run("return document.querySelector('#pictures').textContent", vec![]), json!("Pictures"));
+}
+
+/// Whether something is there right away.
+fn wait_not(browser: &Browser, selector: &str) -> bool {
+    browser.run("return !!document.querySelector(arguments[0])", vec![json!(selector)]) == json!(true)
+}
