@@ -120,6 +120,7 @@ impl Project {
             return Err(BadBoard.into());
         }
         let site = list(&folder, &board.root, notes)?;
+        let board = Board { file: board_file.clone(), ..board };
         Ok(Project { folder, board_file, board, site, today: today() })
     }
 

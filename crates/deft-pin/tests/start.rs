@@ -25,12 +25,13 @@ fn the_demo_goes_the_whole_way_and_again() {
     codes.sort();
     codes.dedup();
     let shown = [
-        "answers-nothing", "bad-query", "bad-selector", "bad-syntax", "beaten", "cycle",
-        "dropped-declaration", "early-lookup", "early-slot", "font-not-loaded", "foreign-asset",
+        "answers-nothing", "bad-markup", "bad-query", "bad-selector", "bad-syntax", "bad-value", "beaten",
+        "cycle", "dropped-declaration", "early-lookup", "early-slot", "font-not-loaded", "foreign-asset",
         "foreign-text", "late-library", "lost-lookup", "many-elements", "missing-file", "missing-library",
-        "name-mismatch", "no-effect", "no-element", "no-fallback-font", "no-integrity", "no-match",
-        "no-page", "not-confined", "not-everywhere", "overwrites", "personal-data", "plain-http",
-        "stays-hidden", "twice", "under", "unset-name", "unused-library",
+        "name-mismatch", "never-starts", "no-effect", "no-element", "no-fallback-font", "no-integrity",
+        "no-match", "no-page", "no-place", "not-confined", "not-everywhere", "overwrites", "personal-data",
+        "plain-http", "stays-hidden", "taken-id", "twice", "under", "unfilled", "unset-name",
+        "unused-library", "unused-value",
     ];
     assert_eq!(codes, shown);
     session.write("deft-pin-demo/pins/front.css", "h1 { color: red }");

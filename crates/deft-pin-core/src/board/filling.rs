@@ -60,7 +60,8 @@ pub fn placeholders(text: &str) -> Vec<Placeholder> {
     let mut at = 0;
     while let Some(start) = text[at..].find("{{").map(|start| at + start) {
         let inner = text[start + 2..].trim_start_matches([' ', '\t']);
-        let length = inner.len() - inner.trim_start_matches(|c: char| c.is_ascii_alphanumeric() || c == '-' || c == '_').len();
+        let length = inner.len()
+            - inner.trim_start_matches(|c: char| c.is_ascii_alphanumeric() || c == '-' || c == '_').len();
         let (name, rest) = inner.split_at(length);
         let end = rest.trim_start_matches([' ', '\t']).strip_prefix("}}").map(|rest| text.len() - rest.len());
         match end.filter(|_| name.starts_with(|c: char| c.is_ascii_alphabetic())) {
@@ -240,10 +241,13 @@ fn style_contexts(text: &str, places: &[Placeholder]) -> Vec<Context> {
                 let end = at + rest.chars().next().map_or(1, char::len_utf8);
                 take(&mut contexts, end, &|place| {
                     let range = place.span.range();
-                    let is_part = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_' | '#' | '@' | '\\') || !c.is_ascii();
+                    let is_part = |c: char| {
+                        c.is_alphanumeric() || matches!(c, '-' | '_' | '#' | '@' | '\\') || !c.is_ascii()
+                    };
                     let before = text[..range.start].chars().next_back().is_some_and(is_part);
                     let after = text[range.end..].chars().next();
-                    let goes_on = after.is_some_and(|c| is_part(c) && c != '#' && c != '@') || after == Some('(');
+                    let goes_on =
+                        after.is_some_and(|c| is_part(c) && c != '#' && c != '@') || after == Some('(');
                     // A dot before a name makes it a class, and none of a number.
                     let dotted = text[..range.start].ends_with('.');
                     match before {
@@ -290,12 +294,15 @@ fn markup_contexts(text: &str, places: &[Placeholder]) -> Vec<Context> {
     let pieces = markup_pieces(text);
     let context = |place: &Placeholder| {
         let after = pieces.partition_point(|(span, _)| span.start <= place.span.start);
-        let Some((span, piece)) = pieces[..after].last().filter(|(span, _)| span.end >= place.span.end) else {
+        let Some((span, piece)) = pieces[..after].last().filter(|(span, _)| span.end >= place.span.end)
+        else {
             return Context::Nowhere;
         };
         match piece {
             MarkupPiece::Text { raw: Some(name) } if name == "style" => Context::Sheet,
-            MarkupPiece::Text { raw: Some(name) } if !matches!(name.as_str(), "textarea" | "title") => Context::Nowhere,
+            MarkupPiece::Text { raw: Some(name) } if !matches!(name.as_str(), "textarea" | "title") => {
+                Context::Nowhere
+            }
             MarkupPiece::Text { .. } => Context::Alone,
             MarkupPiece::Comment => Context::Comment,
             MarkupPiece::EndTag { .. } => Context::Nowhere,
@@ -320,9 +327,13 @@ fn markup_contexts(text: &str, places: &[Placeholder]) -> Vec<Context> {
 /// A value as it is written at a place.
 fn put(value: &Value, kind: FilledKind, context: Context) -> String {
     match (kind, context) {
-        (_, Context::Comment) => plain(value).replace("*/", "* /").replace("--", "- -").replace(['\n', '\r', '\u{2028}', '\u{2029}', '>'], " "),
+        (_, Context::Comment) => plain(value)
+            .replace("*/", "* /")
+            .replace("--", "- -")
+            .replace(['\n', '\r', '\u{2028}', '\u{2029}', '>'], " "),
         (FilledKind::Style, _) | (FilledKind::Markup, Context::Sheet) => {
-            let items: Vec<String> = value.items.iter().map(|item| in_style(value.kind, &item.value, context)).collect();
+            let items: Vec<String> =
+                value.items.iter().map(|item| in_style(value.kind, &item.value, context)).collect();
             let text = items.join(", ");
             // In a page an end tag would end the sheet.
             if context == Context::Sheet { text.replace("</", "<\\/") } else { text }
@@ -337,7 +348,13 @@ fn put(value: &Value, kind: FilledKind, context: Context) -> String {
         (FilledKind::Markup, Context::WholeAttribute) => format!("\"{}\"", escaped(&plain(value))),
         (FilledKind::Markup, Context::InAttribute) => {
             let text = escaped(&plain(value));
-            let blank = |c: char| if c.is_whitespace() || matches!(c, '=' | '`') { format!("&#{};", c as u32) } else { c.to_string() };
+            let blank = |c: char| {
+                if c.is_whitespace() || matches!(c, '=' | '`') {
+                    format!("&#{};", c as u32)
+                } else {
+                    c.to_string()
+                }
+            };
             text.chars().map(blank).collect()
         }
         (FilledKind::Markup, _) => escaped(&plain(value)),
@@ -415,7 +432,12 @@ fn regex_text(text: &str) -> String {
             '\u{2028}' => out.push_str("\\u2028"),
             '\u{2029}' => out.push_str("\\u2029"),
             '<' => out.push_str("\\x3c"),
-            c if c.is_ascii_punctuation() && !matches!(c, '_' | ',' | '!' | '"' | '\'' | '#' | '%' | '&' | ':' | ';' | '=' | '>' | '@' | '`' | '~') => {
+            c if c.is_ascii_punctuation()
+                && !matches!(
+                    c,
+                    '_' | ',' | '!' | '"' | '\'' | '#' | '%' | '&' | ':' | ';' | '=' | '>' | '@' | '`' | '~'
+                ) =>
+            {
                 out.extend(['\\', c]);
             }
             c => out.push(c),
@@ -426,7 +448,11 @@ fn regex_text(text: &str) -> String {
 
 /// A text for HTML, in quotes or without.
 fn escaped(text: &str) -> String {
-    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;").replace('\'', "&#39;")
+    text.replace('&', "&amp;")
+        .replace('<', "&lt;")
+        .replace('>', "&gt;")
+        .replace('"', "&quot;")
+        .replace('\'', "&#39;")
 }
 
 #[cfg(test)]
@@ -436,14 +462,27 @@ mod tests {
 
     fn value(name: &str, kind: ValueKind, text: &str) -> Value {
         let spanned = |text: &str| Spanned { value: text.to_owned(), span: Span::new(7, 9) };
-        Value { name: spanned(name), kind, is_said: true, is_list: false, items: vec![spanned(text)], each: None }
+        Value {
+            name: spanned(name),
+            kind,
+            is_said: true,
+            is_list: false,
+            items: vec![spanned(text)],
+            each: None,
+        }
     }
 
     fn filled(kind: FilledKind, text: &str) -> String {
         let all = [
-            value("t", ValueKind::Text, "a 'b' \"c\" </x>"), value("n", ValueKind::Number, "-3"), value("len", ValueKind::Length, "12px"),
-            value("c", ValueKind::Colour, "#a33400"), value("at", ValueKind::Time, "10:22"), value("url", ValueKind::Url, "/a(b).png"),
-            value("id", ValueKind::Id, "1a"), value("bad", ValueKind::Colour, "red; } a { x"), value("sel", ValueKind::Selector, "#a > b"),
+            value("t", ValueKind::Text, "a 'b' \"c\" </x>"),
+            value("n", ValueKind::Number, "-3"),
+            value("len", ValueKind::Length, "12px"),
+            value("c", ValueKind::Colour, "#a33400"),
+            value("at", ValueKind::Time, "10:22"),
+            value("url", ValueKind::Url, "/a(b).png"),
+            value("id", ValueKind::Id, "1a"),
+            value("bad", ValueKind::Colour, "red; } a { x"),
+            value("sel", ValueKind::Selector, "#a > b"),
         ];
         fill(text, kind, &all.iter().collect::<Vec<_>>()).text
     }
@@ -455,10 +494,16 @@ mod tests {
             ("a { color: {{ bad }} }", "a { color: \"red; } a { x\" }"),
             ("a { margin: {{n}}px -{{len}} }", "a { margin: -3px -12px }"),
             ("a { content: {{t}} }", "a { content: \"a 'b' \\\"c\\\" </x>\" }"),
-            ("a { content: \"{{t}}\" '{{t}}' }", "a { content: \"a \\'b\\' \\\"c\\\" </x>\" 'a \\'b\\' \\\"c\\\" </x>' }"),
+            (
+                "a { content: \"{{t}}\" '{{t}}' }",
+                "a { content: \"a \\'b\\' \\\"c\\\" </x>\" 'a \\'b\\' \\\"c\\\" </x>' }",
+            ),
             ("a { background: url({{url}}) }", "a { background: url(\"/a(b).png\") }"),
             ("a { background: {{url}} }", "a { background: url(\"/a(b).png\") }"),
-            ("a { background: url(/x/{{t}}.png) }", "a { background: url(/x/a\\20 \\'b\\'\\20 \\\"c\\\"\\20 </x>.png) }"),
+            (
+                "a { background: url(/x/{{t}}.png) }",
+                "a { background: url(/x/a\\20 \\'b\\'\\20 \\\"c\\\"\\20 </x>.png) }",
+            ),
             ("#{{id}}, .{{id}} {}", "#1a, .\\31 a {}"),
             ("{{sel}} i { transition-delay: {{at}} }", "#a > b i { transition-delay: 622s }"),
             ("/* {{t}} */ a {}", "/* a 'b' \"c\" </x  */ a {}"),
@@ -469,7 +514,10 @@ mod tests {
         for (text, expected) in [
             ("let a = {{t}};", "let a = \"a 'b' \\\"c\\\" \\u003c/x>\";"),
             ("let a = -{{n}} + {{at}};", "let a = -(-3) + 622;"),
-            ("go('{{t}}', `${1}{{t}}`)", "go('a \\'b\\' \\\"c\\\" \\u003c/x>', `${1}a \\'b\\' \\\"c\\\" \\u003c/x>`)"),
+            (
+                "go('{{t}}', `${1}{{t}}`)",
+                "go('a \\'b\\' \\\"c\\\" \\u003c/x>', `${1}a \\'b\\' \\\"c\\\" \\u003c/x>`)",
+            ),
             ("x = /^{{url}}$/", "x = /^\\/a\\(b\\)\\.png$/"),
             ("// {{t}}\ny", "// a 'b' \"c\" </x \ny"),
         ] {
@@ -490,7 +538,10 @@ mod tests {
 
     #[test]
     fn names_in_braces_are_found_and_nothing_else() {
-        let names: Vec<String> = placeholders("{{a}} {{ b-1 }} {{{c}}} {{ d e }} {{1}} {{}} {{f\n}} ${{g}}").into_iter().map(|own| own.name).collect();
+        let names: Vec<String> = placeholders("{{a}} {{ b-1 }} {{{c}}} {{ d e }} {{1}} {{}} {{f\n}} ${{g}}")
+            .into_iter()
+            .map(|own| own.name)
+            .collect();
         assert_eq!(names, ["a", "b-1", "c", "g"]);
     }
 }

@@ -45,7 +45,8 @@ impl Moment {
                 let (sign, zone) = zone.split_at_checked(1)?;
                 let (hours, minutes) = zone.split_once(':')?;
                 let (hours, minutes) = (two_digits(hours)?, two_digits(minutes)?);
-                let ahead = i32::try_from(hours * 60 + minutes).ok().filter(|_| hours < 24 && minutes < 60)?;
+                let ahead =
+                    i32::try_from(hours * 60 + minutes).ok().filter(|_| hours < 24 && minutes < 60)?;
                 Some(if sign == "-" { -ahead } else { ahead })
             }
         };
@@ -102,7 +103,10 @@ mod tests {
         for (text, script, end) in [
             ("2027-01-05", "+new Date(2027, 0, 5)", "+new Date(2027, 0, 5, 24)"),
             ("2027-01-05T10:30", "+new Date(2027, 0, 5, 10, 30)", "+new Date(2027, 0, 5, 10, 30)"),
-            ("2027-12-31 23:59:58", "+new Date(2027, 11, 31, 23, 59, 58)", "+new Date(2027, 11, 31, 23, 59, 58)"),
+            (
+                "2027-12-31 23:59:58", "+new Date(2027, 11, 31, 23, 59, 58)",
+                "+new Date(2027, 11, 31, 23, 59, 58)",
+            ),
             ("1970-01-02T00:00Z", "86400000", "86400000"),
             ("1970-01-02T02:00:00+02:00", "86400000", "86400000"),
             ("1970-01-01T22:30-01:30", "86400000", "86400000"),
@@ -110,7 +114,10 @@ mod tests {
             let moment = Moment::parse(text).unwrap();
             assert_eq!((moment.script().as_str(), moment.script_end().as_str()), (script, end), "{text}");
         }
-        for text in ["", "2027-02-30", "5.1.2027", "2027-01-05T25:00", "2027-01-05T10", "2027-01-05T10:00+1", "2027-01-05x"] {
+        for text in [
+            "", "2027-02-30", "5.1.2027", "2027-01-05T25:00", "2027-01-05T10", "2027-01-05T10:00+1",
+            "2027-01-05x",
+        ] {
             assert_eq!(Moment::parse(text), None, "{text}");
         }
     }

@@ -130,7 +130,20 @@ impl Reader {
         let (libraries, pins) = (Table::new(libraries), Table::new(pins));
         let values = std::mem::take(&mut self.board_values);
         let file = FilePath::parse(USUAL_FILE).unwrap_or_else(|_| FilePath::root());
-        Some(Board { file, text, root: root?, section, trackers, policy, engines, host, values, accept, libraries, pins })
+        Some(Board {
+            file,
+            text,
+            root: root?,
+            section,
+            trackers,
+            policy,
+            engines,
+            host,
+            values,
+            accept,
+            libraries,
+            pins,
+        })
     }
 
     fn names(&self, top: &[Entry<'_, '_>], kind: &str) -> Vec<String> {
@@ -421,7 +434,9 @@ impl Reader {
         if ["style", "script", "needs", "markup", "mark"].iter().all(|key| table.get(*key).is_none()) {
             let message = format!("the pin `{}` puts nothing into pages", *pin.name);
             let mistake = Mistake::new(pin.name.span, message);
-            self.mistakes.push(mistake.help("give it a `style`, a `script`, markup, a mark, or libraries that it `needs`"));
+            self.mistakes.push(
+                mistake.help("give it a `style`, a `script`, markup, a mark, or libraries that it `needs`"),
+            );
         }
         Some(pin)
     }

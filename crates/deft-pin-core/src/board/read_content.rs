@@ -20,7 +20,8 @@ impl Reader {
         for (name, value) in entries(table) {
             let fits = |c: char| c.is_ascii_alphanumeric() || c == '-' || c == '_';
             if !name.starts_with(|c: char| c.is_ascii_alphabetic()) || !name.chars().all(fits) {
-                let message = "a value's name begins with a letter and has letters, digits, `-` and `_` alone";
+                let message =
+                    "a value's name begins with a letter and has letters, digits, `-` and `_` alone";
                 self.mistake(name.span, message);
                 continue;
             }
@@ -55,12 +56,17 @@ impl Reader {
                 true => format!("`{}` is a list, and its `type` says otherwise", *name),
                 false => format!("`{}` is said to be a list, and this is one value", *name),
             };
-            let help = if is_list { "write `type = \"list\"`, and `of` for what is in it" } else { "write `value = [\"…\", \"…\"]`" };
+            let help = if is_list {
+                "write `type = \"list\"`, and `of` for what is in it"
+            } else {
+                "write `value = [\"…\", \"…\"]`"
+            };
             self.mistakes.push(Mistake::new(name.span, message).help(help));
             return None;
         }
         if let Some(each) = each.as_ref().filter(|_: &&Spanned<SelectorText>| !is_list) {
-            let mistake = Mistake::new(each.span, format!("`{}` is one value, and `each` is for lists", *name));
+            let mistake =
+                Mistake::new(each.span, format!("`{}` is one value, and `each` is for lists", *name));
             self.mistakes.push(mistake.help("write `value = [\"…\", \"…\"]`, or leave `each` out"));
         }
         let kind = if is_list { of } else { said };
@@ -97,7 +103,10 @@ impl Reader {
             DeValue::Boolean(truth) => truth.to_string(),
             DeValue::Datetime(date) => date.to_string(),
             other => {
-                let message = format!("`{name}` is a text, a number, a date or a list of them, and this is {}", kind_of(other));
+                let message = format!(
+                    "`{name}` is a text, a number, a date or a list of them, and this is {}",
+                    kind_of(other)
+                );
                 self.mistake(span_of(value), message);
                 return None;
             }
@@ -109,7 +118,8 @@ impl Reader {
     pub(super) fn filled(&mut self, key: &str, text: Spanned<String>) -> Option<Spanned<String>> {
         let own = &self.own_values;
         let is_own = |name: &str| own.iter().any(|value| *value.name == name);
-        let all: Vec<&Value> = own.iter().chain(self.board_values.iter().filter(|value| !is_own(&value.name))).collect();
+        let all: Vec<&Value> =
+            own.iter().chain(self.board_values.iter().filter(|value| !is_own(&value.name))).collect();
         let filled = fill(&text, FilledKind::Style, &all);
         if let Some(place) = filled.unfilled.first() {
             let names = all.iter().map(|value| value.name.as_str());
@@ -127,7 +137,11 @@ impl Reader {
     }
 
     /// A list of tables, each with the place where it begins.
-    pub(super) fn tables<'t, 'i>(&mut self, value: TomlValue<'t, 'i>, name: &str) -> Vec<(&'t DeTable<'i>, Span)> {
+    pub(super) fn tables<'t, 'i>(
+        &mut self,
+        value: TomlValue<'t, 'i>,
+        name: &str,
+    ) -> Vec<(&'t DeTable<'i>, Span)> {
         match value.get_ref() {
             DeValue::Array(items) => {
                 let tables = items.iter().filter_map(|item| Some((self.table(item, name)?, span_of(item))));
@@ -151,7 +165,8 @@ impl Reader {
                 "text" => text = self.text("text", value),
                 "place" => {
                     let names = MarkupPlace::ALL.map(MarkupPlace::name);
-                    let found = self.text("place", value).and_then(|text| self.one_of("place", &text, &names));
+                    let found =
+                        self.text("place", value).and_then(|text| self.one_of("place", &text, &names));
                     place = found.map(|found| MarkupPlace::ALL[found]);
                 }
                 "at" => at = self.selector("at", value),
@@ -163,7 +178,8 @@ impl Reader {
             (true, true) => self.mistake(span, "this markup has both a `file` and a `text`"),
             (false, false) => {
                 let mistake = Mistake::new(span, "this markup has neither a `file` nor a `text`");
-                self.mistakes.push(mistake.help("write `text = \"<p>…</p>\"`, or name a `file` with the HTML"));
+                self.mistakes
+                    .push(mistake.help("write `text = \"<p>…</p>\"`, or name a `file` with the HTML"));
             }
             _ => {}
         }
@@ -192,13 +208,19 @@ impl Reader {
                 "id" => mark.id = self.text("id", value).and_then(|id| self.filled_name("id", id)),
                 "class" => {
                     let text = self.text("class", value).and_then(|text| self.filled_text(text));
-                    mark.classes = text.iter().flat_map(|text| {
-                        let words = text.split_ascii_whitespace();
-                        words.map(|word| Spanned { value: word.to_owned(), span: text.span }).collect::<Vec<_>>()
-                    }).collect();
+                    mark.classes = text
+                        .iter()
+                        .flat_map(|text| {
+                            let words = text.split_ascii_whitespace();
+                            words
+                                .map(|word| Spanned { value: word.to_owned(), span: text.span })
+                                .collect::<Vec<_>>()
+                        })
+                        .collect();
                     for class in &mark.classes {
                         if let Some(bare) = class.value.strip_prefix('.') {
-                            let mistake = Mistake::new(class.span, "`class` names classes without their dots");
+                            let mistake =
+                                Mistake::new(class.span, "`class` names classes without their dots");
                             self.mistakes.push(mistake.help(format!("write `{bare}`")));
                         }
                     }
@@ -221,7 +243,8 @@ impl Reader {
     }
 
     fn attribute(&mut self, mark: &mut Mark, name: Spanned<String>, value: TomlValue<'_, '_>) {
-        let bad = |c: char| c.is_whitespace() || c.is_control() || matches!(c, '"' | '\'' | '>' | '/' | '=' | '<');
+        let bad =
+            |c: char| c.is_whitespace() || c.is_control() || matches!(c, '"' | '\'' | '>' | '/' | '=' | '<');
         let lower = name.to_ascii_lowercase();
         let text = match value.get_ref() {
             DeValue::Boolean(true) => Some(Spanned { value: String::new(), span: span_of(value) }),
@@ -243,7 +266,8 @@ impl Reader {
         let mut out = String::new();
         let mut done = 0;
         for place in super::filling::placeholders(&text) {
-            let own = self.own_values.iter().chain(&self.board_values).find(|value| *value.name == place.name);
+            let own =
+                self.own_values.iter().chain(&self.board_values).find(|value| *value.name == place.name);
             let Some(value) = own else {
                 // The same message as for selectors.
                 self.filled("attributes", text);
@@ -267,7 +291,11 @@ impl Reader {
         } else if name.is_empty() || name.contains(char::is_whitespace) {
             let mistake = Mistake::new(name.span, format!("`{key}` is a name without blanks"));
             let meant = name.split_whitespace().collect::<Vec<_>>().join("-");
-            self.mistakes.push(if meant.is_empty() { mistake } else { mistake.help(format!("write `{meant}`")) });
+            self.mistakes.push(if meant.is_empty() {
+                mistake
+            } else {
+                mistake.help(format!("write `{meant}`"))
+            });
         }
         Some(name)
     }
@@ -302,7 +330,8 @@ impl Reader {
             Err(StartMistake::Unknown(word)) => {
                 let help = match nearest(&word, STARTS.map(|(word, _)| word)) {
                     Some(near) => {
-                        let example = STARTS.iter().find(|(word, _)| *word == near).map_or("", |(_, example)| example);
+                        let example =
+                            STARTS.iter().find(|(word, _)| *word == near).map_or("", |(_, example)| example);
                         format!("did you mean `{near}`? `{example}`, say")
                     }
                     None => format!("it takes {}", listed(STARTS.map(|(_, example)| example))),
@@ -314,7 +343,11 @@ impl Reader {
                     true => format!("the start `{word}` does not say what it waits for"),
                     false => format!("`{}` is no start", text.trim()),
                 };
-                let help = if example == word { format!("write `{word}` alone") } else { format!("write it as `{example}`") };
+                let help = if example == word {
+                    format!("write `{word}` alone")
+                } else {
+                    format!("write it as `{example}`")
+                };
                 Mistake::new(span, message).help(help)
             }
         };
@@ -334,7 +367,8 @@ impl Reader {
         let found = Moment::parse(&text);
         if found.is_none() {
             let mistake = Mistake::new(text.span, format!("`{key}` is no date: there is no `{}`", *text));
-            self.mistakes.push(mistake.help("write it as `2027-01-05`, or with a time as `2027-01-05T10:00`"));
+            self.mistakes
+                .push(mistake.help("write it as `2027-01-05`, or with a time as `2027-01-05T10:00`"));
         }
         found.map(|value| Spanned { value, span: text.span })
     }

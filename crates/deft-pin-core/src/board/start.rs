@@ -95,9 +95,10 @@ impl<S> Start<S> {
     /// The selector that it waits with.
     pub fn selector(&self) -> Option<&S> {
         match self {
-            Start::Seen(selector) | Start::Click(selector) | Start::Playing(selector, _) | Start::Appears(selector) => {
-                Some(selector)
-            }
+            Start::Seen(selector)
+            | Start::Click(selector)
+            | Start::Playing(selector, _)
+            | Start::Appears(selector) => Some(selector),
             _ => None,
         }
     }
@@ -175,7 +176,9 @@ fn milliseconds(text: &str) -> Option<u32> {
 fn scroll(text: &str) -> Option<Scroll> {
     let number = |text: &str| text.trim().parse::<f64>().ok().filter(|number| (0.0..1e7).contains(number));
     if let Some(percent) = text.strip_suffix('%') {
-        return number(percent).filter(|percent| *percent <= 100.0).map(|percent| Scroll::Percent((percent * 100.0) as u32));
+        return number(percent)
+            .filter(|percent| *percent <= 100.0)
+            .map(|percent| Scroll::Percent((percent * 100.0) as u32));
     }
     number(text.strip_suffix("px")?).map(|pixels| Scroll::Pixels(pixels as u32))
 }
@@ -188,7 +191,9 @@ impl<S: fmt::Display> fmt::Display for Start<S> {
             Start::Ready => f.write_str("ready"),
             Start::Loaded => f.write_str("loaded"),
             Start::After(at) => write!(f, "after {}s", seconds(at)),
-            Start::Scrolled(Scroll::Percent(percent)) => write!(f, "scrolled {}%", f64::from(*percent) / 100.0),
+            Start::Scrolled(Scroll::Percent(percent)) => {
+                write!(f, "scrolled {}%", f64::from(*percent) / 100.0)
+            }
             Start::Scrolled(Scroll::Pixels(pixels)) => write!(f, "scrolled {pixels}px"),
             Start::Seen(selector) => write!(f, "seen {selector}"),
             Start::Click(selector) => write!(f, "click {selector}"),
@@ -206,14 +211,24 @@ mod tests {
     #[test]
     fn starts_are_read_with_what_belongs_to_them() {
         for (text, said) in [
-            ("now", "now"), (" ready ", "ready"), ("after 3s", "after 3s"), ("after  400ms", "after 0.4s"),
-            ("after 1:30", "after 90s"), ("scrolled 40%", "scrolled 40%"), ("scrolled 600px", "scrolled 600px"),
-            ("seen #a > b", "seen #a > b"), ("playing .at at 10:22", "playing .at at 622s"), ("leaving", "leaving"),
+            ("now", "now"),
+            (" ready ", "ready"),
+            ("after 3s", "after 3s"),
+            ("after  400ms", "after 0.4s"),
+            ("after 1:30", "after 90s"),
+            ("scrolled 40%", "scrolled 40%"),
+            ("scrolled 600px", "scrolled 600px"),
+            ("seen #a > b", "seen #a > b"),
+            ("playing .at at 10:22", "playing .at at 622s"),
+            ("leaving", "leaving"),
             ("appears [x=' at ']", "appears [x=' at ']"),
         ] {
             assert_eq!(Start::parse(text).map(|start| start.to_string()).as_deref(), Ok(said), "{text}");
         }
-        for text in ["after", "after soon", "after -1s", "scrolled", "scrolled 140%", "scrolled 3", "seen", "playing video", "playing at 3s", "leaving now"] {
+        for text in [
+            "after", "after soon", "after -1s", "scrolled", "scrolled 140%", "scrolled 3", "seen",
+            "playing video", "playing at 3s", "leaving now",
+        ] {
             assert!(matches!(Start::parse(text), Err(StartMistake::Rest { .. })), "{text}");
         }
         assert_eq!(Start::parse("clicked #a"), Err(StartMistake::Unknown("clicked".to_owned())));

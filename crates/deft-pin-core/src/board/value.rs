@@ -39,8 +39,17 @@ pub enum ValueKind {
 impl ValueKind {
     /// Every kind.
     pub const ALL: [ValueKind; 11] = [
-        ValueKind::Text, ValueKind::Number, ValueKind::Length, ValueKind::Colour, ValueKind::Time,
-        ValueKind::Date, ValueKind::Url, ValueKind::Id, ValueKind::Class, ValueKind::Selector, ValueKind::List,
+        ValueKind::Text,
+        ValueKind::Number,
+        ValueKind::Length,
+        ValueKind::Colour,
+        ValueKind::Time,
+        ValueKind::Date,
+        ValueKind::Url,
+        ValueKind::Id,
+        ValueKind::Class,
+        ValueKind::Selector,
+        ValueKind::List,
     ];
 
     /// The name that boards use.
@@ -117,7 +126,10 @@ impl Value {
     /// It as an expression of JavaScript, that means the same in every version of the language.
     pub fn script(&self) -> String {
         if !self.is_list {
-            return self.items.first().map_or_else(|| "\"\"".to_owned(), |item| script(self.kind, &item.value));
+            return self
+                .items
+                .first()
+                .map_or_else(|| "\"\"".to_owned(), |item| script(self.kind, &item.value));
         }
         let items: Vec<String> = self.items.iter().map(|item| script(self.kind, &item.value)).collect();
         format!("[{}]", items.join(", "))
@@ -154,7 +166,9 @@ pub fn seconds(text: &str) -> Option<f64> {
     if let Some(milliseconds) = text.strip_suffix("ms") {
         return Some(number(milliseconds.trim())? / 1000.0);
     }
-    for (units, length) in [(&["s", "sec", "seconds", "second"][..], 1.0), (&["min", "minutes", "minute"], 60.0)] {
+    for (units, length) in
+        [(&["s", "sec", "seconds", "second"][..], 1.0), (&["min", "minutes", "minute"], 60.0)]
+    {
         let found = units.iter().find_map(|unit| number(text.strip_suffix(unit)?.trim_end()));
         if let Some(found) = found {
             return Some(found * length);
@@ -173,9 +187,9 @@ pub fn seconds(text: &str) -> Option<f64> {
 /// What a text most likely is, where the board does not say.
 pub(super) fn kind_of_text(text: &str) -> ValueKind {
     let text = text.trim();
-    let is_hash_colour = text.strip_prefix('#').is_some_and(|hex| {
-        matches!(hex.len(), 3 | 4 | 6 | 8) && hex.bytes().all(|b| b.is_ascii_hexdigit())
-    });
+    let is_hash_colour = text
+        .strip_prefix('#')
+        .is_some_and(|hex| matches!(hex.len(), 3 | 4 | 6 | 8) && hex.bytes().all(|b| b.is_ascii_hexdigit()));
     let fits = |kind: ValueKind| misfit(kind, text).is_none();
     let is_address = ["https://", "http://", "/", "./", "../", "mailto:", "tel:"]
         .iter()
@@ -188,13 +202,25 @@ pub(super) fn kind_of_text(text: &str) -> ValueKind {
         ValueKind::Url
     } else if text.starts_with(|c: char| c.is_ascii_digit()) && Moment::parse(text).is_some() {
         ValueKind::Date
-    } else if text.starts_with(|c: char| c.is_ascii_digit()) && text.ends_with(|c: char| c.is_alphanumeric()) && !text.contains(' ') && text.parse::<f64>().is_err() && seconds(text).is_some() {
+    } else if text.starts_with(|c: char| c.is_ascii_digit())
+        && text.ends_with(|c: char| c.is_alphanumeric())
+        && !text.contains(' ')
+        && text.parse::<f64>().is_err()
+        && seconds(text).is_some()
+    {
         ValueKind::Time
-    } else if text.contains(|c: char| c.is_ascii_digit()) && text.parse::<f64>().is_err() && fits(ValueKind::Length) {
+    } else if text.contains(|c: char| c.is_ascii_digit())
+        && text.parse::<f64>().is_err()
+        && fits(ValueKind::Length)
+    {
         ValueKind::Length
     } else if text.contains('(') && fits(ValueKind::Colour) && text.to_lowercase() != "currentcolor" {
         ValueKind::Colour
-    } else if text.starts_with(['#', '.']) && text.len() > 1 && !text.ends_with('.') && fits(ValueKind::Selector) {
+    } else if text.starts_with(['#', '.'])
+        && text.len() > 1
+        && !text.ends_with('.')
+        && fits(ValueKind::Selector)
+    {
         ValueKind::Selector
     } else if text.bytes().all(|b| b.is_ascii_lowercase()) && fits(ValueKind::Colour) {
         ValueKind::Colour
@@ -205,20 +231,28 @@ pub(super) fn kind_of_text(text: &str) -> ValueKind {
 
 /// Why a text is not of a kind, and what would be right.
 fn misfit(kind: ValueKind, text: &str) -> Option<(String, String)> {
-    let told = |message: &str, help: &str| Some((format!("`{text}` is no {}: {message}", kind.name()), help.to_owned()));
+    let told = |message: &str, help: &str| {
+        Some((format!("`{text}` is no {}: {message}", kind.name()), help.to_owned()))
+    };
     let has_blank = text.contains(char::is_whitespace);
     match kind {
         ValueKind::Text | ValueKind::List => None,
         ValueKind::Number => match text.trim().parse::<f64>().is_ok_and(f64::is_finite) {
             true => None,
-            false => told("it is not a number alone", "write the digits alone, as in `3` or `0.5`, or give it another type"),
+            false => told(
+                "it is not a number alone",
+                "write the digits alone, as in `3` or `0.5`, or give it another type",
+            ),
         },
         ValueKind::Length => match is_length(text) {
             true => None,
             false if text.trim().parse::<f64>().is_ok() => {
                 Some((format!("`{text}` is no length: it has no unit"), format!("write `{}px`", text.trim())))
             }
-            false => told("CSS knows no such length", "write a number with its unit, as in `12px`, `1.5rem` or `40%`"),
+            false => told(
+                "CSS knows no such length",
+                "write a number with its unit, as in `12px`, `1.5rem` or `40%`",
+            ),
         },
         ValueKind::Colour => match is_single(text) && validity("color", text, false) == Validity::Taken {
             true => None,
@@ -230,15 +264,23 @@ fn misfit(kind: ValueKind, text: &str) -> Option<(String, String)> {
         },
         ValueKind::Date => match Moment::parse(text) {
             Some(_) => None,
-            None => told("there is no such day", "write it as `2027-01-05`, or with a time as `2027-01-05T10:00`"),
+            None => {
+                told("there is no such day", "write it as `2027-01-05`, or with a time as `2027-01-05T10:00`")
+            }
         },
         ValueKind::Url => {
             let scheme = text.split(':').next().unwrap_or_default().trim().to_ascii_lowercase();
             match () {
-                () if text.trim().is_empty() => told("it is empty", "write a path or an address: `/fares/`, `https://…`"),
+                () if text.trim().is_empty() => {
+                    told("it is empty", "write a path or an address: `/fares/`, `https://…`")
+                }
                 () if has_blank => told("it has a blank in it", "write `%20` for a blank"),
-                () if text.chars().any(char::is_control) => told("it has a control character in it", "write a path or an address: `/fares/`, `https://…`"),
-                () if scheme == "javascript" => told("it is code", "write a path or an address: `/fares/`, `https://…`"),
+                () if text.chars().any(char::is_control) => told(
+                    "it has a control character in it", "write a path or an address: `/fares/`, `https://…`",
+                ),
+                () if scheme == "javascript" => {
+                    told("it is code", "write a path or an address: `/fares/`, `https://…`")
+                }
                 () => None,
             }
         }
@@ -247,7 +289,10 @@ fn misfit(kind: ValueKind, text: &str) -> Option<(String, String)> {
             match text.strip_prefix(mark) {
                 Some(bare) => told(&format!("the name stands without `{mark}`"), &format!("write `{bare}`")),
                 None if text.is_empty() => told("it is empty", "write the name"),
-                None if has_blank => told("it has a blank in it", &format!("write `{}`", text.split_whitespace().collect::<Vec<_>>().join("-"))),
+                None if has_blank => told(
+                    "it has a blank in it",
+                    &format!("write `{}`", text.split_whitespace().collect::<Vec<_>>().join("-")),
+                ),
                 None => None,
             }
         }
@@ -268,7 +313,11 @@ pub(super) fn is_single(text: &str) -> bool {
     let whole = input.parse_entirely(|input| {
         let token = input.next()?.clone();
         let is_open = match token {
-            Token::Semicolon | Token::Delim('!') | Token::CurlyBracketBlock | Token::BadString(_) | Token::BadUrl(_) => true,
+            Token::Semicolon
+            | Token::Delim('!')
+            | Token::CurlyBracketBlock
+            | Token::BadString(_)
+            | Token::BadUrl(_) => true,
             Token::CloseCurlyBracket | Token::CloseParenthesis | Token::CloseSquareBracket => true,
             Token::Function(_) | Token::ParenthesisBlock | Token::SquareBracketBlock => {
                 !input.parse_nested_block(|inner| Ok::<_, cssparser::ParseError<()>>(has_no_ends(inner)))?
@@ -283,12 +332,15 @@ pub(super) fn is_single(text: &str) -> bool {
 fn has_no_ends(input: &mut Parser<'_>) -> bool {
     while let Ok(token) = input.next() {
         let nested = match token {
-            Token::Semicolon | Token::CurlyBracketBlock | Token::BadString(_) | Token::BadUrl(_) => return false,
+            Token::Semicolon | Token::CurlyBracketBlock | Token::BadString(_) | Token::BadUrl(_) => {
+                return false;
+            }
             Token::Function(_) | Token::ParenthesisBlock | Token::SquareBracketBlock => true,
             _ => false,
         };
         if nested {
-            let inner = input.parse_nested_block(|inner| Ok::<_, cssparser::ParseError<()>>(has_no_ends(inner)));
+            let inner =
+                input.parse_nested_block(|inner| Ok::<_, cssparser::ParseError<()>>(has_no_ends(inner)));
             if !matches!(inner, Ok(true)) {
                 return false;
             }
@@ -302,7 +354,9 @@ fn is_length(text: &str) -> bool {
         let is_zero = text.trim().parse::<f64>() == Ok(0.0);
         let is_word = text.trim().bytes().all(|b| b.is_ascii_alphabetic() || b == b'-');
         // What a margin takes is a length, a percentage, or a word.
-        (is_zero || text.trim().parse::<f64>().is_err()) && !is_word && validity("margin-left", text, false) == Validity::Taken
+        (is_zero || text.trim().parse::<f64>().is_err())
+            && !is_word
+            && validity("margin-left", text, false) == Validity::Taken
     }
 }
 
@@ -313,14 +367,32 @@ mod tests {
     #[test]
     fn what_a_text_is_most_likely() {
         for (text, kind) in [
-            ("#a33400", ValueKind::Colour), ("#fff", ValueKind::Colour), ("teal", ValueKind::Colour),
-            ("rgb(1 2 3 / .5)", ValueKind::Colour), ("#status", ValueKind::Selector), (".note", ValueKind::Selector),
-            ("main", ValueKind::Text), ("12px", ValueKind::Length), ("40%", ValueKind::Length),
-            ("calc(1px + 2em)", ValueKind::Length), ("3s", ValueKind::Time), ("400ms", ValueKind::Time),
-            ("10:22", ValueKind::Time), ("1:02:03", ValueKind::Time), ("2027-01-05", ValueKind::Date),
-            ("2027-01-05T10:00Z", ValueKind::Date), ("/fares/", ValueKind::Url), ("https://a.example/x", ValueKind::Url),
-            ("Storm tonight", ValueKind::Text), ("3 boats", ValueKind::Text), ("", ValueKind::Text), ("007", ValueKind::Text),
-            ("../a b", ValueKind::Text), ("...", ValueKind::Text), ("transparent", ValueKind::Colour), ("No. 5", ValueKind::Text),
+            ("#a33400", ValueKind::Colour),
+            ("#fff", ValueKind::Colour),
+            ("teal", ValueKind::Colour),
+            ("rgb(1 2 3 / .5)", ValueKind::Colour),
+            ("#status", ValueKind::Selector),
+            (".note", ValueKind::Selector),
+            ("main", ValueKind::Text),
+            ("12px", ValueKind::Length),
+            ("40%", ValueKind::Length),
+            ("calc(1px + 2em)", ValueKind::Length),
+            ("3s", ValueKind::Time),
+            ("400ms", ValueKind::Time),
+            ("10:22", ValueKind::Time),
+            ("1:02:03", ValueKind::Time),
+            ("2027-01-05", ValueKind::Date),
+            ("2027-01-05T10:00Z", ValueKind::Date),
+            ("/fares/", ValueKind::Url),
+            ("https://a.example/x", ValueKind::Url),
+            ("Storm tonight", ValueKind::Text),
+            ("3 boats", ValueKind::Text),
+            ("", ValueKind::Text),
+            ("007", ValueKind::Text),
+            ("../a b", ValueKind::Text),
+            ("...", ValueKind::Text),
+            ("transparent", ValueKind::Colour),
+            ("No. 5", ValueKind::Text),
         ] {
             assert_eq!(kind_of_text(text), kind, "{text}");
         }
@@ -329,16 +401,34 @@ mod tests {
     #[test]
     fn what_does_not_fit_is_known_with_what_would_be_right() {
         for (kind, text, fits) in [
-            (ValueKind::Number, "3", true), (ValueKind::Number, "3px", false), (ValueKind::Number, "inf", false),
-            (ValueKind::Length, "0", true), (ValueKind::Length, "12", false), (ValueKind::Length, "12p", false),
-            (ValueKind::Length, "auto", false), (ValueKind::Length, "1px; color: red", false), (ValueKind::Length, "-3em", true),
-            (ValueKind::Colour, "tael", false), (ValueKind::Colour, "red} a{", false), (ValueKind::Colour, "hsl(1 2% 3%)", true),
-            (ValueKind::Colour, "red green", false), (ValueKind::Colour, "rgb(1 2 3", false),
-            (ValueKind::Time, "10:61", false), (ValueKind::Time, "1.5s", true), (ValueKind::Time, "soon", false),
-            (ValueKind::Date, "2027-02-29", false), (ValueKind::Date, "2027-01-05", true),
-            (ValueKind::Url, "/a b", false), (ValueKind::Url, "javascript:go()", false), (ValueKind::Url, "x.html#a", true),
-            (ValueKind::Id, "#a", false), (ValueKind::Id, "a b", false), (ValueKind::Class, ".a", false), (ValueKind::Class, "a", true),
-            (ValueKind::Selector, "#a >", false), (ValueKind::Selector, "#a > b", true),
+            (ValueKind::Number, "3", true),
+            (ValueKind::Number, "3px", false),
+            (ValueKind::Number, "inf", false),
+            (ValueKind::Length, "0", true),
+            (ValueKind::Length, "12", false),
+            (ValueKind::Length, "12p", false),
+            (ValueKind::Length, "auto", false),
+            (ValueKind::Length, "1px; color: red", false),
+            (ValueKind::Length, "-3em", true),
+            (ValueKind::Colour, "tael", false),
+            (ValueKind::Colour, "red} a{", false),
+            (ValueKind::Colour, "hsl(1 2% 3%)", true),
+            (ValueKind::Colour, "red green", false),
+            (ValueKind::Colour, "rgb(1 2 3", false),
+            (ValueKind::Time, "10:61", false),
+            (ValueKind::Time, "1.5s", true),
+            (ValueKind::Time, "soon", false),
+            (ValueKind::Date, "2027-02-29", false),
+            (ValueKind::Date, "2027-01-05", true),
+            (ValueKind::Url, "/a b", false),
+            (ValueKind::Url, "javascript:go()", false),
+            (ValueKind::Url, "x.html#a", true),
+            (ValueKind::Id, "#a", false),
+            (ValueKind::Id, "a b", false),
+            (ValueKind::Class, ".a", false),
+            (ValueKind::Class, "a", true),
+            (ValueKind::Selector, "#a >", false),
+            (ValueKind::Selector, "#a > b", true),
         ] {
             assert_eq!(misfit(kind, text).is_none(), fits, "{kind:?} {text}");
         }
@@ -348,8 +438,11 @@ mod tests {
     fn scripts_get_literals() {
         for (kind, text, expected) in [
             (ValueKind::Text, "a \"b\" </script>\u{2028}", "\"a \\\"b\\\" \\u003c/script>\\u2028\""),
-            (ValueKind::Number, "1.50", "1.5"), (ValueKind::Time, "10:22", "622"), (ValueKind::Time, "400ms", "0.4"),
-            (ValueKind::Date, "2027-01-05", "+new Date(2027, 0, 5)"), (ValueKind::Colour, "#fff", "\"#fff\""),
+            (ValueKind::Number, "1.50", "1.5"),
+            (ValueKind::Time, "10:22", "622"),
+            (ValueKind::Time, "400ms", "0.4"),
+            (ValueKind::Date, "2027-01-05", "+new Date(2027, 0, 5)"),
+            (ValueKind::Colour, "#fff", "\"#fff\""),
             (ValueKind::Date, "never", "\"never\""),
         ] {
             assert_eq!(script(kind, text), expected, "{text}");

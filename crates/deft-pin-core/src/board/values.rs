@@ -196,7 +196,11 @@ impl Reader {
     }
 
     /// The same of a text that has been read.
-    pub(super) fn selector_text(&mut self, key: &str, text: Spanned<String>) -> Option<Spanned<SelectorText>> {
+    pub(super) fn selector_text(
+        &mut self,
+        key: &str,
+        text: Spanned<String>,
+    ) -> Option<Spanned<SelectorText>> {
         let text = self.filled(key, text)?;
         let list = match parse_selectors(&text) {
             Ok(list) => list,

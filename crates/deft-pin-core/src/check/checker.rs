@@ -3,6 +3,7 @@
 use std::collections::BTreeSet;
 
 use super::answered::unanswered;
+use super::code::Code;
 use super::explanations::{Explanation, Explanations, Question, Questions, explain};
 use super::families::{PageFacts, SiteFacts};
 use super::finding::{Finding, Place};
@@ -97,6 +98,7 @@ impl<'a> Checker<'a> {
         let mut findings = facts.findings(&input);
         let needed = self.context.plan.libraries_for(self.chosen.as_deref().unwrap_or_default());
         findings.retain(|finding| self.is_told(&input, &needed, finding));
+        drop_consequences(&mut findings);
         let mut findings = unanswered(&input, findings, |pin| self.is_chosen(pin), self.chosen.is_none());
         findings.sort_by(|a, b| {
             let key = |finding: &Finding| {
@@ -108,4 +110,22 @@ impl<'a> Checker<'a> {
         findings.dedup_by(|b, a| (a.code, &a.place, &a.message) == (b.code, &b.place, &b.message));
         findings
     }
+}
+
+/// Takes away what follows from a value that is wrong or missing: that is told by itself.
+fn drop_consequences(findings: &mut Vec<Finding>) {
+    let is_cause = |finding: &&Finding| matches!(finding.code, Code::BadValue | Code::Unfilled);
+    let causes: Vec<Place> = findings.iter().filter(is_cause).map(|finding| finding.place.clone()).collect();
+    if causes.is_empty() {
+        return;
+    }
+    let covers = |outer: &Place, inner: &Place| {
+        outer.file == inner.file && outer.span.start <= inner.span.start && inner.span.start < outer.span.end
+    };
+    findings.retain(|finding| {
+        let follows = causes.iter().any(|cause| {
+            covers(&finding.place, cause) || finding.place.parts.iter().any(|part| covers(cause, part))
+        });
+        !(follows && matches!(finding.code, Code::DroppedDeclaration | Code::BadSelector | Code::BadSyntax))
+    });
 }

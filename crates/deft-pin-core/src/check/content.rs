@@ -57,7 +57,8 @@ impl Family for Contents {
             let (pin, part) = (outcome.pin, outcome.part);
             let mut say = |what| facts.push(ContentFact { pin, part, what });
             if outcome.lines.is_empty() {
-                let has_target = analysis.matches().iter().any(|own| own.pin == pin && !own.targets.is_empty());
+                let has_target =
+                    analysis.matches().iter().any(|own| own.pin == pin && !own.targets.is_empty());
                 // That there is no target is told by itself.
                 if plan.board.pins[pin].within.is_none() || has_target {
                     say(no_place(page, pin, part));
@@ -124,9 +125,13 @@ fn at_of<'p>(plan: &'p Plan<'_>, pin: PinId, part: ContentPart) -> Option<&'p Se
 /// The IDs that a piece of content brings, each once.
 fn new_ids(plan: &Plan<'_>, pin: PinId, part: ContentPart) -> Vec<String> {
     match part {
-        ContentPart::Mark(number) => {
-            plan.board.pins[pin].marks.get(number).and_then(|mark| mark.id.as_ref()).map(|id| id.value.clone()).into_iter().collect()
-        }
+        ContentPart::Mark(number) => plan.board.pins[pin]
+            .marks
+            .get(number)
+            .and_then(|mark| mark.id.as_ref())
+            .map(|id| id.value.clone())
+            .into_iter()
+            .collect(),
         ContentPart::Markup(number) => {
             let names = plan.pins[pin].markup.get(number).map_or(&[][..], |markup| &markup.names);
             let ids = names.iter().filter(|name| matches!(name, NamedPart::Id(_)));
@@ -174,15 +179,20 @@ fn told(input: &CheckInput<'_>, fact: &ContentFact, pages: Vec<PageId>) -> Optio
         ContentWord::NoPlace { missing, near, is_late } => {
             let message = format!("`{at}` matches nothing on {on}, so the {noun} is not put in there");
             let help = match (missing, near) {
-                _ if *is_late => format!("a script may add it: write `start = \"appears {at}\"`, and it is put in then"),
+                _ if *is_late => {
+                    format!("a script may add it: write `start = \"appears {at}\"`, and it is put in then")
+                }
                 (Some(name), Some(near)) => format!("there is no `{name}`; did you mean `{near}`?"),
                 (Some(name), None) => format!("there is no `{name}`, nor anything of nearly that name"),
-                (None, _) => format!("each of the names in `{at}` is there, but not in this relation to each other"),
+                (None, _) => {
+                    format!("each of the names in `{at}` is there, but not in this relation to each other")
+                }
             };
             Finding::new(Code::NoPlace, on_board(), message).help(help)
         }
         ContentWord::Many(times) => {
-            let message = format!("`{at}` matches {times} elements on {on}, so the {noun} is there {times} times");
+            let message =
+                format!("`{at}` matches {times} elements on {on}, so the {noun} is there {times} times");
             let help = "where one of them alone is meant, name the section around it";
             Finding::new(Code::ManyPlaces, on_board(), message).help(help)
         }
@@ -192,17 +202,24 @@ fn told(input: &CheckInput<'_>, fact: &ContentFact, pages: Vec<PageId>) -> Optio
                 ContentPart::Markup(_) => None,
             };
             let new = mark.map_or("", |id| id.value.as_str());
-            let message = format!("the element has the ID `{id}` already, and rules, scripts and links may lean on that: it does not get `{new}` on {on}");
+            let message = format!(
+                "the element has the ID `{id}` already, and rules, scripts and links may lean on that: it does not get `{new}` on {on}"
+            );
             let place = mark.map_or_else(on_board, |id| input.on_board(id.span));
-            Finding::new(Code::TakenId, place, message).help(format!("use `#{id}`, or give the element a class"))
+            Finding::new(Code::TakenId, place, message)
+                .help(format!("use `#{id}`, or give the element a class"))
         }
         ContentWord::Trouble(ContentTrouble::NoTag { tag }) => {
-            let message = format!("`{at}` is a `<{tag}>` that is not written in the page so that something could be put there ({on})");
+            let message = format!(
+                "`{at}` is a `<{tag}>` that is not written in the page so that something could be put there ({on})"
+            );
             Finding::new(Code::NoPlace, on_board(), message).help("name an element around it or in it")
         }
         ContentWord::Trouble(ContentTrouble::Misread(standing)) => misread(input, fact, &on, standing)?,
         ContentWord::DuplicateId(id, times) => {
-            let message = format!("the ID `{id}` is there {times} times on {on} then: a script and a link find the first alone");
+            let message = format!(
+                "the ID `{id}` is there {times} times on {on} then: a script and a link find the first alone"
+            );
             let help = "give one of them another name, or use a class";
             let place = id_place(input, fact, id).unwrap_or_else(on_board);
             Finding::new(Code::DuplicateId, place, message).help(help).severity(Severity::Error)

@@ -27,7 +27,10 @@ impl Place {
     pub fn new(file: &FilePath, text: &SourceText, span: Span) -> Self {
         let file = text.file(span.start).unwrap_or(file).clone();
         let (start, end) = text.positions(span);
-        let inner = text.parts_in(span).into_iter().filter(|part| text.file(part.start).is_some_and(|own| *own != file));
+        let inner = text
+            .parts_in(span)
+            .into_iter()
+            .filter(|part| text.file(part.start).is_some_and(|own| *own != file));
         let parts = inner.map(|part| Place::new(&file, text, part)).collect();
         Place { file, span: text.own_span(span), start, end, parts }
     }

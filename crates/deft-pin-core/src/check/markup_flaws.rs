@@ -27,7 +27,9 @@ pub(super) fn markup_flaws(html: &str) -> Vec<MarkupFlaw> {
                     let message = "a script does not belong into markup: nothing confines it, and put in later it does not run";
                     flaw(span, message.to_owned(), "put it into the pin's `script`".to_owned());
                 }
-                if is_void(&name) && !is_foreign || is_self_closing && (is_foreign || name == "svg" || name == "math") {
+                if is_void(&name) && !is_foreign
+                    || is_self_closing && (is_foreign || name == "svg" || name == "math")
+                {
                     continue;
                 }
                 if is_self_closing {
@@ -40,12 +42,21 @@ pub(super) fn markup_flaws(html: &str) -> Vec<MarkupFlaw> {
             MarkupPiece::EndTag { name } => {
                 let Some(at) = open.iter().rposition(|(own, _)| *own == name) else {
                     // These two make an element by themselves.
-                    let makes = if matches!(name.as_str(), "br" | "p") { format!("a browser makes a `<{name}>` of it") } else { "a browser drops it".to_owned() };
-                    flaw(span, format!("`</{name}>` ends nothing that is open here: {makes}"), "take it away, or write the start tag".to_owned());
+                    let makes = if matches!(name.as_str(), "br" | "p") {
+                        format!("a browser makes a `<{name}>` of it")
+                    } else {
+                        "a browser drops it".to_owned()
+                    };
+                    flaw(
+                        span,
+                        format!("`</{name}>` ends nothing that is open here: {makes}"),
+                        "take it away, or write the start tag".to_owned(),
+                    );
                     continue;
                 };
                 for (inner, start) in open.drain(at..).skip(1).filter(|(inner, _)| !may_stay_open(inner)) {
-                    let message = format!("this `<{inner}>` is still open where `</{name}>` ends what it stands in");
+                    let message =
+                        format!("this `<{inner}>` is still open where `</{name}>` ends what it stands in");
                     flaw(start, message, format!("write `</{inner}>` before `</{name}>`"));
                 }
             }
@@ -59,11 +70,19 @@ pub(super) fn markup_flaws(html: &str) -> Vec<MarkupFlaw> {
     // A tag or a comment that the text ends in is dropped, with all of it.
     if let Some(at) = html.get(end..).and_then(|rest| rest.find('<')) {
         let span = Span::new(end + at, html.len());
-        flaw(span, "the text ends in the middle of a tag, which a browser drops".to_owned(), "write its `>`".to_owned());
+        flaw(
+            span,
+            "the text ends in the middle of a tag, which a browser drops".to_owned(),
+            "write its `>`".to_owned(),
+        );
     }
     if let Some(at) = html.rfind("<!--").filter(|at| !html[*at..].contains("-->")) {
         let span = Span::new(at, at + 4);
-        flaw(span, "this comment is never ended: it takes up what follows on the page".to_owned(), "write `-->` at its end".to_owned());
+        flaw(
+            span,
+            "this comment is never ended: it takes up what follows on the page".to_owned(),
+            "write `-->` at its end".to_owned(),
+        );
     }
     flaws.sort_by_key(|flaw| flaw.span);
     flaws
@@ -84,16 +103,17 @@ fn twice(html: &str, span: Span, flaw: &mut impl FnMut(Span, String, String)) {
 
 /// Elements that hold nothing (HTML, "void elements").
 fn is_void(name: &str) -> bool {
-    const VOID: [&str; 13] =
-        ["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr"];
+    const VOID: [&str; 13] = [
+        "area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr",
+    ];
     VOID.contains(&name)
 }
 
 /// Elements whose end tag may be left out (HTML, "optional tags").
 fn may_stay_open(name: &str) -> bool {
     const OPTIONAL: [&str; 19] = [
-        "html", "head", "body", "li", "dt", "dd", "p", "rt", "rp", "optgroup", "option", "colgroup", "caption", "thead",
-        "tbody", "tfoot", "tr", "td", "th",
+        "html", "head", "body", "li", "dt", "dd", "p", "rt", "rp", "optgroup", "option", "colgroup",
+        "caption", "thead", "tbody", "tfoot", "tr", "td", "th",
     ];
     OPTIONAL.contains(&name)
 }
@@ -105,17 +125,34 @@ mod tests {
     #[test]
     fn what_a_browser_reads_otherwise_is_known() {
         for (html, expected) in [
-            ("<p>a <b>b</b></p>", ""), ("<ul><li>a<li>b</ul>", ""), ("<p>a<p>b", ""), ("<br><img src=x>", ""),
-            ("<svg><path d=''/></svg>", ""), ("<table><tr><td>a</table>", ""), ("a &lt; b", ""), ("a < b", ""), ("1 <", ""),
-            ("<div><b>a</div>", "<b>` is still open"), ("<div>a", "<div>` is never ended"), ("a</div>", "`</div>` ends nothing"),
-            ("<div/>a", "slash does not end"), ("<p class=a CLASS=b>", "twice"), ("<script>go()</script>", "script does not belong"),
-            ("<b>a<i>b</b>c</i>", "<i>` is still open"), ("<p>a<!-- b", "comment is never ended"), ("<a href='x", "middle of a tag"),
-            ("<style>a > b {}</style>", ""), ("<textarea><b></textarea>", ""),
+            ("<p>a <b>b</b></p>", ""),
+            ("<ul><li>a<li>b</ul>", ""),
+            ("<p>a<p>b", ""),
+            ("<br><img src=x>", ""),
+            ("<svg><path d=''/></svg>", ""),
+            ("<table><tr><td>a</table>", ""),
+            ("a &lt; b", ""),
+            ("a < b", ""),
+            ("1 <", ""),
+            ("<div><b>a</div>", "<b>` is still open"),
+            ("<div>a", "<div>` is never ended"),
+            ("a</div>", "`</div>` ends nothing"),
+            ("<div/>a", "slash does not end"),
+            ("<p class=a CLASS=b>", "twice"),
+            ("<script>go()</script>", "script does not belong"),
+            ("<b>a<i>b</b>c</i>", "<i>` is still open"),
+            ("<p>a<!-- b", "comment is never ended"),
+            ("<a href='x", "middle of a tag"),
+            ("<style>a > b {}</style>", ""),
+            ("<textarea><b></textarea>", ""),
         ] {
             let found = markup_flaws(html);
             match expected {
                 "" => assert_eq!(found, [], "{html}"),
-                part => assert!(found.first().is_some_and(|flaw| flaw.message.contains(part)), "{html}: {found:?}"),
+                part => assert!(
+                    found.first().is_some_and(|flaw| flaw.message.contains(part)),
+                    "{html}: {found:?}"
+                ),
             }
         }
     }

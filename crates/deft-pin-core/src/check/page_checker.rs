@@ -58,7 +58,13 @@ pub enum Awaited {
 
 impl<'c> PageChecker<'c> {
     pub(super) fn new(pins: &'c PinFacts, emitted: &'c EmittedPage<'c>) -> Self {
-        PageChecker { pins, emitted, page: emitted.page(), declarations: OnceCell::new(), settled: OnceCell::new() }
+        PageChecker {
+            pins,
+            emitted,
+            page: emitted.page(),
+            declarations: OnceCell::new(),
+            settled: OnceCell::new(),
+        }
     }
 
     pub(super) fn id(&self) -> PageId {
@@ -101,7 +107,9 @@ impl<'c> PageChecker<'c> {
             for name in names_in(selector).iter().filter(|name| !self.page.names().has(name)) {
                 let awaited = match adds.iter().any(|added| added == name.name()) {
                     true => Awaited::Announced,
-                    false if self.page.is_of_library(name) || self.page.lacks_content(name) => Awaited::Announced,
+                    false if self.page.is_of_library(name) || self.page.lacks_content(name) => {
+                        Awaited::Announced
+                    }
                     false if self.is_brought(pin, name) => Awaited::Announced,
                     false => match self.page.bringing_script(name.name()) {
                         Some(source) => Awaited::Script { name: name.to_string(), source },

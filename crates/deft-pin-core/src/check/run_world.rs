@@ -190,7 +190,9 @@ impl World for PageWorld<'_> {
         let names: Vec<NamedPart> = selectors.slice().iter().flat_map(names_in).collect();
         let frame = self.step().script().and_then(|script| script.file.frame.as_ref());
         let is_brought = |name: &NamedPart| frame.is_some_and(|frame| frame.brings.contains(name));
-        if names.iter().any(|name| self.looker.is_announced(name.name()) || is_brought(name) || self.looker.page.lacks_content(name)) {
+        if names.iter().any(|name| {
+            self.looker.is_announced(name.name()) || is_brought(name) || self.looker.page.lacks_content(name)
+        }) {
             return true;
         }
         let timeline = self.looker.page.timeline();

@@ -65,7 +65,9 @@ impl Family for Starts {
                         near: absent.and_then(|name| page.page.names().near(name)),
                     }
                 }
-                (Start::Playing(..), Some(first)) if !found.iter().any(|element| is_media(&element.name.local)) => {
+                (Start::Playing(..), Some(first))
+                    if !found.iter().any(|element| is_media(&element.name.local)) =>
+                {
                     let mut inner = document.descendants(first.id).filter_map(|id| document.element(id));
                     let holds_one = inner.any(|element| is_media(&element.name.local));
                     StartWord::NoMedia { tag: first.name.local.to_string(), holds_one }
@@ -89,19 +91,30 @@ impl Family for Starts {
             } else if let (Some(until), Some(today)) = (&pin.until, input.context.today)
                 && until.day < today
             {
-                let message = format!("`until` is past: it is {today} today, so the pin `{name}` does not begin any more");
+                let message = format!(
+                    "`until` is past: it is {today} today, so the pin `{name}` does not begin any more"
+                );
                 let finding = Finding::new(Code::PastDate, input.on_board(until.span), message);
-                findings.push(finding.help("write a date that is still to come, or take the pin off the board").pin(name));
+                findings.push(
+                    finding
+                        .help("write a date that is still to come, or take the pin off the board")
+                        .pin(name),
+                );
             }
             if matches!(pin.start.value, Start::Leaving) {
-                let message = "on a touch screen there is no pointer that leaves, so the pin never begins there";
+                let message =
+                    "on a touch screen there is no pointer that leaves, so the pin never begins there";
                 let finding = Finding::new(Code::NeverStarts, input.on_board(pin.start.span), message);
-                let help = format!("let it begin there by a pin of its own, `start = \"after 20s\"` say, or answer it: `accept = [\"{}\"]`", Code::NeverStarts.name());
+                let help = format!(
+                    "let it begin there by a pin of its own, `start = \"after 20s\"` say, or answer it: `accept = [\"{}\"]`",
+                    Code::NeverStarts.name()
+                );
                 findings.push(finding.severity(Severity::Note).help(help).pin(name));
             }
             if pin.waits_to_begin() && pin.script.is_none() && input.plan().pins[id].markup.is_empty() {
                 let place = if pin.start.is_later() { pin.start.span } else { pin.name.span };
-                let message = format!("the pin `{name}` has neither a script nor markup, so there is nothing to begin");
+                let message =
+                    format!("the pin `{name}` has neither a script nor markup, so there is nothing to begin");
                 let finding = Finding::new(Code::NeverStarts, input.on_board(place), message);
                 findings.push(finding.severity(Severity::Warning).help("CSS stands from the beginning: take `start`, `once`, `from` and `until` away, or add what is to begin").pin(name));
             }
@@ -113,7 +126,9 @@ impl Family for Starts {
             let paths = input.paths(shared.pages);
             let on = match paths.as_slice() {
                 [only] => format!("`{only}`"),
-                [first, rest @ ..] => format!("`{first}` and {}", counted(rest.len(), "other page", "other pages")),
+                [first, rest @ ..] => {
+                    format!("`{first}` and {}", counted(rest.len(), "other page", "other pages"))
+                }
                 [] => continue,
             };
             let (message, help, severity) = match what {

@@ -61,18 +61,20 @@ impl Family for Values {
 
     fn findings(input: &CheckInput<'_>, facts: &FactsByPage<ListCount>, findings: &mut Vec<Finding>) {
         let board = input.plan().board;
+        let meant = meant_by_unfilled(input);
+        let is_meant = |value: &Value| meant.contains(value.name.value.as_str());
         for value in board.values.iter() {
             let mut pins = board.active_pins();
             let is_unused = !pins.any(|(id, pin)| {
                 let is_hidden = pin.values.iter().any(|own| *own.name == *value.name);
                 !is_hidden && is_used(&input.plan().pins[id], pin, value)
             });
-            of_value(input, None, value, is_unused, findings);
+            of_value(input, None, value, is_unused && !is_meant(value), findings);
         }
         for (id, pin) in board.active_pins() {
             for value in &pin.values {
                 let is_unused = !is_used(&input.plan().pins[id], pin, value);
-                of_value(input, Some(id), value, is_unused, findings);
+                of_value(input, Some(id), value, is_unused && !is_meant(value), findings);
             }
             for fill in &input.plan().pins[id].fills {
                 of_fill(input, id, fill, findings);
@@ -82,6 +84,19 @@ impl Family for Values {
             findings.extend(count_differs(input, shared.first, shared.pages));
         }
     }
+}
+
+/// Values that names without one most likely mean: they are not used, and that is told there.
+fn meant_by_unfilled<'i>(input: &CheckInput<'i>) -> BTreeSet<&'i str> {
+    let board = input.plan().board;
+    let mut meant = BTreeSet::new();
+    for (id, pin) in board.active_pins() {
+        let values = board.values_of(pin);
+        for own in input.plan().pins[id].fills.iter().flat_map(|fill| &fill.unfilled) {
+            meant.extend(nearest(&own.name, values.iter().map(|value| value.name.value.as_str())));
+        }
+    }
+    meant
 }
 
 /// Whether a pin names a value somewhere.
@@ -105,7 +120,13 @@ fn takes_any(script: &str) -> bool {
     })
 }
 
-fn of_value(input: &CheckInput<'_>, pin: Option<PinId>, value: &Value, is_unused: bool, findings: &mut Vec<Finding>) {
+fn of_value(
+    input: &CheckInput<'_>,
+    pin: Option<PinId>,
+    value: &Value,
+    is_unused: bool,
+    findings: &mut Vec<Finding>,
+) {
     let told = |finding: Finding| match pin {
         Some(pin) => finding.pin(input.pin_name(pin)),
         None => finding,
@@ -118,14 +139,19 @@ fn of_value(input: &CheckInput<'_>, pin: Option<PinId>, value: &Value, is_unused
         let message = format!("nothing names the value `{}`", *value.name);
         let whose = if pin.is_some() { "the pin's files" } else { "files of pins" };
         let help = format!("write `{{{{{}}}}}` in {whose}, or take it off the board", *value.name);
-        findings.push(told(Finding::new(Code::UnusedValue, input.on_board(value.name.span), message).help(help)));
+        findings
+            .push(told(Finding::new(Code::UnusedValue, input.on_board(value.name.span), message).help(help)));
     }
-    let Some(today) = input.context.today.filter(|_| value.kind == ValueKind::Date && !is_unused) else { return };
+    let Some(today) = input.context.today.filter(|_| value.kind == ValueKind::Date && !is_unused) else {
+        return;
+    };
     for item in &value.items {
         if Moment::parse(item).is_some_and(|moment| moment.day < today) {
             let message = format!("the date `{}` is past: it is {today} today", **item);
             let finding = Finding::new(Code::PastDate, input.on_board(item.span), message);
-            findings.push(told(finding.help("write a date that is still to come, or take the pin off the board")));
+            findings.push(told(
+                finding.help("write a date that is still to come, or take the pin off the board"),
+            ));
         }
     }
 }
@@ -136,7 +162,10 @@ fn of_fill(input: &CheckInput<'_>, pin: PinId, fill: &Fill, findings: &mut Vec<F
     let names = || values.iter().map(|value| value.name.value.as_str());
     let place = |own: &Placeholder| Place::new(&fill.path, &fill.text, own.span);
     for own in &fill.misplaced {
-        let message = format!("no value can stand here: `{{{{{}}}}}` is the name of a tag or an attribute, or in a script", own.name);
+        let message = format!(
+            "no value can stand here: `{{{{{}}}}}` is the name of a tag or an attribute, or in a script",
+            own.name
+        );
         let help = "values stand in texts and in the values of attributes";
         findings.push(Finding::new(Code::BadValue, place(own), message).help(help).pin(input.pin_name(pin)));
     }
@@ -185,12 +214,23 @@ fn count_differs(input: &CheckInput<'_>, fact: &ListCount, pages: Vec<PageId>) -
         each.text,
     );
     let help = match fact.elements {
-        0 => format!("make `each` a selector that is on these pages, or take them off the pin with `skip`; there is no `{}`", each.text),
+        0 => format!(
+            "make `each` a selector that is on these pages, or take them off the pin with `skip`; there is no `{}`",
+            each.text
+        ),
         elements if elements > value.items.len() => {
-            format!("add {}, or make `each` narrower", counted(elements - value.items.len(), "entry", "entries"))
+            format!(
+                "add {}, or make `each` narrower",
+                counted(elements - value.items.len(), "entry", "entries")
+            )
         }
         elements => format!("take {} away", counted(value.items.len() - elements, "entry", "entries")),
     };
     let place = input.on_board(value.span());
-    Some(Finding::new(Code::CountDiffers, place, message).help(help).pin(input.pin_name(fact.pin)).pages(paths))
+    Some(
+        Finding::new(Code::CountDiffers, place, message)
+            .help(help)
+            .pin(input.pin_name(fact.pin))
+            .pages(paths),
+    )
 }

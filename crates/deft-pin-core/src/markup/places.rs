@@ -7,7 +7,9 @@ use super::document::{Document, Element, ElementRef, NodeData, NodeId, Origin};
 use crate::source::Span;
 
 /// Where markup stands, as seen from an element: the words of the DOM standard, and `wrap`.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, schemars::JsonSchema)]
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, schemars::JsonSchema,
+)]
 #[serde(rename_all = "lowercase")]
 pub enum MarkupPlace {
     /// Before the element.
@@ -27,7 +29,11 @@ pub enum MarkupPlace {
 impl MarkupPlace {
     /// All places.
     pub const ALL: [MarkupPlace; 6] = [
-        MarkupPlace::Before, MarkupPlace::Prepend, MarkupPlace::Append, MarkupPlace::After, MarkupPlace::Replace,
+        MarkupPlace::Before,
+        MarkupPlace::Prepend,
+        MarkupPlace::Append,
+        MarkupPlace::After,
+        MarkupPlace::Replace,
         MarkupPlace::Wrap,
     ];
 
@@ -89,12 +95,19 @@ impl Document {
         let first = self.children(element.id).next().and_then(|id| self.element(id));
         let is_tagged = matches!(element.data().origin, Origin::Tag(_));
         let reopens = |first: ElementRef<'_>| {
-            matches!(first.data().origin, Origin::Implied(_)) && !matches!(first.name.local, local_name!("tbody") | local_name!("tr") | local_name!("colgroup"))
+            matches!(first.data().origin, Origin::Implied(_))
+                && !matches!(
+                    first.name.local,
+                    local_name!("tbody") | local_name!("tr") | local_name!("colgroup")
+                )
         };
         if is_tagged && first.is_some_and(reopens) {
             return None;
         }
-        let is_for_what_follows = matches!(element.name.local, local_name!("body") | local_name!("tbody") | local_name!("tr") | local_name!("colgroup"));
+        let is_for_what_follows = matches!(
+            element.name.local,
+            local_name!("body") | local_name!("tbody") | local_name!("tr") | local_name!("colgroup")
+        );
         match element.data().origin {
             Origin::Tag(span) => Some(span.end),
             Origin::Implied(at) => is_for_what_follows.then_some(at),
@@ -107,7 +120,8 @@ impl Document {
         let Some(tag) = self.start_tag(element) else { return false };
         match self.node(element.id).previous.map(|id| &self.node(id).data) {
             Some(NodeData::Text(before)) => {
-                before.ends_with(|c: char| !c.is_ascii_whitespace()) && text[..tag.start as usize].ends_with('>')
+                before.ends_with(|c: char| !c.is_ascii_whitespace())
+                    && text[..tag.start as usize].ends_with('>')
             }
             Some(NodeData::Element(before)) => before.start() > tag.start,
             _ => false,
@@ -134,7 +148,12 @@ impl Document {
             Origin::Implied(_) => self.inside_of(element).map(|at| Span { start: at, end: at })?,
         };
         if matches!(data.origin, Origin::Tag(_)) && holds_nothing(data, &text[tag.range()]) {
-            return Some(ElementEnd { inner: tag.end, outer: tag.end, closers: String::new(), is_open: false });
+            return Some(ElementEnd {
+                inner: tag.end,
+                outer: tag.end,
+                closers: String::new(),
+                is_open: false,
+            });
         }
         let closers = self.open_below(element.id);
         let end = match data.end_tag {
@@ -164,7 +183,9 @@ impl Document {
                             Origin::Implied(_) => None,
                         };
                     }
-                    NodeData::Text(text) if text.bytes().all(|b| b.is_ascii_whitespace()) => next = self.node(after).next,
+                    NodeData::Text(text) if text.bytes().all(|b| b.is_ascii_whitespace()) => {
+                        next = self.node(after).next
+                    }
                     _ => return None,
                 }
             }
@@ -186,7 +207,8 @@ impl Document {
         let mut id = id;
         while let Some(last) = self.last_element(id) {
             let data = last.data();
-            if data.end_tag.is_some() || matches!(data.origin, Origin::Implied(_)) || holds_nothing(data, "") {
+            if data.end_tag.is_some() || matches!(data.origin, Origin::Implied(_)) || holds_nothing(data, "")
+            {
                 break;
             }
             open.push(format!("</{}>", data.name.local));
@@ -212,7 +234,9 @@ impl Document {
         while let Some(child) = last {
             match &self.node(child).data {
                 NodeData::Element(_) => return self.element(child),
-                NodeData::Text(text) if text.bytes().all(|b| b.is_ascii_whitespace()) => last = self.node(child).previous,
+                NodeData::Text(text) if text.bytes().all(|b| b.is_ascii_whitespace()) => {
+                    last = self.node(child).previous
+                }
                 _ => return None,
             }
         }
@@ -227,9 +251,23 @@ fn holds_nothing(element: &Element, tag: &str) -> bool {
     }
     matches!(
         element.name.local,
-        local_name!("area") | local_name!("base") | local_name!("br") | local_name!("col") | local_name!("embed")
-            | local_name!("hr") | local_name!("img") | local_name!("input") | local_name!("link") | local_name!("meta")
-            | local_name!("source") | local_name!("track") | local_name!("wbr") | local_name!("param") | local_name!("frame")
-            | local_name!("basefont") | local_name!("bgsound") | local_name!("keygen")
+        local_name!("area")
+            | local_name!("base")
+            | local_name!("br")
+            | local_name!("col")
+            | local_name!("embed")
+            | local_name!("hr")
+            | local_name!("img")
+            | local_name!("input")
+            | local_name!("link")
+            | local_name!("meta")
+            | local_name!("source")
+            | local_name!("track")
+            | local_name!("wbr")
+            | local_name!("param")
+            | local_name!("frame")
+            | local_name!("basefont")
+            | local_name!("bgsound")
+            | local_name!("keygen")
     )
 }

@@ -36,27 +36,47 @@ pub fn markup_pieces(text: &str) -> Vec<(Span, MarkupPiece)> {
     let mut pieces = Vec::new();
     let mut open: Option<(String, usize)> = None;
     let mut raw: Option<String> = None;
-    let mut emitter = CallbackEmitter::new(|event: CallbackEvent<'_>, span: TokenSpan<usize>| -> Option<Infallible> {
-        let at = Span::new(span.start, span.end);
-        let named = |name: &[u8]| String::from_utf8_lossy(name).to_ascii_lowercase();
-        match event {
-            CallbackEvent::OpenStartTag { name } => open = Some((named(name), span.start)),
-            CallbackEvent::CloseStartTag { self_closing } => {
-                if let Some((name, start)) = open.take() {
-                    raw = Some(name.clone()).filter(|name| matches!(name.as_str(), "style" | "script" | "textarea" | "title" | "xmp" | "iframe" | "noembed" | "noframes" | "plaintext"));
-                    pieces.push((Span::new(start, span.end), MarkupPiece::StartTag { name, is_self_closing: self_closing }));
+    let mut emitter =
+        CallbackEmitter::new(|event: CallbackEvent<'_>, span: TokenSpan<usize>| -> Option<Infallible> {
+            let at = Span::new(span.start, span.end);
+            let named = |name: &[u8]| String::from_utf8_lossy(name).to_ascii_lowercase();
+            match event {
+                CallbackEvent::OpenStartTag { name } => open = Some((named(name), span.start)),
+                CallbackEvent::CloseStartTag { self_closing } => {
+                    if let Some((name, start)) = open.take() {
+                        raw = Some(name.clone()).filter(|name| {
+                            matches!(
+                                name.as_str(),
+                                "style"
+                                    | "script"
+                                    | "textarea"
+                                    | "title"
+                                    | "xmp"
+                                    | "iframe"
+                                    | "noembed"
+                                    | "noframes"
+                                    | "plaintext"
+                            )
+                        });
+                        pieces.push((
+                            Span::new(start, span.end),
+                            MarkupPiece::StartTag { name, is_self_closing: self_closing },
+                        ));
+                    }
                 }
+                CallbackEvent::EndTag { name } => {
+                    raw = None;
+                    pieces.push((at, MarkupPiece::EndTag { name: named(name) }));
+                }
+                CallbackEvent::String { .. } => pieces.push((at, MarkupPiece::Text { raw: raw.clone() })),
+                CallbackEvent::Comment { .. } => pieces.push((at, MarkupPiece::Comment)),
+                CallbackEvent::AttributeName { .. }
+                | CallbackEvent::AttributeValue { .. }
+                | CallbackEvent::Doctype { .. }
+                | CallbackEvent::Error(_) => {}
             }
-            CallbackEvent::EndTag { name } => {
-                raw = None;
-                pieces.push((at, MarkupPiece::EndTag { name: named(name) }));
-            }
-            CallbackEvent::String { .. } => pieces.push((at, MarkupPiece::Text { raw: raw.clone() })),
-            CallbackEvent::Comment { .. } => pieces.push((at, MarkupPiece::Comment)),
-            CallbackEvent::AttributeName { .. } | CallbackEvent::AttributeValue { .. } | CallbackEvent::Doctype { .. } | CallbackEvent::Error(_) => {}
-        }
-        None
-    });
+            None
+        });
     emitter.naively_switch_states(true);
     let Ok(()) = Tokenizer::new_with_emitter(text, emitter).finish();
     pieces
@@ -122,15 +142,29 @@ mod tests {
     #[test]
     fn attributes_stand_where_a_browser_reads_them() {
         for (tag, expected) in [
-            ("<a>", ""), ("<a href=x>", "href|x"), ("<a  href = \"x y\" b>", "href|\"x y; b"), ("<a b=''c>", "b|'; c"),
-            ("<a/b=/c/>", "b|/c/"), ("<a =b=c>", "=b|c"), ("<a b= >", "b|"), ("<a\nclass=x\tid>", "class|x; id"), ("<a b=\"x", "b|\"x"),
-            ("<br/>", ""), ("<a b=c/>", "b|c/"),
+            ("<a>", ""),
+            ("<a href=x>", "href|x"),
+            ("<a  href = \"x y\" b>", "href|\"x y; b"),
+            ("<a b=''c>", "b|'; c"),
+            ("<a/b=/c/>", "b|/c/"),
+            ("<a =b=c>", "=b|c"),
+            ("<a b= >", "b|"),
+            ("<a\nclass=x\tid>", "class|x; id"),
+            ("<a b=\"x", "b|\"x"),
+            ("<br/>", ""),
+            ("<a b=c/>", "b|c/"),
         ] {
             let (_, found) = tag_attributes(tag);
             let drawn: Vec<String> = found
                 .iter()
                 .map(|own| {
-                    let value = own.value.map(|value| format!("|{}{}", own.quote.map_or(String::new(), |q| q.to_string()), &tag[value.range()]));
+                    let value = own.value.map(|value| {
+                        format!(
+                            "|{}{}",
+                            own.quote.map_or(String::new(), |q| q.to_string()),
+                            &tag[value.range()]
+                        )
+                    });
                     format!("{}{}", &tag[own.name.range()], value.unwrap_or_default())
                 })
                 .collect();
@@ -142,6 +176,9 @@ mod tests {
     fn pieces_are_those_of_the_tokenizer() {
         let text = "a<P class=x>b&amp;<!-- c --><style>d<b></style></P><br/>e";
         let drawn: Vec<&str> = markup_pieces(text).iter().map(|(span, _)| &text[span.range()]).collect();
-        assert_eq!(drawn, ["a", "<P class=x>", "b&amp;", "<!-- c -->", "<style>", "d<b>", "</style>", "</P>", "<br/>", "e"]);
+        assert_eq!(
+            drawn,
+            ["a", "<P class=x>", "b&amp;", "<!-- c -->", "<style>", "d<b>", "</style>", "</P>", "<br/>", "e"]
+        );
     }
 }

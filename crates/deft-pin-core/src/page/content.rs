@@ -74,7 +74,8 @@ pub(super) fn with_content<'p>(
     moment: Moment,
 ) -> (ParsedPage<'p>, Vec<ContentOutcome>) {
     let mut parsed = ParsedPage::new(page, bytes);
-    let pins: Vec<PinId> = plan.pins_for(&page.path).into_iter().filter(|pin| plan.has_content(*pin)).collect();
+    let pins: Vec<PinId> =
+        plan.pins_for(&page.path).into_iter().filter(|pin| plan.has_content(*pin)).collect();
     if pins.is_empty() {
         return (parsed, Vec::new());
     }
@@ -132,7 +133,13 @@ impl Content<'_> {
 
     /// The elements that a piece is for: those that `at` matches in the pin's target. A mark may make the target: it
     /// is looked for on all of the page then.
-    fn elements(&self, pin: PinId, at: Option<&SelectorText>, document: &Document, is_mark: bool) -> Vec<NodeId> {
+    fn elements(
+        &self,
+        pin: PinId,
+        at: Option<&SelectorText>,
+        document: &Document,
+        is_mark: bool,
+    ) -> Vec<NodeId> {
         let within = self.plan.board.pins[pin].within.as_ref();
         let targets = within.map(|within| matching(document, &within.list));
         match (at, targets) {
@@ -155,13 +162,16 @@ impl Content<'_> {
         let plan = self.plan;
         let mark = &plan.board.pins[pin].marks[number];
         let found = self.elements(pin, mark.at.as_deref(), &parsed.document, true);
-        let mut outcome = ContentOutcome { pin, part: ContentPart::Mark(number), lines: Vec::new(), trouble: None };
+        let mut outcome =
+            ContentOutcome { pin, part: ContentPart::Mark(number), lines: Vec::new(), trouble: None };
         for id in found {
             let Some(element) = parsed.document.element(id) else { continue };
             outcome.lines.push(parsed.line_of(element));
             let other = element.id().filter(|own| mark.id.as_ref().is_some_and(|id| *id.value != **own));
             let (trouble, set) = match (parsed.document.start_tag(element), other) {
-                (None, _) => (Some(ContentTrouble::NoTag { tag: element.name.local.to_string() }), Vec::new()),
+                (None, _) => {
+                    (Some(ContentTrouble::NoTag { tag: element.name.local.to_string() }), Vec::new())
+                }
                 (_, Some(other)) => (Some(ContentTrouble::TakenId { id: other.to_owned() }), Vec::new()),
                 (Some(tag), None) => {
                     let set = attributes_of(mark, element);
@@ -180,7 +190,8 @@ impl Content<'_> {
     fn markup(&mut self, pin: PinId, number: usize, parsed: &ParsedPage<'_>) {
         let markup = &self.plan.pins[pin].markup[number];
         let found = self.elements(pin, markup.at.as_ref(), &parsed.document, false);
-        let mut outcome = ContentOutcome { pin, part: ContentPart::Markup(number), lines: Vec::new(), trouble: None };
+        let mut outcome =
+            ContentOutcome { pin, part: ContentPart::Markup(number), lines: Vec::new(), trouble: None };
         for id in found {
             let Some(element) = parsed.document.element(id) else { continue };
             outcome.lines.push(parsed.line_of(element));
@@ -228,7 +239,8 @@ impl Content<'_> {
     ) -> (ParsedPage<'p>, Vec<ContentOutcome>) {
         // Each piece alone tells whether it is it; of several that fit alone and not together, the later ones go.
         let mut kept: Vec<usize> = Vec::new();
-        let numbers: Vec<usize> = (0..self.outcomes.len()).filter(|at| self.put.iter().any(|put| put.outcome == *at)).collect();
+        let numbers: Vec<usize> =
+            (0..self.outcomes.len()).filter(|at| self.put.iter().any(|put| put.outcome == *at)).collect();
         for number in numbers {
             let with = |kept: &[usize], put: &Put| put.outcome == number || kept.contains(&put.outcome);
             let Some((bytes, served)) = self.write(parsed, marks, &|put| with(&kept, put)) else { continue };
@@ -300,19 +312,26 @@ fn mark_tag(edits: &mut Edits, text: &str, tag: Span, set: &[(LocalName, String,
         };
         match (own.value, own.quote, added) {
             // Behind what stands there, within its quotes.
-            (Some(span), Some(_), Some(added)) => edits.insert(at(span.end as usize), Rank::TAG, escaped(added)),
+            (Some(span), Some(_), Some(added)) => {
+                edits.insert(at(span.end as usize), Rank::TAG, escaped(added))
+            }
             (Some(span), None, Some(added)) if !span.range().is_empty() => {
                 edits.insert(at(span.start as usize), Rank::TAG, "\"".to_owned());
                 edits.insert(at(span.end as usize), Rank::TAG, format!("{}\"", escaped(added)));
             }
             (Some(span), Some(_), None) => {
-                edits.replace(Span { start: at(span.start as usize), end: at(span.end as usize) }, escaped(value));
+                edits.replace(
+                    Span { start: at(span.start as usize), end: at(span.end as usize) },
+                    escaped(value),
+                );
             }
             (Some(span), None, _) => {
                 let span = Span { start: at(span.start as usize), end: at(span.end as usize) };
                 edits.replace(span, format!("\"{}\"", escaped(value)));
             }
-            (None, _, _) => edits.insert(at(own.name.end as usize), Rank::TAG, format!("=\"{}\"", escaped(value))),
+            (None, _, _) => {
+                edits.insert(at(own.name.end as usize), Rank::TAG, format!("=\"{}\"", escaped(value)))
+            }
         }
     }
 }
@@ -338,15 +357,20 @@ fn put_in(edits: &mut Edits, parsed: &ParsedPage<'_>, put: &Put) -> Result<(), C
         MarkupPlace::Before => edits.insert_behind(tag()?.start, Rank::before(depth), ended, html),
         MarkupPlace::Prepend => {
             // The first line end in there is none (HTML, "in body", a start tag of `pre`).
-            let swallows = matches!(element.name.local, local_name!("pre") | local_name!("listing") | local_name!("textarea"));
+            let swallows = matches!(
+                element.name.local,
+                local_name!("pre") | local_name!("listing") | local_name!("textarea")
+            );
             let rest = &parsed.text()[inside()? as usize..];
-            let line_end = if rest.starts_with("\r\n") { 2 } else { u32::from(rest.starts_with(['\n', '\r'])) };
+            let line_end =
+                if rest.starts_with("\r\n") { 2 } else { u32::from(rest.starts_with(['\n', '\r'])) };
             let at = inside()? + if swallows { line_end } else { 0 };
             edits.insert(at, Rank::prepend(depth), html);
         }
         MarkupPlace::Append => {
             let end = end()?;
-            let rank = if end.inner == inside()? { Rank::append_to_nothing(depth) } else { Rank::append(depth) };
+            let rank =
+                if end.inner == inside()? { Rank::append_to_nothing(depth) } else { Rank::append(depth) };
             edits.insert_behind(end.inner, rank, end.closers, html);
         }
         MarkupPlace::After => {
@@ -370,11 +394,13 @@ fn put_in(edits: &mut Edits, parsed: &ParsedPage<'_>, put: &Put) -> Result<(), C
 
 /// The two halves of what is put around an element: it goes to the end of the innermost element of the first.
 fn halves(html: &str) -> Option<(String, String)> {
-    let (_, document) = crate::markup::parse(format!("<!doctype html><template>{html}</template>").as_bytes());
+    let (_, document) =
+        crate::markup::parse(format!("<!doctype html><template>{html}</template>").as_bytes());
     const BEFORE: u32 = "<!doctype html><template>".len() as u32;
     let template = document.elements().find(|element| element.is_html(&local_name!("template")))?;
     let contents = template.data().contents?;
-    let elements = |id: NodeId| document.children(id).filter_map(|id| document.element(id)).collect::<Vec<_>>();
+    let elements =
+        |id: NodeId| document.children(id).filter_map(|id| document.element(id)).collect::<Vec<_>>();
     let mut inner = *elements(contents).first()?;
     while let [only] = elements(inner.id)[..] {
         inner = only;

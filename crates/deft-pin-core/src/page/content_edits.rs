@@ -97,7 +97,8 @@ impl Edits {
         self.0.sort_by_key(|edit| (edit.span.start, edit.rank));
         let (text, bytes, decoded) = (parsed.text(), &*parsed.bytes, &parsed.decoded);
         let mut out: Vec<u8> = Vec::with_capacity(bytes.len() + 1024);
-        let mut served = ServedText { text: text.to_owned(), rows: vec![ServedRow { at: 0, served: 0, is_new: false }] };
+        let mut served =
+            ServedText { text: text.to_owned(), rows: vec![ServedRow { at: 0, served: 0, is_new: false }] };
         let (mut done, mut done_bytes, mut length) = (0, 0, 0);
         let mut closed: Option<(u32, &str)> = None;
         for Edit { span, closers, text: insertion, .. } in &self.0 {

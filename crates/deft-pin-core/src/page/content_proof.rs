@@ -79,7 +79,8 @@ fn is_implied_too(old: Option<&ElementRef<'_>>, element: ElementRef<'_>) -> bool
 }
 
 fn rows(elements: &[ElementRef<'_>]) -> Vec<Row> {
-    let numbers: FxHashMap<NodeId, usize> = elements.iter().enumerate().map(|(at, element)| (element.id, at)).collect();
+    let numbers: FxHashMap<NodeId, usize> =
+        elements.iter().enumerate().map(|(at, element)| (element.id, at)).collect();
     let row = |element: &ElementRef<'_>| {
         let around = std::iter::successors(element.parent(), |element| element.parent());
         let parent = around.filter_map(|element| numbers.get(&element.id).copied()).next();
@@ -116,12 +117,17 @@ fn of_added(before: &ParsedPage<'_>, added: &[ElementRef<'_>], put: &[Put]) -> V
     off.sort();
     // What is missing says what was meant; what is too much where it went.
     let missing = off.iter().find(|(_, count)| *count > 0).or(off.first());
-    wrong.extend(missing.map(|((tag, parent), _)| Standing::Moved { tag: tag.clone(), parent: parent.clone() }));
+    wrong.extend(
+        missing.map(|((tag, parent), _)| Standing::Moved { tag: tag.clone(), parent: parent.clone() }),
+    );
     wrong
 }
 
 fn holds_no_text(parent: &str) -> bool {
-    matches!(parent, "table" | "tbody" | "thead" | "tfoot" | "tr" | "colgroup" | "frameset" | "head" | "html" | "")
+    matches!(
+        parent,
+        "table" | "tbody" | "thead" | "tfoot" | "tr" | "colgroup" | "frameset" | "head" | "html" | ""
+    )
 }
 
 /// What a piece of markup is when it is read by itself.
@@ -135,13 +141,17 @@ struct Fragment {
 impl Fragment {
     fn of(html: &str) -> Fragment {
         let (_, document) = parse(format!("<!doctype html><template>{html}</template>").as_bytes());
-        let template = document.elements().find(|element| element.name.ns == ns!(html) && element.name.local == local_name!("template"));
+        let template = document
+            .elements()
+            .find(|element| element.name.ns == ns!(html) && element.name.local == local_name!("template"));
         let Some(top) = template.and_then(|template| template.data().contents) else {
             return Fragment { elements: Vec::new(), has_text: false };
         };
-        let found: Vec<ElementRef<'_>> = document.descendants(top).filter_map(|id| document.element(id)).collect();
+        let found: Vec<ElementRef<'_>> =
+            document.descendants(top).filter_map(|id| document.element(id)).collect();
         let elements = rows(&found);
-        let is_text = |id: NodeId| matches!(&document.node(id).data, NodeData::Text(text) if !text.trim().is_empty());
+        let is_text =
+            |id: NodeId| matches!(&document.node(id).data, NodeData::Text(text) if !text.trim().is_empty());
         let has_text = document.children(top).any(is_text);
         Fragment { elements, has_text }
     }

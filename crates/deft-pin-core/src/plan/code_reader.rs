@@ -14,9 +14,7 @@ use crate::board::{Board, FilledKind, Library, Markup, MarkupSource, Pin, Spanne
 use crate::code::{Address, CodeKind, LibraryId, Owner, PinId};
 use crate::markup::Slot;
 use crate::script::{Frame, FrameValue, ScriptFile, asked_names, names_asked_by};
-use crate::source::{
-    FileError, FilePath, Files, Fragment, SourceText, Span, nearest, read_code, utf8_text,
-};
+use crate::source::{FileError, FilePath, Files, Fragment, SourceText, Span, nearest, read_code, utf8_text};
 use crate::start::Beginning;
 use crate::style::urls;
 
@@ -53,7 +51,10 @@ impl<'a> CodeReader<'a> {
                     Some(file) => {
                         let sheet = Sheet { owner, path: &file.path };
                         let urls = self.assets.load(sheet, &urls(file.text.as_str()));
-                        LibraryFile::Read(FileText { urls, ..FileText::new(file.path, file.place, file.text) })
+                        LibraryFile::Read(FileText {
+                            urls,
+                            ..FileText::new(file.path, file.place, file.text)
+                        })
                     }
                     None => LibraryFile::Missing,
                 },
@@ -101,7 +102,8 @@ impl<'a> CodeReader<'a> {
     /// How a pin's script is confined. One that stands before its target waits for the page.
     fn frame(&self, pin: &Pin, file: &Written, planned: &PlannedPin) -> Frame {
         let mut asked = asked_names(file.text.as_str());
-        let codes: Vec<String> = planned.markup.iter().flat_map(|markup| markup.codes.iter().cloned()).collect();
+        let codes: Vec<String> =
+            planned.markup.iter().flat_map(|markup| markup.codes.iter().cloned()).collect();
         for own in names_asked_by(file.text.as_str(), &codes) {
             if !asked.iter().any(|known| known.name == own.name) {
                 asked.push(own);
@@ -114,7 +116,9 @@ impl<'a> CodeReader<'a> {
             within: pin.within.as_ref().map(|within| within.text.clone()),
             share: pin.share.iter().cloned().chain(asked.iter().map(|own| own.name.clone())).collect(),
             asked,
-            values: values.map(|value| FrameValue { name: value.name.value.clone(), code: value.script() }).collect(),
+            values: values
+                .map(|value| FrameValue { name: value.name.value.clone(), code: value.script() })
+                .collect(),
             brings: match planned.beginning {
                 Some(_) => planned.markup.iter().flat_map(|markup| markup.names.iter().cloned()).collect(),
                 None => Vec::new(),
@@ -137,14 +141,18 @@ impl<'a> CodeReader<'a> {
         Written { path: file.path, place: file.place, text }
     }
 
-    fn markup(&mut self, owner: Owner, pin: &Pin, markup: &Markup, fills: &mut Vec<Fill>) -> Option<PlannedMarkup> {
+    fn markup(
+        &mut self,
+        owner: Owner,
+        pin: &Pin,
+        markup: &Markup,
+        fills: &mut Vec<Fill>,
+    ) -> Option<PlannedMarkup> {
         let file = match &markup.source {
             MarkupSource::File(path) => self.read(owner, path, path.span)?,
-            MarkupSource::Text(text) => Written {
-                path: self.board.file.clone(),
-                place: text.span,
-                text: self.of_board(text),
-            },
+            MarkupSource::Text(text) => {
+                Written { path: self.board.file.clone(), place: text.span, text: self.of_board(text) }
+            }
         };
         let file = self.filled(pin, file, FilledKind::Markup, fills);
         let text = FileText::new(file.path, file.place, file.text);
@@ -155,7 +163,8 @@ impl<'a> CodeReader<'a> {
     fn of_board(&self, text: &Spanned<String>) -> SourceText {
         // One that is written with escapes has no places of its own: its beginning stands for them.
         let written = self.board_text.slice(text.span);
-        let from = written.find(text.as_str()).map_or(text.span.start, |at| text.span.start + Span::at(at).start);
+        let from =
+            written.find(text.as_str()).map_or(text.span.start, |at| text.span.start + Span::at(at).start);
         let own = Arc::clone(&self.board_text);
         let fragment = Fragment { at: 0, file: self.board.file.clone(), own, from };
         SourceText::assembled(text.value.clone(), vec![fragment])
@@ -190,7 +199,9 @@ impl<'a> CodeReader<'a> {
             found.extend(self.assets.load(Sheet { owner, path: &from }, &[url]));
             // The place is one in the whole, which knows the file by itself.
             self.assets.problems[told..].iter_mut().for_each(|problem| match problem {
-                Problem::MissingUrl { file, .. } | Problem::OutsideUrl { file, .. } => *file = whole.path.clone(),
+                Problem::MissingUrl { file, .. } | Problem::OutsideUrl { file, .. } => {
+                    *file = whole.path.clone()
+                }
                 _ => {}
             });
         }
@@ -199,7 +210,8 @@ impl<'a> CodeReader<'a> {
 
     /// A file of nearly that name: in the same folder, else of the same name elsewhere.
     fn nearest(&self, path: &FilePath) -> Option<FilePath> {
-        let all = self.assets.listing.get_or_init(|| self.assets.files.list(&FilePath::root()).unwrap_or_default());
+        let all =
+            self.assets.listing.get_or_init(|| self.assets.files.list(&FilePath::root()).unwrap_or_default());
         let folder = path.folder();
         let beside = all.iter().filter(|other| other.below(&folder).is_some()).map(FilePath::as_str);
         let found = nearest(path.as_str(), beside).and_then(|found| FilePath::parse(found).ok());

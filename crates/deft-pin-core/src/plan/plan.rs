@@ -91,7 +91,8 @@ impl<'b> Plan<'b> {
     /// Whether a pin holds something for pages beside style and script: marks, or markup.
     pub fn has_content(&self, pin: PinId) -> bool {
         let own = &self.board.pins[pin];
-        !own.off && !(own.marks.is_empty() && self.pins[pin].markup.is_empty())
+        let is_bare = own.marks.is_empty() && self.pins[pin].markup.is_empty();
+        !(own.off || is_bare)
     }
 
     /// The libraries that some pins need, and those that these need, each once.

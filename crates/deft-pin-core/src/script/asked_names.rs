@@ -68,7 +68,10 @@ pub fn names_asked_by(text: &str, codes: &[String]) -> Vec<AskedName> {
             let Some((name, symbol)) = own.iter().find(|(name, _)| name.as_str() == word) else { continue };
             if !found.iter().any(|known| known.name == word) {
                 let span = scoping.symbol_span(*symbol);
-                found.push(AskedName { name: name.to_string(), span: Span { start: span.start, end: span.end } });
+                found.push(AskedName {
+                    name: name.to_string(),
+                    span: Span { start: span.start, end: span.end },
+                });
             }
         }
         found

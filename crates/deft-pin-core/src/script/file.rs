@@ -4,9 +4,9 @@ use std::collections::HashMap;
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 use std::sync::OnceLock;
 
+use super::added::AddedName;
 use super::evaluation::{RunFault, World, run_faults};
 use super::facts::facts;
-use super::added::AddedName;
 use super::frame::{Frame, VALUES};
 use super::program::Program;
 use super::record::ScriptFacts;

@@ -206,7 +206,8 @@ impl Lines {
             let rest = &text[start..];
             let blank = |b: &u8| matches!(b, b' ' | b'\t');
             let indent = rest.bytes().take_while(blank).count();
-            let begins = rest.find(|c: char| c == '\n' || !c.is_whitespace()).map_or(text.len(), |at| start + at);
+            let begins =
+                rest.find(|c: char| c == '\n' || !c.is_whitespace()).map_or(text.len(), |at| start + at);
             Line { start, begins, indent }
         };
         Lines(starts.map(line).collect())

@@ -10,7 +10,7 @@ use encoding_rs::{Encoding, UTF_8};
 
 use super::pages::Site;
 use crate::script::{Frame, ScriptFile};
-use crate::source::{FilePath, Files, decode_script, decode_sheet, read_code, SourceText};
+use crate::source::{FilePath, Files, SourceText, decode_script, decode_sheet, read_code};
 use crate::style::StyleRules;
 
 /// How many different texts that stand in pages are kept: templates have them alike on every page.
@@ -90,8 +90,9 @@ impl<'a> Shelf<'a> {
 
     /// The code of an event handler content attribute.
     pub fn event_handler(&self, text: &str) -> Arc<ScriptFile> {
-        self.event_handlers
-            .get(text.into(), |text| Arc::new(ScriptFile::confined(SourceText::new(text.to_string()), Frame::default())))
+        self.event_handlers.get(text.into(), |text| {
+            Arc::new(ScriptFile::confined(SourceText::new(text.to_string()), Frame::default()))
+        })
     }
 }
 

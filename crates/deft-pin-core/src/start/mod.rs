@@ -186,14 +186,23 @@ mod tests {
     #[test]
     fn what_begins_at_once_is_left_alone_and_the_rest_parses() {
         let starts = [
-            "now", "ready", "loaded", "after 3s", "scrolled 40%", "scrolled 600px", "seen #a > b", "click [x='y']", "leaving",
-            "playing video at 10:22", "appears .x",
+            "now", "ready", "loaded", "after 3s", "scrolled 40%", "scrolled 600px", "seen #a > b",
+            "click [x='y']", "leaving", "playing video at 10:22", "appears .x",
         ];
         for (start, slot) in starts.iter().flat_map(|start| [(start, "foot"), (start, "head")]) {
-            for more in ["", "once = 'session'", "once = 'visitor'\nfrom = 2027-01-05\nuntil = 2027-02-05T10:00Z"] {
-                let text = format!("[site]\nroot = 's'\n[pin.a]\nscript = 'a.js'\nstart = {start:?}\nslot = '{slot}'\n{more}");
+            for more in
+                ["", "once = 'session'", "once = 'visitor'\nfrom = 2027-01-05\nuntil = 2027-02-05T10:00Z"]
+            {
+                let text = format!(
+                    "[site]\nroot = 's'\n[pin.a]\nscript = 'a.js'\nstart = {start:?}\nslot = '{slot}'\n{more}"
+                );
                 let board = Board::parse(&text).unwrap();
-                let late = LateMarkup { html: "<p>'\"</script>".to_owned(), place: MarkupPlace::Wrap, at: Some("#a".to_owned()), within: Some("main".to_owned()) };
+                let late = LateMarkup {
+                    html: "<p>'\"</script>".to_owned(),
+                    place: MarkupPlace::Wrap,
+                    at: Some("#a".to_owned()),
+                    within: Some("main".to_owned()),
+                };
                 let beginning = Beginning::of(&board.pins[crate::code::PinId::FIRST], vec![late]);
                 let Some(beginning) = beginning else {
                     assert_eq!((*start, more), ("now", ""));

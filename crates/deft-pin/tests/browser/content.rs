@@ -34,9 +34,13 @@ const PAGES: &[&str] = &[
 
 /// What the elements are, and what goes there.
 const ATS: &[&str] = &[
-    "#m", "#m > :first-child", "#m > :last-child", "li", "td", "tr", "p", "body", "b, i", "option", "dd", "pre", "img", "g",
+    "#m", "#m > :first-child", "#m > :last-child", "li", "td", "tr", "p", "body", "b, i", "option", "dd",
+    "pre", "img", "g",
 ];
-const HTML: &[&str] = &["<p class=new>x</p>", "<span>x</span>", "text", "<li>x</li>", "<tr><td>x</td></tr>", "<div class=f></div>"];
+const HTML: &[&str] = &[
+    "<p class=new>x</p>", "<span>x</span>", "text", "<li>x</li>", "<tr><td>x</td></tr>",
+    "<div class=f></div>",
+];
 const PLACES: &[&str] = &["before", "prepend", "append", "after", "replace", "wrap"];
 
 /// For each case the page that the DOM makes, and what is wrong with the built one.
@@ -68,7 +72,9 @@ fn markup_stands_where_the_dom_puts_it() {
     for page in PAGES {
         for at in ATS {
             for html in HTML {
-                let fits = |place: &&&str| **place != "wrap" || html.starts_with("<div") || html.starts_with("<span");
+                let fits = |place: &&&str| {
+                    **place != "wrap" || html.starts_with("<div") || html.starts_with("<span")
+                };
                 cases.extend(PLACES.iter().filter(fits).map(|place| (*page, *at, *html, *place)));
             }
         }
@@ -84,7 +90,9 @@ fn markup_stands_where_the_dom_puts_it() {
         let mut board = "[site]\nroot = 'site'\n".to_owned();
         for (number, (page, at, html, place)) in chunk.iter().enumerate() {
             session.write(&format!("site/{number}.html"), page);
-            board += &format!("[pin.p{number}]\npages = ['/{number}.html']\nmarkup = [{{ text = '{html}', place = '{place}', at = '{at}' }}]\n");
+            board += &format!(
+                "[pin.p{number}]\npages = ['/{number}.html']\nmarkup = [{{ text = '{html}', place = '{place}', at = '{at}' }}]\n"
+            );
         }
         session.write("deft-pin.toml", board);
         session.run("build --out out --anyway");
@@ -109,7 +117,12 @@ fn markup_stands_where_the_dom_puts_it() {
     }
     println!("{same} as the DOM, {left} left out that would not last, {} left out that would", lost.len());
     lost.iter().take(60).for_each(|lost| println!("  {lost:?}"));
-    assert!(other.is_empty(), "{} other than the DOM, such as {}", other.len(), other[..other.len().min(6)].join("\n"));
+    assert!(
+        other.is_empty(),
+        "{} other than the DOM, such as {}",
+        other.len(),
+        other[..other.len().min(6)].join("\n")
+    );
     assert!(same > 200, "{same}");
     // What has no tag of its own in the page is left out, and told.
     assert!(lost.len() * 20 < same, "{} of {same}", lost.len());

@@ -8,14 +8,15 @@ use crate::driver::Browser;
 use crate::session::Session;
 
 const TEXTS: &[&str] = &[
-    "plain", "", " ", "it's", "say \"so\"", "back\\slash", "a`b`", "${x}", "line\nend", "tab\tend", "</script>", "</style><p>",
-    "<!-- a", "-->", "]]>", "{ } ; :", "}", "*/", "/* ", "//", "&amp; &lt", "&#39;", "\u{2028}\u{2029}", "😀 é ü", "\u{1}", "a{b}c",
-    "url(x)", "!important", "\\", "\\\\'", "'", "\"", "`", "$", "{{x", "x}}", "#a .b", "[x='y']", "^a+(b|c)?.*$", "<script>", "\r\n", "\u{85}",
+    "plain", "", " ", "it's", "say \"so\"", "back\\slash", "a`b`", "${x}", "line\nend", "tab\tend",
+    "</script>", "</style><p>", "<!-- a", "-->", "]]>", "{ } ; :", "}", "*/", "/* ", "//", "&amp; &lt",
+    "&#39;", "\u{2028}\u{2029}", "😀 é ü", "\u{1}", "a{b}c", "url(x)", "!important", "\\", "\\\\'", "'",
+    "\"", "`", "$", "{{x", "x}}", "#a .b", "[x='y']", "^a+(b|c)?.*$", "<script>", "\r\n", "\u{85}",
     "javascript:alert(1)", "--", "a=b", "<b onclick=x>", "\u{feff}x", "a\\", "a\\26 b",
 ];
 const PIECES: &[&str] = &[
-    "'", "\"", "`", "\\", "${", "}", "{", "</script>", "<!--", "-->", "\n", " ", "a", "0", ";", "*/", "/*", "&", "\u{2028}", "😀", "(", ")", "/", "[", "]",
-    "<", ">", "=", "#", "\\26 ", "é",
+    "'", "\"", "`", "\\", "${", "}", "{", "</script>", "<!--", "-->", "\n", " ", "a", "0", ";", "*/", "/*",
+    "&", "\u{2028}", "😀", "(", ")", "/", "[", "]", "<", ">", "=", "#", "\\26 ", "é",
 ];
 
 /// What the page made of each value, in each place.
@@ -25,14 +26,23 @@ const READ: &str = "return got.map((row, at) => {
 })";
 
 fn page_of(texts: &[String]) -> Session {
-    let session = Session::with(&[("site/index.html", "<!doctype html><html><head><meta charset=utf-8><title>t</title></head><body><main></main></body></html>")]);
+    let session = Session::with(&[(
+        "site/index.html",
+        "<!doctype html><html><head><meta charset=utf-8><title>t</title></head><body><main></main></body></html>",
+    )]);
     let mut board = "[site]\nroot = 'site'\n[pin.a]\nscript = 'a.js'\nstyle = 'a.css'\nmarkup = [{ file = 'a.html', place = 'append', at = 'main' }]\n[pin.a.values]\n".to_owned();
     let (mut script, mut style, mut markup) = ("window.got = [];\n".to_owned(), String::new(), String::new());
     for (at, text) in texts.iter().enumerate() {
         board += &format!("v{at} = {{ type = 'text', value = {} }}\n", toml_text(text));
-        script += &format!("got.push([{{{{v{at}}}}}, '{{{{v{at}}}}}', \"{{{{v{at}}}}}\", `{{{{v{at}}}}}`, values.v{at}, /^(?:{{{{v{at}}}}})$/.test(values.v{at})]);\n");
-        style += &format!(".v{at}::before {{ content: {{{{v{at}}}}} }}\n.v{at}::after {{ content: \"{{{{v{at}}}}}\" }}\n");
-        markup += &format!("<p class=v{at} title=\"{{{{v{at}}}}}\" data-a={{{{v{at}}}}} data-b='{{{{v{at}}}}}'>{{{{v{at}}}}}</p>\n");
+        script += &format!(
+            "got.push([{{{{v{at}}}}}, '{{{{v{at}}}}}', \"{{{{v{at}}}}}\", `{{{{v{at}}}}}`, values.v{at}, /^(?:{{{{v{at}}}}})$/.test(values.v{at})]);\n"
+        );
+        style += &format!(
+            ".v{at}::before {{ content: {{{{v{at}}}}} }}\n.v{at}::after {{ content: \"{{{{v{at}}}}}\" }}\n"
+        );
+        markup += &format!(
+            "<p class=v{at} title=\"{{{{v{at}}}}}\" data-a={{{{v{at}}}}} data-b='{{{{v{at}}}}}'>{{{{v{at}}}}}</p>\n"
+        );
     }
     for (file, text) in [("deft-pin.toml", board), ("a.js", script), ("a.css", style), ("a.html", markup)] {
         session.write(file, text);
@@ -42,7 +52,8 @@ fn page_of(texts: &[String]) -> Session {
 
 /// A text of TOML, with everything but letters as an escape.
 fn toml_text(text: &str) -> String {
-    let letter = |c: char| if c.is_ascii_alphanumeric() { c.to_string() } else { format!("\\U{:08x}", c as u32) };
+    let letter =
+        |c: char| if c.is_ascii_alphanumeric() { c.to_string() } else { format!("\\U{:08x}", c as u32) };
     format!("\"{}\"", text.chars().map(letter).collect::<String>())
 }
 
@@ -75,7 +86,12 @@ fn values_come_out_as_they_were_said() {
                 assert_eq!(row[at], in_page, "{manner} markup {at} {text:?}");
             }
             for at in [10, 11] {
-                assert_eq!(css(at).as_deref(), Some(text.as_str()), "{manner} style {at} {text:?}: {}", row[at]);
+                assert_eq!(
+                    css(at).as_deref(),
+                    Some(text.as_str()),
+                    "{manner} style {at} {text:?}: {}",
+                    row[at]
+                );
             }
         }
     }

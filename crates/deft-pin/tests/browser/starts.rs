@@ -31,7 +31,11 @@ const CASES: &[(&str, &str, &str)] = &[
     ("appears", "start = 'appears .later'\nadds = ['later']", ""),
     ("session", "once = 'session'\nstart = 'ready'", ""),
     ("visitor", "once = 'visitor'", ""),
-    ("denied", "once = 'visitor'", "<script>Object.defineProperty(window, 'localStorage', { get() { throw new Error('denied') } })</script>"),
+    (
+        "denied",
+        "once = 'visitor'",
+        "<script>Object.defineProperty(window, 'localStorage', { get() { throw new Error('denied') } })</script>",
+    ),
     ("early", "from = 2990-01-01", ""),
     ("late", "until = 2001-01-01", ""),
     ("between", "from = 2001-01-01\nuntil = 2990-01-01T00:00:00Z\nstart = 'ready'", ""),
@@ -44,10 +48,15 @@ fn site() -> (Session, u16) {
     for (name, keys, head) in CASES {
         session.write(&format!("site/{name}.html"), PAGE.replace("HEAD", head));
         let at = if *name == "within" { "" } else { ", at = '#b'" };
-        board += &format!("[pin.{name}]\npages = ['/{name}.html']\nscript = 'go.js'\n{keys}\nmarkup = [{{ text = '<b class=\"made\">x</b>', place = 'after'{at} }}]\n");
+        board += &format!(
+            "[pin.{name}]\npages = ['/{name}.html']\nscript = 'go.js'\n{keys}\nmarkup = [{{ text = '<b class=\"made\">x</b>', place = 'after'{at} }}]\n"
+        );
     }
     session.write("deft-pin.toml", board);
-    session.write("go.js", "log.push('go ' + document.querySelectorAll('.made').length + ' ' + (root.id || 'document'));");
+    session.write(
+        "go.js",
+        "log.push('go ' + document.querySelectorAll('.made').length + ' ' + (root.id || 'document'));",
+    );
     session.run("build --out out --anyway");
     let files = session.files("out").into_iter().map(|(path, bytes)| {
         let kind = if path.ends_with(".js") { "text/javascript" } else { "text/html" };
@@ -80,7 +89,12 @@ fn pins_begin_when_they_are_to() {
     said("foot, go 1 document, parsed, loaded", "and again when it is opened again");
     open("ready");
     // The pin stands before the page's own listener.
-    assert!(log().as_str().unwrap().contains("foot, parsed, go 1 document") || log() == json!("foot, go 1 document, parsed, loaded"), "{}", log());
+    assert!(
+        log().as_str().unwrap().contains("foot, parsed, go 1 document")
+            || log() == json!("foot, go 1 document, parsed, loaded"),
+        "{}",
+        log()
+    );
     open("loaded");
     said(begun, "once it is loaded");
 
@@ -118,7 +132,9 @@ fn pins_begin_when_they_are_to() {
     said("foot, parsed, loaded, go 1 other", "for its target");
 
     open("leaving");
-    act("document.documentElement.dispatchEvent(new MouseEvent('mouseleave', { clientY: 300, clientX: -5 }))");
+    act(
+        "document.documentElement.dispatchEvent(new MouseEvent('mouseleave', { clientY: 300, clientX: -5 }))",
+    );
     said(plain, "out at the side");
     act("document.documentElement.dispatchEvent(new MouseEvent('mouseleave', { clientY: -2 }))");
     said(begun, "out at the top");
@@ -128,7 +144,10 @@ fn pins_begin_when_they_are_to() {
     act("document.querySelector('#other').classList.add('later')");
     said(begun, "there by its class");
 
-    for (name, first) in [("session", "foot, go 1 document, parsed, loaded"), ("visitor", "foot, go 1 document, parsed, loaded")] {
+    for (name, first) in [
+        ("session", "foot, go 1 document, parsed, loaded"),
+        ("visitor", "foot, go 1 document, parsed, loaded"),
+    ] {
         open(name);
         let told = log();
         assert!(told.as_str().unwrap().contains("go 1 document"), "{name}: {told} {first}");
@@ -156,7 +175,8 @@ fn the_demos_film_and_notice_begin() {
     let session = Session::new();
     session.good("demo");
     let browser = Browser::open();
-    let page = |path: &str| format!("file://{}", session.path(&format!("deft-pin-demo/out/{path}")).display());
+    let page =
+        |path: &str| format!("file://{}", session.path(&format!("deft-pin-demo/out/{path}")).display());
     browser.go(&page("journal/kittiwake/index.html"));
     let wait = |script: &str| {
         for _ in 0..100 {
@@ -183,9 +203,13 @@ fn the_demos_film_and_notice_begin() {
     assert!(wait("!document.querySelector('.gale-warning')"), "its button closes it");
 
     browser.go(&page("piers/ellery/index.html"));
-    let links = browser.run("return [...document.querySelectorAll('.picture a')].map(a => a.getAttribute('href'))", vec![]);
+    let links = browser
+        .run("return [...document.querySelectorAll('.picture a')].map(a => a.getAttribute('href'))", vec![]);
     assert_eq!(links, json!(["/timetable/", "/fares/", "/piers/marram/"]));
-    assert_eq!(browser.run("return document.querySelector('#pictures').textContent", vec![]), json!("Pictures"));
+    assert_eq!(
+        browser.run("return document.querySelector('#pictures').textContent", vec![]),
+        json!("Pictures")
+    );
 }
 
 /// Whether something is there right away.
