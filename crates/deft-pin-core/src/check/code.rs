@@ -205,6 +205,8 @@ codes! {
     NeverStarts = "never-starts", Error;
     /// There is no element for markup or a mark.
     NoPlace = "no-place", Error;
+    /// A number or a colour stands in several files of a pin.
+    SameNumber = "same-number", Note;
     /// What a start waits for is there already.
     StartsAtOnce = "starts-at-once", Note;
     /// The element that is to get an ID has another one.

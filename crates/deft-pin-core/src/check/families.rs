@@ -15,6 +15,10 @@ families! {
     board: super::board::Board;
     /// Values.
     values: super::values::Values;
+    /// What a template left to be filled in.
+    leftovers: super::leftovers::Leftovers;
+    /// Literals that would be one value.
+    same_numbers: super::same_number::SameNumbers;
     /// Markup and marks.
     contents: super::content::Contents;
     /// When pins begin.
