@@ -7,6 +7,7 @@ use std::borrow::Cow;
 use std::collections::HashSet;
 
 use anstyle::{AnsiColor, Style};
+use deft_pin_core::board::Once;
 use deft_pin_core::check::{Asker, FaultKind, OtherDefiner, StepFault, is_found, run_fault_words};
 use deft_pin_core::code::{Origin, Owner};
 use deft_pin_core::find::label;
@@ -51,6 +52,19 @@ impl<'s> Timed<'s> {
         }
     }
 
+    /// What the script of a pin waits for, and how often it begins; none for one that does not wait.
+    fn start_of(&self, step: &PageStep) -> Option<String> {
+        let pin = step.origin.pin().filter(|_| !step.timing.execution.is_sheet())?;
+        let beginning = self.page.context().plan.pins[pin].beginning.as_ref()?;
+        let once = beginning.once.as_ref().map_or("", |(once, _)| match once {
+            Once::Page => ", once a page",
+            Once::Session => ", once a session",
+            Once::Visitor => ", once a visitor",
+        });
+        let dates = if beginning.from.is_some() || beginning.until.is_some() { ", between its dates" } else { "" };
+        Some(format!("{}{once}{dates}", beginning.start))
+    }
+
     fn element_of(&self, handler: &EventHandler) -> (String, u32) {
         match self.page.document().element(handler.element) {
             Some(element) => (label(element), self.page.parsed().line_of(element)),
@@ -80,6 +94,8 @@ struct StepJson<'a> {
     slot: String,
     origin: String,
     after: Vec<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    starts: Option<String>,
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     unread: bool,
     #[serde(skip_serializing_if = "std::ops::Not::not")]
@@ -198,6 +214,7 @@ fn step_json<'a>(all: &'a Timed<'a>, at: usize, step: &'a PageStep) -> StepJson<
         slot: step.part.to_string(),
         origin: all.owner(step).map_or("site".to_owned(), |owner| owner.replace(' ', ":")),
         after: all.page.timeline().right_before(at).into_iter().map(id).collect(),
+        starts: all.start_of(step),
         unread: step.is_unread(),
         holds_parser: holds_parser(step),
         inserts_scripts: step.inserts_scripts(),
@@ -415,6 +432,9 @@ fn drawn_step(all: &Timed<'_>, at: usize, step: &PageStep, (rail, turn): (char, 
         let rest = body.strip_prefix(&indent).unwrap_or(&body);
         drawn.push_str(&format!("   {rail}     {style}{label:<10}{style:#}{rest}\n"));
     };
+    if let Some(start) = all.start_of(step) {
+        line("starts", FAINT, &plain(&start));
+    }
     if let Some(facts) = step.facts() {
         let names = |uses: &[GlobalUse], wanted: &dyn Fn(&GlobalUse) -> bool| {
             let names: Vec<&str> =
