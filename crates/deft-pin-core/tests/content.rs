@@ -35,7 +35,9 @@ fn text_of(page: &str, keys: &str) -> String {
 #[test]
 fn markup_and_marks_are_written_where_they_belong() {
     let page = "<!doctype html><body><main id=m class=a><h2>One</h2><ul><li>x<li>y</ul><br></main><p>z";
-    let markup = |text: &str, place: &str, at: &str| format!("markup = [{{ text = '{text}', place = '{place}', at = '{at}' }}]");
+    let markup = |text: &str, place: &str, at: &str| {
+        format!("markup = [{{ text = '{text}', place = '{place}', at = '{at}' }}]")
+    };
     for (keys, from, to) in [
         (markup("<i>n</i>", "before", "h2"), "<h2>", "<i>n</i><h2>"),
         (markup("<i>n</i>", "prepend", "h2"), "<h2>", "<h2><i>n</i>"),
@@ -66,14 +68,26 @@ fn markup_and_marks_are_written_where_they_belong() {
 
 #[test]
 fn what_stands_at_one_place_keeps_the_order_of_the_board() {
-    let row = |text: &str, place: &str, at: &str| format!("{{ text = '<{text}></{text}>', place = '{place}', at = '{at}' }}");
+    let row = |text: &str, place: &str, at: &str| {
+        format!("{{ text = '<{text}></{text}>', place = '{place}', at = '{at}' }}")
+    };
     let all = [
-        row("i", "after", "h2"), row("b", "after", "h2"), row("u", "append", "main"), row("s", "before", "h2"), row("q", "before", "h2"),
-        row("em", "prepend", "main"), row("code", "append", "h2"), row("var", "prepend", "h2"),
+        row("i", "after", "h2"),
+        row("b", "after", "h2"),
+        row("u", "append", "main"),
+        row("s", "before", "h2"),
+        row("q", "before", "h2"),
+        row("em", "prepend", "main"),
+        row("code", "append", "h2"),
+        row("var", "prepend", "h2"),
     ];
     let keys = format!("markup = [{}]", all.join(", "));
     let is = text_of("<!doctype html><body><main><h2></h2></main></body>", &keys);
-    let names: Vec<&str> = is.split('<').filter(|tag| !tag.starts_with('/')).filter_map(|tag| tag.split_once('>').map(|(name, _)| name)).collect();
+    let names: Vec<&str> = is
+        .split('<')
+        .filter(|tag| !tag.starts_with('/'))
+        .filter_map(|tag| tag.split_once('>').map(|(name, _)| name))
+        .collect();
     assert_eq!(names[2..], ["main", "em", "s", "q", "h2", "var", "code", "i", "b", "u"], "{is}");
 }
 
@@ -90,7 +104,9 @@ fn pages_in_other_encodings_keep_their_bytes() {
         });
         let page = page.unwrap();
         for (at, place) in [("#a", "append"), ("#b", "before"), ("#b", "prepend"), ("#a", "after")] {
-            let keys = format!("markup = [{{ text = '<i>\u{20ac} \u{3042} \u{1f600}</i>', place = '{place}', at = '{at}' }}]");
+            let keys = format!(
+                "markup = [{{ text = '<i>\u{20ac} \u{3042} \u{1f600}</i>', place = '{place}', at = '{at}' }}]"
+            );
             let (out, outcomes) = with_content(&page, &keys);
             assert_eq!(outcomes[0].trouble, None, "{name} {place}");
             let kept = out.iter().zip(&page).take_while(|(a, b)| a == b).count();
@@ -98,7 +114,12 @@ fn pages_in_other_encodings_keep_their_bytes() {
             assert!(kept + end >= page.len(), "{name} {place}: {}", out.escape_ascii());
             let (decoded, document) = parse(&out);
             let made = document.elements().find(|element| &*element.data().name.local == "i").unwrap();
-            assert_eq!(document.text_of(made.id), "\u{20ac} \u{3042} \u{1f600}", "{name} {place}: {}", decoded.text());
+            assert_eq!(
+                document.text_of(made.id),
+                "\u{20ac} \u{3042} \u{1f600}",
+                "{name} {place}: {}",
+                decoded.text()
+            );
             assert_eq!(decoded.encoding(), encoding);
         }
     }

@@ -125,7 +125,9 @@ fn drop_consequences(findings: &mut Vec<Finding>) {
     findings.retain(|finding| {
         let follows = causes.iter().any(|cause| {
             let is_beside = finding.place.file == cause.file && finding.place.start.line == cause.start.line;
-            is_beside || covers(&finding.place, cause) || finding.place.parts.iter().any(|part| covers(cause, part))
+            is_beside
+                || covers(&finding.place, cause)
+                || finding.place.parts.iter().any(|part| covers(cause, part))
         });
         !(follows && matches!(finding.code, Code::DroppedDeclaration | Code::BadSelector | Code::BadSyntax))
     });

@@ -4,6 +4,8 @@
 //! page, which is then parsed: rules, scripts and answers see the page with it in place. That it stands where it is
 //! meant to is proved on the new tree.
 
+use std::sync::Arc;
+
 use html5ever::{LocalName, local_name};
 use serde::Serialize;
 
@@ -108,7 +110,9 @@ pub(super) struct Put {
     /// Which outcome it belongs to.
     pub(super) outcome: usize,
     /// Its HTML.
-    pub(super) html: String,
+    pub(super) html: Arc<str>,
+    /// For what goes around the element, its two halves.
+    halves: Option<Arc<(String, String)>>,
     /// Where it stands, as seen from the element.
     pub(super) place: MarkupPlace,
     /// The element.
@@ -192,6 +196,9 @@ impl Content<'_> {
         let found = self.elements(pin, markup.at.as_ref(), &parsed.document, false);
         let mut outcome =
             ContentOutcome { pin, part: ContentPart::Markup(number), lines: Vec::new(), trouble: None };
+        let html: Arc<str> = Arc::from(markup.text.text.as_str());
+        let is_around = markup.place == MarkupPlace::Wrap;
+        let halves = is_around.then(|| halves(&html)).flatten().map(Arc::new);
         for id in found {
             let Some(element) = parsed.document.element(id) else { continue };
             outcome.lines.push(parsed.line_of(element));
@@ -201,7 +208,8 @@ impl Content<'_> {
             }
             self.put.push(Put {
                 outcome: self.outcomes.len(),
-                html: markup.text.text.as_str().to_owned(),
+                html: Arc::clone(&html),
+                halves: halves.clone(),
                 place: markup.place,
                 element: id,
             });
@@ -237,26 +245,45 @@ impl Content<'_> {
         parsed: &ParsedPage<'p>,
         marks: &Edits,
     ) -> (ParsedPage<'p>, Vec<ContentOutcome>) {
-        // Each piece alone tells whether it is it; of several that fit alone and not together, the later ones go.
-        let mut kept: Vec<usize> = Vec::new();
         let numbers: Vec<usize> =
             (0..self.outcomes.len()).filter(|at| self.put.iter().any(|put| put.outcome == *at)).collect();
-        for number in numbers {
-            let with = |kept: &[usize], put: &Put| put.outcome == number || kept.contains(&put.outcome);
-            let Some((bytes, served)) = self.write(parsed, marks, &|put| with(&kept, put)) else { continue };
-            let made = ParsedPage::with_content(page, bytes, served);
-            let put: Vec<Put> = self.put.iter().filter(|put| with(&kept, put)).cloned().collect();
-            match misplaced(parsed, &made, &put).into_iter().next() {
-                None => kept.push(number),
-                Some(standing) => {
-                    let trouble = &mut self.outcomes[number].trouble;
-                    *trouble = trouble.take().or(Some(ContentTrouble::Misread(standing)));
-                }
-            }
-        }
+        let mut kept: Vec<usize> = Vec::new();
+        self.keep(page, parsed, marks, &numbers, &mut kept);
         match self.write(parsed, marks, &|put| kept.contains(&put.outcome)) {
             Some((bytes, served)) => (ParsedPage::with_content(page, bytes, served), self.outcomes),
             None => (ParsedPage::new(page, served_bytes(parsed)), self.outcomes),
+        }
+    }
+}
+
+impl Content<'_> {
+    /// Keeps those of some pieces that are read as they are written beside those that are kept already. Halves of them
+    /// are tried, so that few that are wrong among many are soon found; of several that fit alone and not together, the
+    /// later ones go.
+    fn keep<'p>(
+        &mut self,
+        page: &'p Page,
+        parsed: &ParsedPage<'p>,
+        marks: &Edits,
+        numbers: &[usize],
+        kept: &mut Vec<usize>,
+    ) {
+        let is_wanted =
+            |put: &Put, kept: &[usize]| numbers.contains(&put.outcome) || kept.contains(&put.outcome);
+        let Some((bytes, served)) = self.write(parsed, marks, &|put| is_wanted(put, kept)) else { return };
+        let made = ParsedPage::with_content(page, bytes, served);
+        let put: Vec<Put> = self.put.iter().filter(|put| is_wanted(put, kept)).cloned().collect();
+        match (misplaced(parsed, &made, &put).into_iter().next(), numbers) {
+            (None, _) => kept.extend(numbers),
+            (Some(standing), [only]) => {
+                let trouble = &mut self.outcomes[*only].trouble;
+                *trouble = trouble.take().or(Some(ContentTrouble::Misread(standing)));
+            }
+            (Some(_), numbers) => {
+                let (first, second) = numbers.split_at(numbers.len() / 2);
+                self.keep(page, parsed, marks, first, kept);
+                self.keep(page, parsed, marks, second, kept);
+            }
         }
     }
 }
@@ -350,7 +377,7 @@ fn put_in(edits: &mut Edits, parsed: &ParsedPage<'_>, put: &Put) -> Result<(), C
     let tag = || own_tag.filter(|_| !document.has_fostered(element, parsed.text())).ok_or_else(none);
     let depth = std::iter::successors(Some(element), |element| element.parent()).count();
     let end = || document.end_of(element, parsed.text()).ok_or_else(none);
-    let html = put.html.clone();
+    let html = put.html.to_string();
     // What stands before it and no tag ends would take up what comes next.
     let ended = document.open_before(element);
     match put.place {
@@ -384,7 +411,8 @@ fn put_in(edits: &mut Edits, parsed: &ParsedPage<'_>, put: &Put) -> Result<(), C
         }
         MarkupPlace::Wrap => {
             let end = end()?;
-            let (open, close) = halves(&html).ok_or(ContentTrouble::Misread(Standing::NothingToHold))?;
+            let halves = put.halves.as_deref().ok_or(ContentTrouble::Misread(Standing::NothingToHold))?;
+            let (open, close) = halves.clone();
             edits.insert_behind(tag()?.start, Rank::wrap(depth), ended, open);
             edits.insert_behind(end.outer, Rank::wrapped(depth), end.closers_behind(element), close);
         }

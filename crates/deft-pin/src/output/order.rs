@@ -61,7 +61,8 @@ impl<'s> Timed<'s> {
             Once::Session => ", once a session",
             Once::Visitor => ", once a visitor",
         });
-        let dates = if beginning.from.is_some() || beginning.until.is_some() { ", between its dates" } else { "" };
+        let dates =
+            if beginning.from.is_some() || beginning.until.is_some() { ", between its dates" } else { "" };
         Some(format!("{}{once}{dates}", beginning.start))
     }
 
