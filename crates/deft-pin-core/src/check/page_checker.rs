@@ -1,6 +1,7 @@
 //! One page as the families of findings ask it.
 
 use std::cell::OnceCell;
+use std::collections::HashSet;
 
 use serde::Serialize;
 
@@ -10,7 +11,7 @@ use crate::code::{CodeKind, PageId, PinId, Table};
 use crate::emit::EmittedPage;
 use crate::markup::{NamedPart, Selector, names_in};
 use crate::page::PageAnalysis;
-use crate::plan::Plan;
+use crate::plan::{FencedSelector, Plan, PlannedPin};
 use crate::site::NameSource;
 use crate::source::Span;
 
@@ -20,15 +21,30 @@ pub(super) struct PinFacts {
     pub(super) added: Table<PinId, Vec<(NamedPart, Span)>>,
     /// For each pin the selectors that lean on something brittle.
     pub(super) brittle: Table<PinId, Vec<BrittleSelector>>,
+    /// For each pin whether its sheet names something of markup that comes later.
+    pub(super) styles_later: Table<PinId, bool>,
 }
 
 impl PinFacts {
     pub(super) fn of(plan: &Plan<'_>) -> Self {
+        let late = plan.pins.iter().filter(|pin| pin.beginning.is_some());
+        let later: HashSet<&NamedPart> =
+            late.flat_map(|pin| &pin.markup).flat_map(|markup| &markup.names).collect();
         PinFacts {
             added: plan.pins.map(|(_, pin)| pin.added_and_styled()),
             brittle: plan.pins.map(|(pin, _)| brittle_selectors(plan, pin)),
+            styles_later: plan.pins.map(|(_, pin)| styles_any_of(pin, &later)),
         }
     }
+}
+
+/// Whether the sheet of a pin has a selector that may match what has some names.
+fn styles_any_of(pin: &PlannedPin, names: &HashSet<&NamedPart>) -> bool {
+    let has_some = |selector: &FencedSelector| {
+        let own = names_in(&selector.written);
+        own.is_empty() || own.iter().any(|name| names.contains(name))
+    };
+    !names.is_empty() && pin.style.as_ref().is_some_and(|style| style.selectors().any(has_some))
 }
 
 /// One page as the families ask it.
@@ -82,8 +98,11 @@ impl<'c> PageChecker<'c> {
         self.declarations.get_or_init(|| PageDeclarations::of(self.settled()))
     }
 
-    /// The page once all of its pins have begun.
+    /// The page once all of its pins have begun, where a sheet of a pin has to do with what comes then.
     pub(super) fn settled(&self) -> &PageAnalysis<'c> {
+        if !self.styled_pins().any(|pin| self.pins.styles_later[pin]) {
+            return self.page;
+        }
         self.settled.get_or_init(|| self.page.settled()).as_ref().unwrap_or(self.page)
     }
 

@@ -129,6 +129,13 @@ pub struct Node {
     pub(super) last_child: Option<NodeId>,
 }
 
+impl Node {
+    /// The next node in the same parent.
+    pub fn next(&self) -> Option<NodeId> {
+        self.next
+    }
+}
+
 /// A page's tree, and the places in its text where code can be put.
 #[derive(Debug)]
 pub struct Document {
@@ -215,7 +222,7 @@ impl Document {
     }
 
     /// The node after a whole subtree, below `top`.
-    fn after(&self, id: NodeId, top: NodeId) -> Option<NodeId> {
+    pub(super) fn after(&self, id: NodeId, top: NodeId) -> Option<NodeId> {
         let mut id = id;
         loop {
             if id == top {

@@ -13,6 +13,7 @@ mod selector;
 mod selector_index;
 mod sink;
 mod slots;
+mod splice;
 mod tags;
 
 pub use anatomy::{NamedPart, addresses_in, key_of, names_in};
@@ -28,4 +29,5 @@ pub use reading::{SelectorError, parse_nested_selectors, parse_scoped_selectors,
 pub use selector::{Assume, AttrValue, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};
 pub use selector_index::SelectorIndex;
 pub use slots::{Closers, Gap, InsertionPoint, Slot, Slots};
+pub use splice::{Growth, PlainFragment, Splice};
 pub use tags::{MarkupPiece, TagAttribute, markup_pieces, tag_attributes};

@@ -140,7 +140,7 @@ impl Document {
         let data = element.data();
         if element.is_html(&local_name!("body")) && data.end_tag.is_none() {
             let foot = self.slots().gap(super::Slot::Foot)?;
-            let closers = format!("{}{}", self.open_below(element.id), foot.closers.0);
+            let closers = format!("{}{}", self.open_below(element.id, text), foot.closers.0);
             return Some(ElementEnd { inner: foot.at, outer: foot.at, closers, is_open: true });
         }
         let tag = match data.origin {
@@ -155,7 +155,7 @@ impl Document {
                 is_open: false,
             });
         }
-        let closers = self.open_below(element.id);
+        let closers = self.open_below(element.id, text);
         let end = match data.end_tag {
             Some(end) => ElementEnd { inner: end.start, outer: end.end, closers, is_open: false },
             None => {
@@ -202,12 +202,14 @@ impl Document {
     }
 
     /// End tags for what an element ends in and no end tag closes, innermost first.
-    fn open_below(&self, id: NodeId) -> String {
+    fn open_below(&self, id: NodeId, text: &str) -> String {
         let mut open = Vec::new();
         let mut id = id;
         while let Some(last) = self.last_element(id) {
             let data = last.data();
-            if data.end_tag.is_some() || matches!(data.origin, Origin::Implied(_)) || holds_nothing(data, "")
+            if data.end_tag.is_some()
+                || matches!(data.origin, Origin::Implied(_))
+                || self.is_empty(last, text)
             {
                 break;
             }
@@ -219,14 +221,21 @@ impl Document {
     }
 
     /// End tags for what stands right before an element and no tag ends, innermost first.
-    pub fn open_before(&self, element: ElementRef<'_>) -> String {
+    pub fn open_before(&self, element: ElementRef<'_>, text: &str) -> String {
         let before = self.node(element.id).previous.and_then(|id| self.element(id));
         let Some(before) = before else { return String::new() };
         let data = before.data();
-        if matches!(data.origin, Origin::Implied(_)) || data.end_tag.is_some() || holds_nothing(data, "/>") {
+        if matches!(data.origin, Origin::Implied(_)) || data.end_tag.is_some() || self.is_empty(before, text)
+        {
             return String::new();
         }
-        format!("{}</{}>", self.open_below(before.id), data.name.local)
+        format!("{}</{}>", self.open_below(before.id, text), data.name.local)
+    }
+
+    /// Whether an element has no end tag because it cannot hold anything.
+    fn is_empty(&self, element: ElementRef<'_>, text: &str) -> bool {
+        let tag = self.start_tag(element).map_or("", |tag| &text[tag.range()]);
+        holds_nothing(element.data(), tag)
     }
 
     fn last_element(&self, id: NodeId) -> Option<ElementRef<'_>> {

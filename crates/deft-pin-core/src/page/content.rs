@@ -9,12 +9,13 @@ use std::sync::Arc;
 use html5ever::{LocalName, local_name};
 use serde::Serialize;
 
-use super::content_edits::{Edits, Rank};
+use super::content_edits::{Edits, Rank, Written};
 use super::content_proof::{Standing, misplaced};
 use crate::board::{Mark, SelectorText};
 use crate::code::PinId;
 use crate::markup::{
-    Assume, Document, ElementRef, MarkupPlace, Matcher, NodeId, SelectorList, tag_attributes,
+    Assume, Document, ElementRef, MarkupPlace, Matcher, NodeId, PlainFragment, SelectorList, Splice,
+    tag_attributes,
 };
 use crate::plan::Plan;
 use crate::site::{Page, ParsedPage};
@@ -81,7 +82,7 @@ pub(super) fn with_content<'p>(
     if pins.is_empty() {
         return (parsed, Vec::new());
     }
-    let mut content = Content { plan, moment, outcomes: Vec::new(), put: Vec::new() };
+    let mut content = Content { plan, moment, marks_are_plain: true, outcomes: Vec::new(), put: Vec::new() };
     let pins: Vec<PinId> = pins.into_iter().filter(|pin| content.is_on(*pin, &parsed.document)).collect();
     let mut edits = Edits::default();
     for pin in &pins {
@@ -94,13 +95,17 @@ pub(super) fn with_content<'p>(
             content.markup(*pin, number, &parsed);
         }
     }
-    let whole = content.write(&parsed, &edits, &|_| true);
-    let Some((bytes, served)) = whole else { return (parsed, content.outcomes) };
-    let made = ParsedPage::with_content(page, bytes, served);
-    let wrong = misplaced(&parsed, &made, &content.put);
-    if wrong.is_empty() {
-        return (made, content.outcomes);
-    }
+    let Some(whole) = content.write(&parsed, &edits, &|_| true) else { return (parsed, content.outcomes) };
+    let parsed = match content.spliced(parsed, whole) {
+        Ok(made) => return (made, content.outcomes),
+        Err((parsed, whole)) => {
+            let made = ParsedPage::with_content(page, whole.bytes, whole.served);
+            if misplaced(&parsed, &made, &content.put).is_empty() {
+                return (made, content.outcomes);
+            }
+            *parsed
+        }
+    };
     content.leave_out(page, &parsed, &edits)
 }
 
@@ -122,6 +127,8 @@ pub(super) struct Put {
 struct Content<'c> {
     plan: &'c Plan<'c>,
     moment: Moment,
+    /// Whether no mark gives an element what may change how a page is read.
+    marks_are_plain: bool,
     outcomes: Vec<ContentOutcome>,
     put: Vec<Put>,
 }
@@ -184,6 +191,7 @@ impl Content<'_> {
                 }
             };
             for (name, value, _) in set {
+                self.marks_are_plain &= is_plain_attribute(&name);
                 parsed.document.set_attribute(id, &name, &value);
             }
             outcome.trouble = outcome.trouble.or(trouble);
@@ -223,19 +231,72 @@ impl Content<'_> {
         parsed: &ParsedPage<'_>,
         marks: &Edits,
         is_wanted: &dyn Fn(&Put) -> bool,
-    ) -> Option<(Vec<u8>, crate::site::ServedText)> {
+    ) -> Option<Written> {
         let mut edits = marks.clone();
         for (number, outcome) in self.outcomes.iter_mut().enumerate() {
-            let own = self.put.iter().filter(|put| put.outcome == number && is_wanted(put));
+            let own = self.put.iter().enumerate().filter(|(_, put)| put.outcome == number && is_wanted(put));
             let mut with_own = edits.clone();
             // What cannot stand at one of its places is put in at none.
-            match own.into_iter().try_for_each(|put| put_in(&mut with_own, parsed, put)) {
+            let put_all = |(at, put): (usize, &Put)| {
+                with_own.put = Some(at);
+                put_in(&mut with_own, parsed, put)
+            };
+            match own.into_iter().try_for_each(put_all) {
                 Ok(()) => edits = with_own,
                 Err(trouble) => outcome.trouble = outcome.trouble.take().or(Some(trouble)),
             }
         }
         self.put.retain(|put| self.outcomes[put.outcome].trouble.is_none());
         edits.write(parsed)
+    }
+
+    /// The page with its content in a tree that is made of the old one; the page back where it has to be read anew.
+    fn spliced<'p>(
+        &self,
+        parsed: ParsedPage<'p>,
+        whole: Written,
+    ) -> Result<ParsedPage<'p>, (Box<ParsedPage<'p>>, Written)> {
+        let is_whole = whole.only_grows
+            && self.marks_are_plain
+            && self.put.iter().all(|put| self.outcomes[put.outcome].trouble.is_none());
+        if !is_whole || (!self.put.is_empty() && !parsed.document.is_plain_tree()) {
+            return Err((Box::new(parsed), whole));
+        }
+        let mut fragments: Vec<Option<PlainFragment>> = Vec::new();
+        let mut numbers: Vec<usize> = Vec::new();
+        for put in &self.put {
+            let known = self.put[..numbers.len()].iter().position(|other| other.outcome == put.outcome);
+            numbers.push(known.map_or_else(
+                || {
+                    fragments.push(PlainFragment::of(&put.html));
+                    fragments.len() - 1
+                },
+                |known| numbers[known],
+            ));
+        }
+        let mut splices = Vec::with_capacity(self.put.len());
+        for (number, at) in &whole.places {
+            let put = &self.put[*number];
+            let fragment = fragments[numbers[*number]].as_ref();
+            let place = plain_place(&parsed, put);
+            let Some((fragment, (parent, before, next))) = fragment.zip(place) else {
+                return Err((Box::new(parsed), whole));
+            };
+            if !parsed.document.takes(parent, fragment) {
+                return Err((Box::new(parsed), whole));
+            }
+            splices.push(Splice { fragment, parent, before, next, at: *at });
+        }
+        if splices.len() != self.put.len() {
+            return Err((Box::new(parsed), whole));
+        }
+        // In most other encodings the place of each character would have to be found anew.
+        let Some(decoded) = parsed.decoded.of_bytes(&whole.bytes) else {
+            return Err((Box::new(parsed), whole));
+        };
+        let growths = whole.growths();
+        let Written { bytes, served, .. } = whole;
+        Ok(parsed.grown(bytes, decoded, served, |document| document.spliced(&splices, &growths)))
     }
 
     /// The page with what is read as it is written, and without the rest.
@@ -250,7 +311,7 @@ impl Content<'_> {
         let mut kept: Vec<usize> = Vec::new();
         self.keep(page, parsed, marks, &numbers, &mut kept);
         match self.write(parsed, marks, &|put| kept.contains(&put.outcome)) {
-            Some((bytes, served)) => (ParsedPage::with_content(page, bytes, served), self.outcomes),
+            Some(whole) => (ParsedPage::with_content(page, whole.bytes, whole.served), self.outcomes),
             None => (ParsedPage::new(page, served_bytes(parsed)), self.outcomes),
         }
     }
@@ -270,8 +331,8 @@ impl Content<'_> {
     ) {
         let is_wanted =
             |put: &Put, kept: &[usize]| numbers.contains(&put.outcome) || kept.contains(&put.outcome);
-        let Some((bytes, served)) = self.write(parsed, marks, &|put| is_wanted(put, kept)) else { return };
-        let made = ParsedPage::with_content(page, bytes, served);
+        let Some(whole) = self.write(parsed, marks, &|put| is_wanted(put, kept)) else { return };
+        let made = ParsedPage::with_content(page, whole.bytes, whole.served);
         let put: Vec<Put> = self.put.iter().filter(|put| is_wanted(put, kept)).cloned().collect();
         match (misplaced(parsed, &made, &put).into_iter().next(), numbers) {
             (None, _) => kept.extend(numbers),
@@ -363,6 +424,49 @@ fn mark_tag(edits: &mut Edits, text: &str, tag: Span, set: &[(LocalName, String,
     }
 }
 
+/// Whether an attribute has no part in how a page is read.
+fn is_plain_attribute(name: &str) -> bool {
+    matches!(name, "id" | "class" | "title" | "alt" | "role" | "hidden" | "style" | "lang" | "tabindex")
+        || name.starts_with("data-")
+        || name.starts_with("aria-")
+}
+
+/// Where in the tree a piece of markup comes to stand: in what, before what of that, and before what of the whole text.
+/// None where that depends on how the page is read.
+fn plain_place(parsed: &ParsedPage<'_>, put: &Put) -> Option<(NodeId, Option<NodeId>, Option<NodeId>)> {
+    let document = &parsed.document;
+    let element = document.element(put.element)?;
+    document.start_tag(element)?;
+    let node = document.node(element.id);
+    let parent = element.parent().map(|parent| parent.id);
+    let end = || document.end_of(element, parsed.text()).filter(|end| !end.is_open && end.closers.is_empty());
+    match put.place {
+        MarkupPlace::Before => {
+            let is_plain = document.open_before(element, parsed.text()).is_empty()
+                && !document.has_fostered(element, parsed.text());
+            is_plain.then_some((parent?, Some(element.id), Some(element.id)))
+        }
+        MarkupPlace::Prepend => {
+            document.inside_of(element)?;
+            let first = document.children(element.id).next();
+            Some((element.id, first, first.or_else(|| document.behind(element.id))))
+        }
+        MarkupPlace::Append => {
+            let end = end()?;
+            // What stands behind its end tag and in it all the same comes later.
+            let children = document.children(element.id).filter_map(|child| document.element(child));
+            let is_plain = children.into_iter().all(|child| child.data().start() < end.inner);
+            is_plain.then(|| (element.id, None, document.behind(element.id)))
+        }
+        MarkupPlace::After => {
+            end()?;
+            let is_plain = !document.is_reopened(element);
+            is_plain.then_some((parent?, node.next(), document.behind(element.id)))
+        }
+        MarkupPlace::Replace | MarkupPlace::Wrap => None,
+    }
+}
+
 fn escaped(value: &str) -> String {
     value.replace('&', "&amp;").replace('"', "&quot;").replace('\'', "&#39;")
 }
@@ -379,7 +483,7 @@ fn put_in(edits: &mut Edits, parsed: &ParsedPage<'_>, put: &Put) -> Result<(), C
     let end = || document.end_of(element, parsed.text()).ok_or_else(none);
     let html = put.html.to_string();
     // What stands before it and no tag ends would take up what comes next.
-    let ended = document.open_before(element);
+    let ended = document.open_before(element, parsed.text());
     match put.place {
         MarkupPlace::Before => edits.insert_behind(tag()?.start, Rank::before(depth), ended, html),
         MarkupPlace::Prepend => {

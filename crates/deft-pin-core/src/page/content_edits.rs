@@ -1,5 +1,6 @@
 //! What is written into a page's bytes, in the order in which it has to stand.
 
+use crate::markup::Growth;
 use crate::site::{ParsedPage, ServedRow, ServedText};
 use crate::source::{Span, unshifted};
 
@@ -55,7 +56,13 @@ impl Rank {
 
 /// What is written into a page.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Edits(Vec<Edit>);
+pub(super) struct Edits {
+    all: Vec<Edit>,
+    /// The piece whose edits are being noted.
+    pub(super) put: Option<usize>,
+    /// Whether something is replaced, so that the text does not only grow.
+    replaces: bool,
+}
 
 /// Something that is written at one place.
 #[derive(Clone, Debug)]
@@ -66,6 +73,29 @@ struct Edit {
     /// End tags for what has to be over before, unless they have been written there.
     closers: String,
     text: String,
+    /// The piece that it is for.
+    put: Option<usize>,
+}
+
+/// A page's bytes with everything in them.
+#[derive(Debug)]
+pub(super) struct Written {
+    pub(super) bytes: Vec<u8>,
+    /// How its text goes with the one that is served.
+    pub(super) served: ServedText,
+    /// Where each piece begins in its text.
+    pub(super) places: Vec<(usize, u32)>,
+    /// Whether nothing was taken away.
+    pub(super) only_grows: bool,
+}
+
+impl Written {
+    /// What was written where, in the order of the text that is served.
+    pub(super) fn growths(&self) -> Vec<Growth> {
+        let pairs = self.served.rows.windows(2);
+        let new = pairs.filter(|pair| pair[0].is_new);
+        new.map(|pair| Growth { at: pair[0].served, by: pair[1].at - pair[0].at }).collect()
+    }
 }
 
 impl Edits {
@@ -75,7 +105,7 @@ impl Edits {
 
     /// The same where something has to be over first.
     pub(super) fn insert_behind(&mut self, at: u32, rank: Rank, closers: String, text: String) {
-        self.0.push(Edit { span: Span { start: at, end: at }, rank, closers, text });
+        self.all.push(Edit { span: Span { start: at, end: at }, rank, closers, text, put: self.put });
     }
 
     pub(super) fn replace(&mut self, span: Span, text: String) {
@@ -84,24 +114,25 @@ impl Edits {
 
     /// The same where something has to be over first.
     pub(super) fn replace_behind(&mut self, span: Span, closers: String, text: String) {
-        self.0.push(Edit { span, rank: Rank::beginning(0, 0), closers, text });
+        self.replaces = true;
+        self.all.push(Edit { span, rank: Rank::beginning(0, 0), closers, text, put: self.put });
     }
 
-    /// The bytes of the page with everything in it, and how its text goes with the one that is served; none where
-    /// nothing is written.
-    pub(super) fn write(mut self, parsed: &ParsedPage<'_>) -> Option<(Vec<u8>, ServedText)> {
-        if self.0.is_empty() {
+    /// The page with everything in it; none where nothing is written.
+    pub(super) fn write(mut self, parsed: &ParsedPage<'_>) -> Option<Written> {
+        if self.all.is_empty() {
             return None;
         }
         // What stands at one place keeps the order of the board.
-        self.0.sort_by_key(|edit| (edit.span.start, edit.rank));
+        self.all.sort_by_key(|edit| (edit.span.start, edit.rank));
         let (text, bytes, decoded) = (parsed.text(), &*parsed.bytes, &parsed.decoded);
         let mut out: Vec<u8> = Vec::with_capacity(bytes.len() + 1024);
         let mut served =
             ServedText { text: text.to_owned(), rows: vec![ServedRow { at: 0, served: 0, is_new: false }] };
         let (mut done, mut done_bytes, mut length) = (0, 0, 0);
         let mut closed: Option<(u32, &str)> = None;
-        for Edit { span, closers, text: insertion, .. } in &self.0 {
+        let mut places = Vec::new();
+        for Edit { span, closers, text: insertion, put, .. } in &self.all {
             // In the midst of what is replaced nothing is put in.
             if span.start < done {
                 continue;
@@ -116,6 +147,7 @@ impl Edits {
             let whole = if is_closed { insertion.clone() } else { format!("{closers}{insertion}") };
             let (encoded, characters) = encoded(decoded, &whole);
             served.rows.push(ServedRow { at: length, served: span.start, is_new: true });
+            places.extend(put.map(|put| (put, length)));
             let encoded = match decoded.encoding() == encoding_rs::ISO_2022_JP {
                 true => unshifted(encoded, bytes, at),
                 false => encoded,
@@ -126,7 +158,7 @@ impl Edits {
             (done, done_bytes) = (span.end, decoded.origin(span.end) as usize);
         }
         out.extend_from_slice(bytes.get(done_bytes..)?);
-        Some((out, served))
+        Some(Written { bytes: out, served, places, only_grows: !self.replaces })
     }
 }
 

@@ -82,6 +82,19 @@ impl<'a> ParsedPage<'a> {
         ParsedPage { page, bytes, decoded, document, lines: OnceCell::new(), served: Some(served) }
     }
 
+    /// The same page with what was put in, in a tree that is made of the old one.
+    pub fn grown(
+        self,
+        bytes: Vec<u8>,
+        decoded: Decoded<'a>,
+        served: ServedText,
+        grow: impl FnOnce(Document) -> Document,
+    ) -> Self {
+        let (page, bytes) = (self.page, Cow::Owned(bytes));
+        let document = grow(self.document);
+        ParsedPage { page, bytes, decoded, document, lines: OnceCell::new(), served: Some(served) }
+    }
+
     /// The page as it is served, where something was put in.
     pub fn served(&self) -> Option<&ServedText> {
         self.served.as_ref()

@@ -63,6 +63,19 @@ impl<'a> Decoded<'a> {
             .then(|| decode(bytes, encoding, 0, true))
     }
 
+    /// Other bytes, in the same encoding; none where their characters would have to be found one by one.
+    pub fn of_bytes(&self, bytes: &[u8]) -> Option<Decoded<'static>> {
+        let Origins::Shifted(by) = self.origins else { return None };
+        let text = std::str::from_utf8(bytes.get(by as usize..)?).ok()?;
+        Some(Decoded {
+            text: Cow::Owned(text.to_owned()),
+            encoding: self.encoding,
+            certain: self.certain,
+            is_said: self.is_said,
+            origins: Origins::Shifted(by),
+        })
+    }
+
     /// The same, with a text of its own.
     pub fn into_owned(self) -> Decoded<'static> {
         let Decoded { text, encoding, certain, is_said, origins } = self;
