@@ -216,3 +216,86 @@ fn the_demos_film_and_notice_begin() {
 fn wait_not(browser: &Browser, selector: &str) -> bool {
     browser.run("return !!document.querySelector(arguments[0])", vec![json!(selector)]) == json!(true)
 }
+
+/// What people want, each in a board of a few lines on the demo's pages: the board, its files, the page, what a visitor
+/// does there, and what is so then.
+const WISHES: &[(&str, &str, &[(&str, &str)], &str, &str, &str)] = &[
+    (
+        "a pop-up after a while, once a visit, that its own button closes",
+        "[pin.pop]\npages = ['/']\nscript = 'a.js'\nshare = ['closePop']\nstart = 'after 300ms'\nonce = 'session'\n[[pin.pop.markup]]\ntext = '<aside class=pop>Gale <button onclick=\"closePop()\">x</button></aside>'\nplace = 'append'\nat = 'body'",
+        &[("a.js", "const pop = document.querySelector('.pop');\nfunction closePop() { pop.hidden = true; }")],
+        "index.html",
+        "setTimeout(() => document.querySelector('.pop button').click(), 700)",
+        "document.querySelector('.pop[hidden]') && sessionStorage.getItem('deft-pin:pop') === '1'",
+    ),
+    (
+        "a countdown in a text that has no ID",
+        "[pin.count]\npages = ['/']\nscript = 'a.js'\n[pin.count.values]\nuntil = { type = 'date', value = '2990-01-05T10:00Z' }\n[[pin.count.mark]]\nat = '.status-line--small'\nid = 'left'",
+        &[("a.js", "const days = Math.floor((values.until - Date.now()) / 86400000);\ndocument.getElementById('left').textContent = `${days} days until {{until}}`;")],
+        "index.html",
+        "",
+        "/^3\\d{5} days until 2990-01-05T10:00Z$/.test(document.querySelector('#left.status-line--small').textContent)",
+    ),
+    (
+        "a link for each picture of a gallery that a script builds",
+        "[pin.links]\npages = ['/built.html']\nscript = 'a.js'\nstart = 'appears .built .picture:nth-child(3)'\nadds = ['picture', 'built']\n[pin.links.values]\nplaces = ['/fares/', '/piers/', '/about/']",
+        &[
+            ("a.js", "document.querySelectorAll('.built .picture').forEach((picture, at) => {\n  picture.innerHTML = `<a href=\"${values.places[at]}\">more</a>`;\n});"),
+            ("site/built.html", "<!doctype html><html lang=en><head><title>b</title></head><body><main><ul class=built></ul></main><script>setTimeout(() => { document.querySelector('.built').innerHTML = '<li class=\"picture\"></li>'.repeat(3) }, 200)</script></body></html>"),
+        ],
+        "built.html",
+        "",
+        "[...document.querySelectorAll('.built .picture a')].map(a => a.getAttribute('href')).join() === '/fares/,/piers/,/about/'",
+    ),
+    (
+        "a class that a script gives on scrolling",
+        "[pin.bar]\npages = ['/']\nscript = 'a.js'\nstyle = 'a.css'\nstart = 'scrolled 100px'",
+        &[("a.js", "document.querySelector('#site-header').classList.add('is-small');"), ("a.css", "#site-header.is-small { outline: 7px solid teal }")],
+        "index.html",
+        "scrollTo(0, 150)",
+        "getComputedStyle(document.querySelector('#site-header')).outlineWidth === '7px'",
+    ),
+    (
+        "a box with an icon from one class",
+        "[pin.box]\npages = ['/fares/']\nstyle = 'a.css'\n[[pin.box.mark]]\nat = '#fare-table'\nclass = 'boxed'",
+        &[("a.css", ".boxed { position: relative }\n.boxed::before { content: '\\2693'; position: absolute }")],
+        "fares/index.html",
+        "",
+        "getComputedStyle(document.querySelector('#fare-table.boxed'), '::before').content === '\"\u{2693}\"'",
+    ),
+    (
+        "a notice from a date until a date",
+        "[pin.notice]\npages = ['/']\nfrom = 2026-01-01\nuntil = 2990-01-01\n[[pin.notice.markup]]\ntext = '<p class=\"winter\">The winter timetable holds.</p>'\nplace = 'before'\nat = '#status h2'",
+        &[],
+        "index.html",
+        "",
+        "document.querySelector('#status .winter + h2')",
+    ),
+];
+
+#[test]
+fn what_people_want_takes_few_lines() {
+    let browser = Browser::open();
+    browser.resize(1000, 600);
+    for (name, board, files, page, act, then) in WISHES {
+        assert!(board.lines().count() <= 15, "{name}");
+        let session = Session::new();
+        session.run("demo");
+        for (file, text) in *files {
+            session.write(&format!("deft-pin-demo/{file}"), text);
+        }
+        session.write("deft-pin-demo/own.toml", format!("[site]\nroot = 'site'\n{board}\n"));
+        let told = session.good("check --board deft-pin-demo/own.toml --today 2026-11-26 --fail-on warning");
+        assert!(!told.stdout.contains("warning"), "{name}: {}", told.stdout);
+        session.good("build --board deft-pin-demo/own.toml --out own");
+        browser.go(&format!("file://{}", session.path(&format!("own/{page}")).display()));
+        browser.run("sessionStorage.clear(); localStorage.clear(); window.fine = true; addEventListener('error', () => { window.fine = false })", vec![]);
+        browser.go(&format!("file://{}", session.path(&format!("own/{page}")).display()));
+        browser.run(act, vec![]);
+        let is_so = (0..60).any(|_| {
+            std::thread::sleep(Duration::from_millis(50));
+            browser.run(&format!("return !!({then})"), vec![]) == json!(true)
+        });
+        assert!(is_so, "{name}: {}", browser.run("return document.body.innerHTML.slice(0, 3000)", vec![]));
+    }
+}
