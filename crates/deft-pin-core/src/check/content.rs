@@ -56,7 +56,7 @@ impl Family for Contents {
         for outcome in analysis.content().iter().filter(|outcome| analysis.pins().contains(&outcome.pin)) {
             let (pin, part) = (outcome.pin, outcome.part);
             let mut say = |what| facts.push(ContentFact { pin, part, what });
-            if outcome.lines.is_empty() {
+            if outcome.elements == 0 {
                 let has_target =
                     analysis.matches().iter().any(|own| own.pin == pin && !own.targets.is_empty());
                 // That there is no target is told by itself.
@@ -65,8 +65,8 @@ impl Family for Contents {
                 }
                 continue;
             }
-            if outcome.lines.len() > 1 {
-                say(ContentWord::Many(outcome.lines.len()));
+            if outcome.elements > 1 {
+                say(ContentWord::Many(outcome.elements));
             }
             if let Some(trouble) = &outcome.trouble {
                 say(ContentWord::Trouble(trouble.clone()));
@@ -74,7 +74,7 @@ impl Family for Contents {
             }
             let is_late = plan.pins[pin].beginning.is_some() && matches!(part, ContentPart::Markup(_));
             for id in new_ids(plan, pin, part) {
-                let own = if is_late { outcome.lines.len() } else { 0 };
+                let own = if is_late { outcome.elements } else { 0 };
                 let there = counts.get(&id).copied().unwrap_or(0);
                 if there + own > 1 {
                     say(ContentWord::DuplicateId(id, there + own));

@@ -225,7 +225,11 @@ impl Document {
                 Some((place(splice), *sum))
             })
             .collect();
+        let first = places.first().map_or(end, |(place, _)| *place);
         let moved = |id: NodeId| {
+            if id.index() < first {
+                return id;
+            }
             let before = places.partition_point(|(place, _)| *place <= id.index());
             NodeId::from_index(id.index() + before.checked_sub(1).map_or(0, |at| places[at].1))
         };
@@ -378,7 +382,11 @@ fn push_fragment(nodes: &mut Vec<Node>, splice: &Splice<'_>, begin: usize) {
 }
 
 /// How far the places of a text move.
-struct Shifts(Vec<(u32, u32)>);
+struct Shifts {
+    /// Where the first of them is.
+    first: u32,
+    sums: Vec<(u32, u32)>,
+}
 
 impl Shifts {
     fn of(growths: &[Growth]) -> Self {
@@ -387,21 +395,27 @@ impl Shifts {
             sum += growth.by;
             (growth.at, sum)
         });
-        Shifts(sums.collect())
+        Shifts { first: growths.first().map_or(u32::MAX, |growth| growth.at), sums: sums.collect() }
     }
 
     fn moved(&self, at: u32, count: usize) -> u32 {
-        at + count.checked_sub(1).map_or(0, |last| self.0[last].1)
+        at + count.checked_sub(1).map_or(0, |last| self.sums[last].1)
     }
 
     /// Where something begins: behind what is put right before it.
     fn start(&self, at: u32) -> u32 {
-        self.moved(at, self.0.partition_point(|(place, _)| *place <= at))
+        if at < self.first {
+            return at;
+        }
+        self.moved(at, self.sums.partition_point(|(place, _)| *place <= at))
     }
 
     /// Where something ends: before what is put right behind it.
     fn end(&self, at: u32) -> u32 {
-        self.moved(at, self.0.partition_point(|(place, _)| *place < at))
+        if at <= self.first {
+            return at;
+        }
+        self.moved(at, self.sums.partition_point(|(place, _)| *place < at))
     }
 
     fn span(&self, span: Span) -> Span {

@@ -100,7 +100,7 @@ impl<'p> PageAnalysis<'p> {
 
     /// Whether a pin has markup with a name that could not be put in: that is told by itself.
     pub fn lacks_content(&self, name: &NamedPart) -> bool {
-        let lacking = self.content.iter().filter(|own| own.lines.is_empty() || own.trouble.is_some());
+        let lacking = self.content.iter().filter(|own| own.elements == 0 || own.trouble.is_some());
         lacking.into_iter().any(|own| {
             let pin = &self.context.plan.pins[own.pin];
             match own.part {

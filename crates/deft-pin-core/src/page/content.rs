@@ -6,6 +6,7 @@
 
 use std::sync::Arc;
 
+use html5ever::tree_builder::QuirksMode;
 use html5ever::{LocalName, local_name};
 use serde::Serialize;
 
@@ -14,8 +15,8 @@ use super::content_proof::{Standing, misplaced};
 use crate::board::{Mark, SelectorText};
 use crate::code::PinId;
 use crate::markup::{
-    Assume, Document, ElementRef, MarkupPlace, Matcher, NodeId, PlainFragment, SelectorList, Splice,
-    tag_attributes,
+    Assume, Document, ElementRef, MarkupPlace, Matcher, NamedPart, NodeId, PlainFragment, SelectorList,
+    Splice, key_of, tag_attributes,
 };
 use crate::plan::Plan;
 use crate::site::{Page, ParsedPage};
@@ -37,8 +38,8 @@ pub struct ContentOutcome {
     pub pin: PinId,
     /// Which piece.
     pub part: ContentPart,
-    /// The lines of the page that the elements stand on that it is for, each line once for each element.
-    pub lines: Vec<u32>,
+    /// How many elements of the page it is for.
+    pub elements: usize,
     /// What kept it from being put in at some of them.
     pub trouble: Option<ContentTrouble>,
 }
@@ -173,11 +174,10 @@ impl Content<'_> {
         let plan = self.plan;
         let mark = &plan.board.pins[pin].marks[number];
         let found = self.elements(pin, mark.at.as_deref(), &parsed.document, true);
-        let mut outcome =
-            ContentOutcome { pin, part: ContentPart::Mark(number), lines: Vec::new(), trouble: None };
+        let mut outcome = ContentOutcome { pin, part: ContentPart::Mark(number), elements: 0, trouble: None };
         for id in found {
             let Some(element) = parsed.document.element(id) else { continue };
-            outcome.lines.push(parsed.line_of(element));
+            outcome.elements += 1;
             let other = element.id().filter(|own| mark.id.as_ref().is_some_and(|id| *id.value != **own));
             let (trouble, set) = match (parsed.document.start_tag(element), other) {
                 (None, _) => {
@@ -203,13 +203,12 @@ impl Content<'_> {
         let markup = &self.plan.pins[pin].markup[number];
         let found = self.elements(pin, markup.at.as_ref(), &parsed.document, false);
         let mut outcome =
-            ContentOutcome { pin, part: ContentPart::Markup(number), lines: Vec::new(), trouble: None };
+            ContentOutcome { pin, part: ContentPart::Markup(number), elements: 0, trouble: None };
         let html: Arc<str> = Arc::from(markup.text.text.as_str());
         let is_around = markup.place == MarkupPlace::Wrap;
         let halves = is_around.then(|| halves(&html)).flatten().map(Arc::new);
         for id in found {
-            let Some(element) = parsed.document.element(id) else { continue };
-            outcome.lines.push(parsed.line_of(element));
+            outcome.elements += 1;
             // What comes later a script puts in.
             if self.plan.pins[pin].beginning.is_some() && self.moment == Moment::Served {
                 continue;
@@ -360,7 +359,21 @@ fn served_bytes<'p>(parsed: &ParsedPage<'p>) -> &'p [u8] {
 /// The elements that a selector matches as the page is served, in the order of the document.
 fn matching(document: &Document, list: &SelectorList) -> Vec<NodeId> {
     let mut matcher = Matcher::new();
-    let elements = document.elements().filter(|element| matcher.matches_any(list, *element, Assume::May));
+    // Most elements lack what the selector asks of them themselves: that is soon seen. In quirks mode names match in
+    // any case.
+    let keys: Vec<Option<NamedPart>> = match document.quirks() {
+        QuirksMode::NoQuirks => list.slice().iter().map(key_of).collect(),
+        _ => Vec::new(),
+    };
+    let has = |element: &ElementRef<'_>, key: &NamedPart| match key {
+        NamedPart::Tag(tag) => element.name.local.eq_ignore_ascii_case(tag),
+        key => key.is_of(element.data()),
+    };
+    let may_match = |element: &ElementRef<'_>| {
+        keys.is_empty() || keys.iter().any(|key| key.as_ref().is_none_or(|key| has(element, key)))
+    };
+    let elements = document.elements().filter(may_match);
+    let elements = elements.filter(|element| matcher.matches_any(list, *element, Assume::May));
     let mut found: Vec<NodeId> = elements.map(|element| element.id).collect();
     found.sort_unstable();
     found

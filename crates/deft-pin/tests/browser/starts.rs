@@ -223,7 +223,10 @@ const WISHES: &[(&str, &str, &[(&str, &str)], &str, &str, &str)] = &[
     (
         "a pop-up after a while, once a visit, that its own button closes",
         "[pin.pop]\npages = ['/']\nscript = 'a.js'\nshare = ['closePop']\nstart = 'after 300ms'\nonce = 'session'\n[[pin.pop.markup]]\ntext = '<aside class=pop>Gale <button onclick=\"closePop()\">x</button></aside>'\nplace = 'append'\nat = 'body'",
-        &[("a.js", "const pop = document.querySelector('.pop');\nfunction closePop() { pop.hidden = true; }")],
+        &[(
+            "a.js",
+            "const pop = document.querySelector('.pop');\nfunction closePop() { pop.hidden = true; }",
+        )],
         "index.html",
         "setTimeout(() => document.querySelector('.pop button').click(), 700)",
         "document.querySelector('.pop[hidden]') && sessionStorage.getItem('deft-pin:pop') === '1'",
@@ -231,7 +234,10 @@ const WISHES: &[(&str, &str, &[(&str, &str)], &str, &str, &str)] = &[
     (
         "a countdown in a text that has no ID",
         "[pin.count]\npages = ['/']\nscript = 'a.js'\n[pin.count.values]\nuntil = { type = 'date', value = '2990-01-05T10:00Z' }\n[[pin.count.mark]]\nat = '.status-line--small'\nid = 'left'",
-        &[("a.js", "const days = Math.floor((values.until - Date.now()) / 86400000);\ndocument.getElementById('left').textContent = `${days} days until {{until}}`;")],
+        &[(
+            "a.js",
+            "const days = Math.floor((values.until - Date.now()) / 86400000);\ndocument.getElementById('left').textContent = `${days} days until {{until}}`;",
+        )],
         "index.html",
         "",
         "/^3\\d{5} days until 2990-01-05T10:00Z$/.test(document.querySelector('#left.status-line--small').textContent)",
@@ -240,8 +246,14 @@ const WISHES: &[(&str, &str, &[(&str, &str)], &str, &str, &str)] = &[
         "a link for each picture of a gallery that a script builds",
         "[pin.links]\npages = ['/built.html']\nscript = 'a.js'\nstart = 'appears .built .picture:nth-child(3)'\nadds = ['picture', 'built']\n[pin.links.values]\nplaces = ['/fares/', '/piers/', '/about/']",
         &[
-            ("a.js", "document.querySelectorAll('.built .picture').forEach((picture, at) => {\n  picture.innerHTML = `<a href=\"${values.places[at]}\">more</a>`;\n});"),
-            ("site/built.html", "<!doctype html><html lang=en><head><title>b</title></head><body><main><ul class=built></ul></main><script>setTimeout(() => { document.querySelector('.built').innerHTML = '<li class=\"picture\"></li>'.repeat(3) }, 200)</script></body></html>"),
+            (
+                "a.js",
+                "document.querySelectorAll('.built .picture').forEach((picture, at) => {\n  picture.innerHTML = `<a href=\"${values.places[at]}\">more</a>`;\n});",
+            ),
+            (
+                "site/built.html",
+                "<!doctype html><html lang=en><head><title>b</title></head><body><main><ul class=built></ul></main><script>setTimeout(() => { document.querySelector('.built').innerHTML = '<li class=\"picture\"></li>'.repeat(3) }, 200)</script></body></html>",
+            ),
         ],
         "built.html",
         "",
@@ -250,7 +262,10 @@ const WISHES: &[(&str, &str, &[(&str, &str)], &str, &str, &str)] = &[
     (
         "a class that a script gives on scrolling",
         "[pin.bar]\npages = ['/']\nscript = 'a.js'\nstyle = 'a.css'\nstart = 'scrolled 100px'",
-        &[("a.js", "document.querySelector('#site-header').classList.add('is-small');"), ("a.css", "#site-header.is-small { outline: 7px solid teal }")],
+        &[
+            ("a.js", "document.querySelector('#site-header').classList.add('is-small');"),
+            ("a.css", "#site-header.is-small { outline: 7px solid teal }"),
+        ],
         "index.html",
         "scrollTo(0, 150)",
         "getComputedStyle(document.querySelector('#site-header')).outlineWidth === '7px'",
@@ -258,7 +273,10 @@ const WISHES: &[(&str, &str, &[(&str, &str)], &str, &str, &str)] = &[
     (
         "a box with an icon from one class",
         "[pin.box]\npages = ['/fares/']\nstyle = 'a.css'\n[[pin.box.mark]]\nat = '#fare-table'\nclass = 'boxed'",
-        &[("a.css", ".boxed { position: relative }\n.boxed::before { content: '\\2693'; position: absolute }")],
+        &[(
+            "a.css",
+            ".boxed { position: relative }\n.boxed::before { content: '\\2693'; position: absolute }",
+        )],
         "fares/index.html",
         "",
         "getComputedStyle(document.querySelector('#fare-table.boxed'), '::before').content === '\"\u{2693}\"'",
