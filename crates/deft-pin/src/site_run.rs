@@ -111,7 +111,8 @@ impl SiteRun<'_> {
         let page = context.page(id, &bytes);
         let emitted = emitter.page(&page);
         let facts = Some(checker.facts(&emitted));
-        let placements = if emitted.refused().is_empty() { page.placements().len() } else { 0 };
+        let is_taken = emitted.refused().is_empty();
+        let placements = if is_taken { page.placements().len() + page.content_count() } else { 0 };
         if self.into.is_some() {
             self.write(file.as_str(), emitted.bytes().unwrap_or(&bytes))?;
         }

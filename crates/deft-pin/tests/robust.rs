@@ -195,6 +195,111 @@ fn too_much_of_anything_gets_an_answer() {
 }
 
 #[test]
+fn content_without_end_gets_an_answer() {
+    let markup = |place: &str, at: &str| {
+        board(&format!("markup = [{{ file = 'a.html', place = '{place}', at = '{at}' }}]"))
+    };
+    let values = |count: usize| each(count, |n| format!("v{n} = '{n}px'\n"));
+    let deep = format!("<!doctype html><body>{}x{}</body>", "<div>".repeat(400), "</div>".repeat(400));
+    let many = format!("<!doctype html><body>{}</body>", "<p class=a><b>x</b></p>".repeat(20_000));
+    // The board, the page, the markup, the script, and the exit status.
+    let table: [(&str, String, &str, String, String, i32); 14] = [
+        ("tags", markup("append", "#m"), PAGE, "<b>x</b>".repeat(100_000), String::new(), 0),
+        (
+            "tags in tags",
+            markup("append", "#m"),
+            PAGE,
+            "<i>".repeat(10_000) + &"</b>".repeat(10_000),
+            String::new(),
+            1,
+        ),
+        ("drawings in drawings", markup("append", "#m"), PAGE, "<svg>".repeat(50_000), String::new(), 1),
+        (
+            "a tag of attributes",
+            markup("append", "#m"),
+            PAGE,
+            format!("<p {}>x</p>", each(50_000, |n| format!("a{n} "))),
+            String::new(),
+            0,
+        ),
+        ("a comment without end", markup("append", "#m"), PAGE, "<!--".repeat(200_000), String::new(), 1),
+        ("every element", markup("append", "*"), &many, "<i>x</i>".into(), String::new(), 1),
+        ("every element of a kind", markup("before", "p"), &many, "<i>x</i>".into(), String::new(), 0),
+        ("around every element", markup("wrap", "p"), &many, "<div></div>".into(), String::new(), 0),
+        ("where it is deep", markup("prepend", "div"), &deep, "<i>x</i>".into(), String::new(), 0),
+        (
+            "IDs",
+            markup("append", "#m"),
+            PAGE,
+            each(30_000, |n| format!("<i id=i{}>x</i>", n / 2)),
+            String::new(),
+            1,
+        ),
+        (
+            "names without a value",
+            markup("append", "#m"),
+            PAGE,
+            each(50_000, |n| format!("{{{{v{n}}}}} ")),
+            String::new(),
+            0,
+        ),
+        (
+            "names in one attribute",
+            board(&format!(
+                "markup = [{{ file = 'a.html', place = 'append', at = '#m' }}]\n[pin.a.values]\n{}",
+                values(2000)
+            )),
+            PAGE,
+            format!("<p title='{}'>x</p>", each(50_000, |n| format!("{{{{v{}}}}}", n % 2000))),
+            String::new(),
+            0,
+        ),
+        (
+            "values that nothing names",
+            board(&format!("script = 'a.js'\n[pin.a.values]\n{}", values(3000))),
+            PAGE,
+            String::new(),
+            format!("go({})", "'values',".repeat(50_000)),
+            1,
+        ),
+        (
+            "values in a script",
+            board(&format!("script = 'a.js'\n[pin.a.values]\n{}", values(2000))),
+            PAGE,
+            String::new(),
+            each(20_000, |n| format!("x({{{{v{}}}}}, '{{{{v{}}}}}');\n", n % 2000, n % 1999)),
+            1,
+        ),
+    ];
+    for (name, board, page, html, script, status) in table {
+        let session = Session::with(&[
+            ("deft-pin.toml", &board),
+            ("site/index.html", page),
+            ("a.html", &html),
+            ("a.js", &script),
+        ]);
+
+        let answer = bounded(&session, "check");
+        let start: String = answer.stdout.chars().take(2000).collect();
+        assert_eq!(answer.status, status, "{name}: {start}{}", answer.stderr);
+        let built = bounded(&session, "build --out out --anyway");
+        assert!(built.status <= 1, "{name}: {}", built.stderr);
+    }
+    // Many pins, each with something for one page, and some of it wrong.
+    let pins = each(400, |n| {
+        let text = if n % 50 == 7 { "<tr><td>x</td></tr>" } else { "<i>x</i>" };
+        format!(
+            "[pin.p{n}]\nmarkup = [{{ text = '{text}', place = 'append', at = '#m' }}]\nmark = [{{ class = 'c{n}', at = '#m' }}]\n"
+        )
+    });
+    let session = Session::with(&[
+        ("deft-pin.toml", &format!("[site]\nroot = 'site'\n{pins}")),
+        ("site/index.html", PAGE),
+    ]);
+    assert_eq!(bounded(&session, "check").status, 1);
+}
+
+#[test]
 fn boards_and_sites_without_end_get_an_answer() {
     let one = |text: &str| {
         Session::with(&[

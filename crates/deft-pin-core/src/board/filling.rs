@@ -1,10 +1,11 @@
 //! Values put into texts: by what they are and by where they stand. Whatever the text of a value, it comes out as one
 //! value, text or literal, and nothing around it changes.
 
+use std::collections::{BTreeSet, HashMap};
 use std::sync::Arc;
 
 use super::value::{Value, ValueKind, is_single, literal, seconds};
-use crate::markup::{MarkupPiece, markup_pieces, tag_attributes};
+use crate::markup::{MarkupPiece, TagAttribute, markup_pieces, tag_attributes};
 use crate::script::{TextPlace, text_places};
 use crate::source::{FilePath, Fragment, SourceText, Span};
 
@@ -36,7 +37,7 @@ pub struct Filled {
     /// Its parts, in order.
     parts: Vec<Part>,
     /// Names of values that were put in.
-    pub used: Vec<String>,
+    pub used: BTreeSet<String>,
     /// Names that have no value, where they stand in the text as it was written.
     pub unfilled: Vec<Placeholder>,
     /// Values that cannot stand where their names do: in the name of a tag or of an attribute.
@@ -115,13 +116,16 @@ pub fn fill(text: &str, kind: FilledKind, values: &[&Value]) -> Filled {
         return filled;
     }
     let contexts = contexts(text, kind, &places);
+    // A pin's own values come first.
+    let mut named: HashMap<&str, &Value> = HashMap::new();
+    named.extend(values.iter().rev().map(|value| (value.name.value.as_str(), *value)));
     let mut done = 0;
     for (place, context) in places.into_iter().zip(contexts) {
-        let Some(value) = values.iter().find(|value| *value.name == place.name) else {
+        let Some(value) = named.get(place.name.as_str()) else {
             filled.unfilled.push(place);
             continue;
         };
-        filled.used.push(place.name.clone());
+        filled.used.insert(place.name.clone());
         if context == Context::Nowhere {
             filled.misplaced.push(place);
             continue;
@@ -292,7 +296,9 @@ fn is_bare_url(text: &str, at: usize) -> bool {
 
 fn markup_contexts(text: &str, places: &[Placeholder]) -> Vec<Context> {
     let pieces = markup_pieces(text);
-    let context = |place: &Placeholder| {
+    // Many may stand in one tag.
+    let mut last: Option<(Span, Vec<TagAttribute>)> = None;
+    let mut context = |place: &Placeholder| {
         let after = pieces.partition_point(|(span, _)| span.start <= place.span.start);
         let Some((span, piece)) = pieces[..after].last().filter(|(span, _)| span.end >= place.span.end)
         else {
@@ -307,11 +313,16 @@ fn markup_contexts(text: &str, places: &[Placeholder]) -> Vec<Context> {
             MarkupPiece::Comment => Context::Comment,
             MarkupPiece::EndTag { .. } => Context::Nowhere,
             MarkupPiece::StartTag { .. } => {
-                let tag = &text[span.range()];
                 let own = Span { start: place.span.start - span.start, end: place.span.end - span.start };
-                let (_, attributes) = tag_attributes(tag);
+                if last.as_ref().is_none_or(|(known, _)| known != span) {
+                    last = Some((*span, tag_attributes(&text[span.range()]).1));
+                }
+                let attributes = last.as_ref().map_or(&[][..], |(_, attributes)| attributes);
                 let holds = |value: &Span| value.start <= own.start && own.end <= value.end;
-                let within = attributes.iter().find(|attribute| attribute.value.as_ref().is_some_and(holds));
+                let after = attributes.partition_point(|attribute| attribute.name.start <= own.start);
+                let within = attributes[..after]
+                    .last()
+                    .filter(|attribute| attribute.value.as_ref().is_some_and(holds));
                 match within {
                     Some(attribute) if attribute.quote.is_some() => Context::Quoted,
                     Some(attribute) if attribute.value == Some(own) => Context::WholeAttribute,
@@ -321,7 +332,7 @@ fn markup_contexts(text: &str, places: &[Placeholder]) -> Vec<Context> {
             }
         }
     };
-    places.iter().map(context).collect()
+    places.iter().map(&mut context).collect()
 }
 
 /// A value as it is written at a place.

@@ -73,7 +73,8 @@ impl Family for Contents {
                 continue;
             }
             let is_late = plan.pins[pin].beginning.is_some() && matches!(part, ContentPart::Markup(_));
-            for id in new_ids(plan, pin, part) {
+            // Of many the first tell enough.
+            for id in new_ids(plan, pin, part).into_iter().take(50) {
                 let own = if is_late { outcome.elements } else { 0 };
                 let there = counts.get(&id).copied().unwrap_or(0);
                 if there + own > 1 {

@@ -1,5 +1,7 @@
 //! What is wrong with a piece of markup by itself, before it stands in any page.
 
+use std::collections::{HashMap, HashSet};
+
 use crate::markup::{MarkupPiece, markup_pieces, tag_attributes};
 use crate::source::Span;
 
@@ -16,13 +18,16 @@ pub(super) fn markup_flaws(html: &str) -> Vec<MarkupFlaw> {
     let mut flaws = Vec::new();
     let mut flaw = |span, message: String, help: String| flaws.push(MarkupFlaw { span, message, help });
     let mut open: Vec<(String, Span)> = Vec::new();
+    // How many of each name are open, and how many that hold other elements than a page's.
+    let mut counts: HashMap<String, usize> = HashMap::new();
+    let mut foreign = 0;
     let mut end = 0;
     for (span, piece) in markup_pieces(html) {
         end = span.end as usize;
         match piece {
             MarkupPiece::StartTag { name, is_self_closing } => {
                 twice(html, span, &mut flaw);
-                let is_foreign = open.iter().any(|(name, _)| name == "svg" || name == "math");
+                let is_foreign = foreign > 0;
                 if name == "script" && !is_foreign {
                     let message = "a script does not belong into markup: nothing confines it, and put in later it does not run";
                     flaw(span, message.to_owned(), "put it into the pin's `script`".to_owned());
@@ -37,10 +42,14 @@ pub(super) fn markup_flaws(html: &str) -> Vec<MarkupFlaw> {
                     flaw(span, message, format!("write `<{name}></{name}>`"));
                     continue;
                 }
+                *counts.entry(name.clone()).or_default() += 1;
+                foreign += usize::from(is_foreign_root(&name));
                 open.push((name, span));
             }
             MarkupPiece::EndTag { name } => {
-                let Some(at) = open.iter().rposition(|(own, _)| *own == name) else {
+                let is_open = counts.get(&name).is_some_and(|count| *count > 0);
+                let found = is_open.then(|| open.iter().rposition(|(own, _)| *own == name)).flatten();
+                let Some(at) = found else {
                     // These two make an element by themselves.
                     let makes = if matches!(name.as_str(), "br" | "p") {
                         format!("a browser makes a `<{name}>` of it")
@@ -54,7 +63,12 @@ pub(super) fn markup_flaws(html: &str) -> Vec<MarkupFlaw> {
                     );
                     continue;
                 };
-                for (inner, start) in open.drain(at..).skip(1).filter(|(inner, _)| !may_stay_open(inner)) {
+                let ended: Vec<(String, Span)> = open.drain(at..).collect();
+                for (own, _) in &ended {
+                    counts.entry(own.clone()).and_modify(|count| *count -= 1);
+                    foreign -= usize::from(is_foreign_root(own));
+                }
+                for (inner, start) in ended.into_iter().skip(1).filter(|(inner, _)| !may_stay_open(inner)) {
                     let message =
                         format!("this `<{inner}>` is still open where `</{name}>` ends what it stands in");
                     flaw(start, message, format!("write `</{inner}>` before `</{name}>`"));
@@ -90,15 +104,20 @@ pub(super) fn markup_flaws(html: &str) -> Vec<MarkupFlaw> {
 
 fn twice(html: &str, span: Span, flaw: &mut impl FnMut(Span, String, String)) {
     let tag = &html[span.range()];
-    let attributes = tag_attributes(tag).1;
-    for (at, own) in attributes.iter().enumerate() {
+    let mut seen = HashSet::new();
+    for own in tag_attributes(tag).1 {
         let name = tag[own.name.range()].to_ascii_lowercase();
-        if attributes[..at].iter().any(|earlier| tag[earlier.name.range()].eq_ignore_ascii_case(&name)) {
+        if !seen.insert(name.clone()) {
             let place = own.name.shifted(span.start as usize);
             let message = format!("the tag has `{name}` twice: a browser drops this one");
             flaw(place, message, format!("write one `{name}` with all of it"));
         }
     }
+}
+
+/// Elements whose contents are drawings or formulas.
+fn is_foreign_root(name: &str) -> bool {
+    matches!(name, "svg" | "math")
 }
 
 /// Elements that hold nothing (HTML, "void elements").

@@ -106,7 +106,7 @@ fn ids_of_pin(input: &CheckInput<'_>, pin: PinId, planned: &PlannedPin) -> Vec<F
     };
     let mut found = Vec::new();
     for markup in &planned.markup {
-        for name in markup.names.iter().filter(is_id).map(NamedPart::name) {
+        for name in markup.names.iter().filter(is_id).take(20).map(NamedPart::name) {
             let Some(at) = markup.text.text.as_str().find(name) else { continue };
             let span = Span::new(at, at + name.len());
             let is_value =

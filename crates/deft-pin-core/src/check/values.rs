@@ -20,6 +20,9 @@ use crate::source::nearest;
 
 pub(super) struct Values;
 
+/// Of so many names in a file that have no value each is told.
+const MOST_NAMES: usize = 100;
+
 /// A list that is to have an entry for each of some elements.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 pub struct ListCount {
@@ -92,8 +95,10 @@ fn meant_by_unfilled<'i>(input: &CheckInput<'i>) -> BTreeSet<&'i str> {
     let mut meant = BTreeSet::new();
     for (id, pin) in board.active_pins() {
         let values = board.values_of(pin);
-        for own in input.plan().pins[id].fills.iter().flat_map(|fill| &fill.unfilled) {
-            meant.extend(nearest(&own.name, values.iter().map(|value| value.name.value.as_str())));
+        let unfilled = input.plan().pins[id].fills.iter().flat_map(|fill| &fill.unfilled);
+        let names: BTreeSet<&str> = unfilled.map(|own| own.name.as_str()).collect();
+        for own in names.into_iter().take(MOST_NAMES) {
+            meant.extend(nearest(own, values.iter().map(|value| value.name.value.as_str())));
         }
     }
     meant
@@ -102,12 +107,14 @@ fn meant_by_unfilled<'i>(input: &CheckInput<'i>) -> BTreeSet<&'i str> {
 /// Whether a pin names a value somewhere.
 fn is_used(planned: &crate::plan::PlannedPin, pin: &Pin, value: &Value) -> bool {
     let name = value.name.value.as_str();
-    let by_script = planned.script_file().is_some_and(|script| {
-        script.has_word("values") && (script.text.as_str().contains(name) || takes_any(script.text.as_str()))
-    });
-    by_script
-        || pin.used_values.iter().any(|used| used == name)
-        || planned.fills.iter().any(|fill| fill.used.iter().any(|used| used == name))
+    let by_script = || {
+        planned.script_file().is_some_and(|script| {
+            script.has_word("values") && (script.has_word(name) || takes_any(script.text.as_str()))
+        })
+    };
+    pin.used_values.iter().any(|used| used == name)
+        || planned.fills.iter().any(|fill| fill.used.contains(name))
+        || by_script()
 }
 
 /// Whether a script takes the values as a whole, or by a name that it works out.
@@ -172,9 +179,10 @@ fn of_fill(input: &CheckInput<'_>, pin: PinId, fill: &Fill, findings: &mut Vec<F
     let is_broken = fill.kind == FilledKind::Script && !syntax_flaws(fill.text.as_str()).is_empty();
     let texts = if fill.kind == FilledKind::Script { text_places(fill.text.as_str()) } else { Vec::new() };
     let mut told: BTreeSet<&str> = BTreeSet::new();
-    for own in fill.unfilled.iter().filter(|own| told.insert(&own.name)) {
+    for own in fill.unfilled.iter().filter(|own| told.insert(&own.name)).take(MOST_NAMES) {
         let near = nearest(&own.name, names());
-        let around = texts.iter().find(|(span, _)| span.start <= own.span.start && own.span.end <= span.end);
+        let after = texts.partition_point(|(span, _)| span.start <= own.span.start);
+        let around = texts[..after].last().filter(|(span, _)| own.span.end <= span.end);
         let is_comment = around.is_some_and(|(_, place)| *place == TextPlace::Comment);
         // Other tools write braces too: in the texts of a script they may be theirs.
         let severity = match fill.kind {

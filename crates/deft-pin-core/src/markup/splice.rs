@@ -7,6 +7,7 @@ use html5ever::{LocalName, local_name, ns};
 use super::document::{Document, Element, ElementRef, Node, NodeData, NodeId, Origin};
 use super::parse::parse;
 use super::slots::Gap;
+use super::tags::{MarkupPiece, markup_pieces};
 use crate::source::{Span, offset};
 
 /// Elements that end a `<p>` that they would stand in (HTML, "in body").
@@ -86,6 +87,10 @@ impl PlainFragment {
             return None;
         }
         let ids: Vec<NodeId> = document.descendants(holder.id).collect();
+        // Finding the number of each takes the square of how many there are.
+        if ids.is_empty() || ids.len() > 500 {
+            return None;
+        }
         let number = |id: Option<NodeId>| {
             id.and_then(|id| ids.iter().position(|own| *own == id)).map(NodeId::from_index)
         };
@@ -111,8 +116,19 @@ impl PlainFragment {
                 last_child: number(node.last_child),
             });
         }
-        // Finding the number of each takes the square of how many there are.
-        (!fragment.nodes.is_empty() && fragment.nodes.len() < 500).then_some(fragment)
+        // A tag that the parser drops is in no tree.
+        let pieces = markup_pieces(html);
+        let count = |is_it: fn(&MarkupPiece) -> bool| pieces.iter().filter(|(_, piece)| is_it(piece)).count();
+        let elements = || {
+            fragment.nodes.iter().filter_map(|node| match &node.data {
+                NodeData::Element(element) => Some(element),
+                _ => None,
+            })
+        };
+        let is_whole = elements().count() == count(|piece| matches!(piece, MarkupPiece::StartTag { .. }))
+            && elements().filter(|own| own.end_tag.is_some()).count()
+                == count(|piece| matches!(piece, MarkupPiece::EndTag { .. }));
+        is_whole.then_some(fragment)
     }
 
     fn element(

@@ -98,6 +98,17 @@ impl<'p> PageAnalysis<'p> {
         &self.content
     }
 
+    /// How many times something of that was put into it.
+    pub fn content_count(&self) -> usize {
+        let plan = self.context.plan;
+        let is_put = |own: &&ContentOutcome| {
+            let is_late =
+                matches!(own.part, ContentPart::Markup(_)) && plan.pins[own.pin].beginning.is_some();
+            own.trouble.is_none() && !is_late
+        };
+        self.content.iter().filter(is_put).map(|own| own.elements).sum()
+    }
+
     /// Whether a pin has markup with a name that could not be put in: that is told by itself.
     pub fn lacks_content(&self, name: &NamedPart) -> bool {
         let lacking = self.content.iter().filter(|own| own.elements == 0 || own.trouble.is_some());

@@ -263,15 +263,12 @@ impl Content<'_> {
         }
         let mut fragments: Vec<Option<PlainFragment>> = Vec::new();
         let mut numbers: Vec<usize> = Vec::new();
-        for put in &self.put {
-            let known = self.put[..numbers.len()].iter().position(|other| other.outcome == put.outcome);
-            numbers.push(known.map_or_else(
-                || {
-                    fragments.push(PlainFragment::of(&put.html));
-                    fragments.len() - 1
-                },
-                |known| numbers[known],
-            ));
+        // Those of one piece stand together.
+        for (at, put) in self.put.iter().enumerate() {
+            if at == 0 || self.put[at - 1].outcome != put.outcome {
+                fragments.push(PlainFragment::of(&put.html));
+            }
+            numbers.push(fragments.len() - 1);
         }
         let mut splices = Vec::with_capacity(self.put.len());
         for (number, at) in &whole.places {

@@ -1,7 +1,7 @@
 //! The proof that what was put into a page is read as it is written, and that everything else is read as before.
 
 use html5ever::{local_name, ns};
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
 use super::content::Put;
@@ -94,6 +94,7 @@ fn rows(elements: &[ElementRef<'_>]) -> Vec<Row> {
 fn of_added(before: &ParsedPage<'_>, added: &[ElementRef<'_>], put: &[Put]) -> Vec<Standing> {
     let mut known: FxHashMap<&str, Fragment> = FxHashMap::default();
     let mut wrong = Vec::new();
+    let mut outer: FxHashSet<(String, String)> = FxHashSet::default();
     // How many elements of each name are to be in what.
     let mut counts: FxHashMap<(String, String), i64> = FxHashMap::default();
     for put in put {
@@ -105,6 +106,9 @@ fn of_added(before: &ParsedPage<'_>, added: &[ElementRef<'_>], put: &[Put]) -> V
             wrong.push(Standing::MovedText { parent: parent.clone() });
         }
         for (tag, inside) in &fragment.elements {
+            if inside.is_none() {
+                outer.insert((tag.clone(), parent.clone()));
+            }
             let inside = inside.map_or(&parent, |at| &fragment.elements[at].0);
             *counts.entry((tag.clone(), inside.clone())).or_default() += 1;
         }
@@ -115,8 +119,10 @@ fn of_added(before: &ParsedPage<'_>, added: &[ElementRef<'_>], put: &[Put]) -> V
     }
     let mut off: Vec<((String, String), i64)> = counts.into_iter().filter(|(_, count)| *count != 0).collect();
     off.sort();
-    // What is missing says what was meant; what is too much where it went.
-    let missing = off.iter().find(|(_, count)| *count > 0).or(off.first());
+    // What is missing says what was meant, the outermost first; what is too much where it went.
+    let is_outer = |row: &(String, String)| outer.contains(row);
+    let missing = off.iter().find(|(row, count)| *count > 0 && is_outer(row));
+    let missing = missing.or_else(|| off.iter().find(|(_, count)| *count > 0)).or(off.first());
     wrong.extend(
         missing.map(|((tag, parent), _)| Standing::Moved { tag: tag.clone(), parent: parent.clone() }),
     );

@@ -1,5 +1,6 @@
 //! What came of putting the board's values into a file.
 
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use crate::board::{Filled, FilledKind, Placeholder};
@@ -15,7 +16,7 @@ pub struct Fill {
     /// Its text, as it was written.
     pub text: Arc<SourceText>,
     /// The values that were put in.
-    pub used: Vec<String>,
+    pub used: BTreeSet<String>,
     /// Names in it that have no value.
     pub unfilled: Vec<Placeholder>,
     /// Names that stand where no value can.
