@@ -52,3 +52,6 @@ convert before.png -size 4x800 xc:'#20292e' after.png +append "$pictures/pages.p
 page deft-pin-demo/site/piers/ellery/index.html before.png
 page deft-pin-demo/out/piers/ellery/index.html after.png
 convert before.png -size 4x800 xc:'#20292e' after.png +append "$pictures/pier.png"
+# A page some seconds after it was opened.
+chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --user-data-dir="$work/profile" --virtual-time-budget=6000 \
+  --window-size=1280,800 --screenshot="$pictures/starts.png" "file://$work/deft-pin-demo/out/index.html" >/dev/null 2>&1

@@ -217,9 +217,18 @@ fn wait_not(browser: &Browser, selector: &str) -> bool {
     browser.run("return !!document.querySelector(arguments[0])", vec![json!(selector)]) == json!(true)
 }
 
-/// What people want, each in a board of a few lines on the demo's pages: the board, its files, the page, what a visitor
-/// does there, and what is so then.
-const WISHES: &[(&str, &str, &[(&str, &str)], &str, &str, &str)] = &[
+/// What somebody wants: its name, the board, its files, the page, what a visitor does there, and what is so then.
+type Wish = (
+    &'static str,
+    &'static str,
+    &'static [(&'static str, &'static str)],
+    &'static str,
+    &'static str,
+    &'static str,
+);
+
+/// What people want, each in a board of a few lines on the demo's pages.
+const WISHES: &[Wish] = &[
     (
         "a pop-up after a while, once a visit, that its own button closes",
         "[pin.pop]\npages = ['/']\nscript = 'a.js'\nshare = ['closePop']\nstart = 'after 300ms'\nonce = 'session'\n[[pin.pop.markup]]\ntext = '<aside class=pop>Gale <button onclick=\"closePop()\">x</button></aside>'\nplace = 'append'\nat = 'body'",
