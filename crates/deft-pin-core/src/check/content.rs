@@ -65,7 +65,8 @@ impl Family for Contents {
                 }
                 continue;
             }
-            if outcome.elements > 1 {
+            // That an ID comes several times is told by itself.
+            if outcome.elements > 1 && new_ids(plan, pin, part).is_empty() {
                 say(ContentWord::Many(outcome.elements));
             }
             if let Some(trouble) = &outcome.trouble {

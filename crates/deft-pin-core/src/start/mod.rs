@@ -51,7 +51,7 @@ impl Beginning {
 
     /// A pin's script, which begins when it is to. Its lines keep their numbers.
     pub fn around(&self, framed: &str) -> String {
-        let markup: String = self.markup.iter().map(put_in).collect();
+        let markup = put_in(&self.markup);
         // What stands there has a style before the script changes it, so that changes can be seen.
         let settle = if markup.is_empty() { "" } else { "void document.documentElement.offsetWidth; " };
         format!(
@@ -152,30 +152,46 @@ impl Beginning {
     }
 }
 
-/// What puts a piece of markup into the page.
-fn put_in(markup: &LateMarkup) -> String {
-    let html = literal(&markup.html);
-    let (elements, test) = match (&markup.at, &markup.within) {
-        (Some(at), Some(within)) => {
-            (at, format!("if (!element.closest({})) {{ return; }} ", literal(within)))
-        }
-        (Some(at), None) => (at, String::new()),
-        (None, Some(within)) => (within, String::new()),
-        (None, None) => return String::new(),
-    };
-    let place = match markup.place {
-        MarkupPlace::Replace => "element.replaceWith(made);".to_owned(),
-        MarkupPlace::Wrap => {
-            "var inner = made.firstElementChild; while (inner && inner.childElementCount === 1) { inner = inner.firstElementChild; } \
-             element.before(made); if (inner) { inner.append(element); }"
-                .to_owned()
-        }
-        place => format!("element.{}(made);", place.name()),
-    };
-    format!(
-        "document.querySelectorAll({}).forEach(function (element) {{ {test}var box = document.createElement(\"template\"); box.innerHTML = {html}; var made = box.content; {place} }}); ",
-        literal(elements)
-    )
+/// What puts pieces of markup into the page. All elements are found before anything is put in, and what stands at one
+/// place keeps the order of the board.
+fn put_in(pieces: &[LateMarkup]) -> String {
+    let mut text = String::new();
+    for (number, piece) in pieces.iter().enumerate() {
+        // Writing to a string does not fail.
+        let _ = match (&piece.at, &piece.within) {
+            (Some(at), Some(within)) => write!(
+                text,
+                "var at{number} = Array.prototype.filter.call(document.querySelectorAll({}), function (element) {{ return element.closest({}); }}); ",
+                literal(at),
+                literal(within)
+            ),
+            (Some(elements), None) | (None, Some(elements)) => {
+                write!(text, "var at{number} = document.querySelectorAll({}); ", literal(elements))
+            }
+            (None, None) => write!(text, "var at{number} = []; "),
+        };
+    }
+    // What is put right behind an element, or first into it, goes before what was put there.
+    let is_last_first = |piece: &LateMarkup| matches!(piece.place, MarkupPlace::After | MarkupPlace::Prepend);
+    let numbered = || pieces.iter().enumerate();
+    let in_order = numbered().filter(|(_, piece)| !is_last_first(piece));
+    for (number, piece) in in_order.chain(numbered().rev().filter(|(_, piece)| is_last_first(piece))) {
+        let place = match piece.place {
+            MarkupPlace::Replace => "element.replaceWith(made);".to_owned(),
+            MarkupPlace::Wrap => {
+                "var inner = made.firstElementChild; while (inner && inner.childElementCount === 1) { inner = inner.firstElementChild; } \
+                 element.before(made); if (inner) { inner.append(element); }"
+                    .to_owned()
+            }
+            place => format!("element.{}(made);", place.name()),
+        };
+        let _ = write!(
+            text,
+            "at{number}.forEach(function (element) {{ var box = document.createElement(\"template\"); box.innerHTML = {}; var made = box.content; {place} }}); ",
+            literal(&piece.html)
+        );
+    }
+    text
 }
 
 #[cfg(test)]

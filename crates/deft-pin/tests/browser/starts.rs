@@ -326,3 +326,39 @@ fn what_people_want_takes_few_lines() {
         assert!(is_so, "{name}: {}", browser.run("return document.body.innerHTML.slice(0, 3000)", vec![]));
     }
 }
+
+/// What a pin puts in, for two pages: what comes later stands where it would stand from the beginning.
+const CONTENT: &[&str] = &[
+    "{ text = '<i>1</i>', place = 'after', at = 'h2' }, { text = '<b>2</b>', place = 'after', at = 'h2' }, { text = '<u>3</u>', place = 'before', at = 'p' }, { text = '<s>4</s>', place = 'before', at = 'p' }",
+    "{ text = '<i>1</i>', place = 'prepend', at = 'li' }, { text = '<b>2</b>', place = 'prepend', at = 'li' }, { text = '<u>3</u> x', place = 'append', at = 'ul' }, { text = '<li>4</li>', place = 'append', at = 'ul' }",
+    "{ text = '<div class=a><em>n</em></div>', place = 'wrap', at = 'h2' }, { text = '<p>new</p>', place = 'replace', at = '#x' }",
+    "{ text = '<section><div></div></section>', place = 'wrap', at = 'ul' }, { text = 'x<i>1</i>', place = 'append' }",
+    "{ text = '<p title=\"&lt;&quot;\">é &amp; 😀 {{word}}</p>', place = 'prepend' }, { text = '<tr><td>n</td></tr>', place = 'after', at = 'tr' }",
+];
+
+#[test]
+fn what_comes_later_stands_where_it_would_have_stood() {
+    const BODY: &str = "<!doctype html><html lang=en><head><title>t</title></head><body><main id=m><h2>One</h2><p id=x>a</p><ul><li>1</li><li>2</li></ul><table><tbody><tr><td>c</td></tr></tbody></table></main><p>out</p></body></html>";
+    let session = Session::new();
+    let mut board = "[site]\nroot = 'site'\n".to_owned();
+    for (at, content) in CONTENT.iter().enumerate() {
+        for start in ["now", "ready"] {
+            session.write(&format!("site/{start}{at}.html"), BODY);
+            board += &format!(
+                "[pin.{start}{at}]\npages = ['/{start}{at}.html']\nwithin = '#m'\nstart = '{start}'\nmarkup = [{content}]\nvalues = {{ word = \"it's </script>\" }}\n"
+            );
+        }
+    }
+    session.write("deft-pin.toml", board);
+    session.run("build --out out --anyway");
+    let browser = Browser::open();
+    let tree = |page: String| {
+        browser.go(&format!("file://{}", session.path(&format!("out/{page}.html")).display()));
+        browser.run("document.querySelectorAll('script').forEach(script => script.remove()); document.normalize(); return document.body.innerHTML", vec![])
+    };
+    for at in 0..CONTENT.len() {
+        let (now, later) = (tree(format!("now{at}")), tree(format!("ready{at}")));
+        assert_eq!(now, later, "{}", CONTENT[at]);
+        assert_ne!(now, json!(BODY.split("<body>").nth(1).unwrap()), "{}", CONTENT[at]);
+    }
+}
