@@ -1,6 +1,6 @@
 //! Findings about markup and marks: what a browser would read otherwise, elements that are not there, IDs that are.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use serde::Serialize;
 
@@ -16,7 +16,9 @@ use crate::code::{PageId, PinId};
 use crate::markup::{NamedPart, names_in};
 use crate::page::{ContentPart, ContentTrouble, Standing};
 use crate::plan::Plan;
-use crate::source::Span;
+use crate::script::{ScriptKind, is_member};
+use crate::site::PageStep;
+use crate::source::{Span, nearest};
 
 pub(super) struct Contents;
 
@@ -44,6 +46,8 @@ enum ContentWord {
     Trouble(ContentTrouble),
     /// An ID that it brings is there more than once.
     DuplicateId(String, usize),
+    /// Code in an attribute of it asks for a name that nothing on the page defines; one that is nearly it.
+    NoName(String, Option<String>),
 }
 
 impl Family for Contents {
@@ -73,6 +77,9 @@ impl Family for Contents {
                 say(ContentWord::Trouble(trouble.clone()));
                 continue;
             }
+            for (name, near) in undefined_names(page, pin, part) {
+                say(ContentWord::NoName(name, near));
+            }
             let is_late = plan.pins[pin].beginning.is_some() && matches!(part, ContentPart::Markup(_));
             // Of many the first tell enough.
             for id in new_ids(plan, pin, part).into_iter().take(50) {
@@ -99,6 +106,32 @@ impl Family for Contents {
             findings.extend(told(input, shared.first, shared.pages));
         }
     }
+}
+
+/// Names that code in attributes of a piece asks for and nothing on the page defines, as far as all of it is known.
+fn undefined_names(page: &PageChecker<'_>, pin: PinId, part: ContentPart) -> Vec<(String, Option<String>)> {
+    let plan = page.page.context().plan;
+    let ContentPart::Markup(number) = part else { return Vec::new() };
+    let codes = plan.pins[pin].markup.get(number).map_or(&[][..], |markup| &markup.codes);
+    if codes.is_empty() || page.page.steps().iter().any(PageStep::may_define_anything) {
+        return Vec::new();
+    }
+    let own = plan.pins[pin].script_facts().into_iter().flat_map(|facts| &facts.keeps).map(|(name, _)| name.as_str());
+    let defined = page.page.steps().iter().flat_map(PageStep::all_facts).flat_map(|facts| &facts.defines);
+    let known: BTreeSet<&str> = defined.map(|own| own.name.as_str()).chain(own).collect();
+    let mut found: Vec<(String, Option<String>)> = Vec::new();
+    for code in codes {
+        let script = page.page.context().shelf.event_handler(code);
+        for read in script.facts(ScriptKind::Confined).reads.iter().filter(|read| !read.guarded) {
+            let name = read.name.as_str();
+            // What belongs to the element or the page is found before the window.
+            let is_there = known.contains(name) || is_member(name) || page.page.document().has_window_name(name);
+            if !is_there && !found.iter().any(|(told, _)| told == name) {
+                found.push((name.to_owned(), nearest(name, known.iter().copied()).map(str::to_owned)));
+            }
+        }
+    }
+    found
 }
 
 /// How often each ID is on a page that some piece of content brings.
@@ -218,6 +251,15 @@ fn told(input: &CheckInput<'_>, fact: &ContentFact, pages: Vec<PageId>) -> Optio
             Finding::new(Code::NoPlace, on_board(), message).help("name an element around it or in it")
         }
         ContentWord::Trouble(ContentTrouble::Misread(standing)) => misread(input, fact, &on, standing)?,
+        ContentWord::NoName(name, near) => {
+            let message = format!("the markup asks for `{name}`, and nothing on {on} defines it: what it is for stops there");
+            let help = match near {
+                Some(near) => format!("did you mean `{near}`?"),
+                None => format!("declare `{name}` in the pin's script: the page gets it from there"),
+            };
+            let place = id_place(input, fact, name).unwrap_or_else(on_board);
+            Finding::new(Code::MissingLibrary, place, message).severity(Severity::Warning).help(help)
+        }
         ContentWord::DuplicateId(id, times) => {
             let message = format!(
                 "the ID `{id}` is there {times} times on {on} then: a script and a link find the first alone"
@@ -230,7 +272,7 @@ fn told(input: &CheckInput<'_>, fact: &ContentFact, pages: Vec<PageId>) -> Optio
     Some(finding.pin(input.pin_name(fact.pin)).pages(paths))
 }
 
-/// Where an ID that a piece brings is written.
+/// Where an ID that a piece brings, or a name in it, is written.
 fn id_place(input: &CheckInput<'_>, fact: &ContentFact, id: &str) -> Option<Place> {
     match fact.part {
         ContentPart::Mark(number) => {

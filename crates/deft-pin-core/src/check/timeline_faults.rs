@@ -80,12 +80,21 @@ pub fn timeline_faults(page: &PageAnalysis<'_>, scope: FaultScope) -> Vec<StepFa
             found.extend(looker.look_up(at, looked).map(|kind| fault(looked.span, looked.when, kind)));
         }
     }
-    found.extend(unshared_names(page));
+    // Markup that comes later has handlers as well.
+    let settled = has_late_handlers(page).then(|| page.settled()).flatten();
+    found.extend(unshared_names(settled.as_ref().unwrap_or(page)));
     found.extend(overwrites(page));
     found.extend(declared_twice(page));
     found.extend(unknown_names(page));
     found.retain(|fault| wanted(&steps[fault.step]));
     found
+}
+
+/// Whether markup that a pin of the page puts in later has code in attributes.
+fn has_late_handlers(page: &PageAnalysis<'_>) -> bool {
+    let pins = page.pins().iter().map(|pin| &page.context().plan.pins[*pin]);
+    let mut late = pins.filter(|pin| pin.beginning.is_some()).flat_map(|pin| &pin.markup);
+    late.any(|markup| !markup.codes.is_empty())
 }
 
 /// Looks at what scripts read and look up.
