@@ -42,7 +42,7 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ["pages = ['/fares/*']\nmarkup = [{ text = '<i>x</i>', place = 'append', at = 'p' }]", "", "", "many-places", "note", "'p'", "matches 2 elements",""],
         ["pages = ['/fares/*']\nmarkup = [{ text = '<i id=fares>x</i>', place = 'append', at = 'h2' }]", "", "", "duplicate-id", "error", "fares", "2 times",""],
         ["pages = ['/fares/*']\nmark = [{ id = 'a', at = 'h2' }]\nmarkup = [{ text = '<i id=a>x</i>', place = 'after', at = 'h2' }]", "", "", "duplicate-id", "error", "'a'", "2 times","duplicate-id"],
-        ["pages = ['/fares/*']\nscript = 'p.js'\nmarkup = [{ text = '<button onclick=\"clos()\">x</button>', place = 'append', at = 'h2' }]", "", "function close1() {}", "missing-library", "warning", "clos", "did you mean `close1`?",""],
+        ["pages = ['/fares/*']\nscript = 'p.js'\nmarkup = [{ text = '<button onclick=\"closeId()\">x</button>', place = 'append', at = 'h2' }]", "", "function closeIt() {}", "missing-library", "warning", "closeId", "did you mean `closeIt`?",""],
         ["pages = ['/fares/*']\nmark = [{ id = 'a', at = 'main' }]", "", "", "taken-id", "error", "'a'", "use `#fares`",""],
         ["pages = ['/fares/*']\nmark = [{ id = 'a', at = '.nope' }]", "", "", "no-place", "error", "'.nope'", "the mark is not put in",""],
         ["pages = ['/fares/*']\nscript = 'p.js'\nstart = 'seen #fare'", "", "1", "never-starts", "error", "'seen #fare'", "did you mean `#fares`?",""],

@@ -116,7 +116,11 @@ fn undefined_names(page: &PageChecker<'_>, pin: PinId, part: ContentPart) -> Vec
     if codes.is_empty() || page.page.steps().iter().any(PageStep::may_define_anything) {
         return Vec::new();
     }
-    let own = plan.pins[pin].script_facts().into_iter().flat_map(|facts| &facts.keeps).map(|(name, _)| name.as_str());
+    let own = plan.pins[pin]
+        .script_facts()
+        .into_iter()
+        .flat_map(|facts| &facts.keeps)
+        .map(|(name, _)| name.as_str());
     let defined = page.page.steps().iter().flat_map(PageStep::all_facts).flat_map(|facts| &facts.defines);
     let known: BTreeSet<&str> = defined.map(|own| own.name.as_str()).chain(own).collect();
     let mut found: Vec<(String, Option<String>)> = Vec::new();
@@ -125,7 +129,8 @@ fn undefined_names(page: &PageChecker<'_>, pin: PinId, part: ContentPart) -> Vec
         for read in script.facts(ScriptKind::Confined).reads.iter().filter(|read| !read.guarded) {
             let name = read.name.as_str();
             // What belongs to the element or the page is found before the window.
-            let is_there = known.contains(name) || is_member(name) || page.page.document().has_window_name(name);
+            let is_there =
+                known.contains(name) || is_member(name) || page.page.document().has_window_name(name);
             if !is_there && !found.iter().any(|(told, _)| told == name) {
                 found.push((name.to_owned(), nearest(name, known.iter().copied()).map(str::to_owned)));
             }
@@ -252,7 +257,9 @@ fn told(input: &CheckInput<'_>, fact: &ContentFact, pages: Vec<PageId>) -> Optio
         }
         ContentWord::Trouble(ContentTrouble::Misread(standing)) => misread(input, fact, &on, standing)?,
         ContentWord::NoName(name, near) => {
-            let message = format!("the markup asks for `{name}`, and nothing on {on} defines it: what it is for stops there");
+            let message = format!(
+                "the markup asks for `{name}`, and nothing on {on} defines it: what it is for stops there"
+            );
             let help = match near {
                 Some(near) => format!("did you mean `{near}`?"),
                 None => format!("declare `{name}` in the pin's script: the page gets it from there"),

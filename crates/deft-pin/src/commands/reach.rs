@@ -1,16 +1,19 @@
 //! `reach`: the pages and elements that each pin touches.
 
 use anyhow::Result;
+use deft_pin_core::board::SelectorText;
 use deft_pin_core::code::{PageId, PinId};
 use deft_pin_core::find::{PageIndex, address, label};
 use deft_pin_core::markup::Selector;
-use deft_pin_core::page::{PageAnalysis, Reached, SiteContext, count_unfenced, reach};
+use deft_pin_core::page::{
+    ContentOutcome, ContentPart, PageAnalysis, Reached, SiteContext, count_unfenced, reach,
+};
 use deft_pin_core::plan::Plan;
 use rayon::prelude::*;
 
 use crate::arguments::{Common, Format, Reach, Where};
 use crate::exit::Exit;
-use crate::output::{self, Notes, PinReach, Progress, ReachedElement, ReachedPage, RuleReach};
+use crate::output::{self, ContentReach, Notes, PinReach, Progress, ReachedElement, ReachedPage, RuleReach};
 use crate::project::Project;
 
 /// Shows what pins touch.
@@ -34,11 +37,12 @@ pub fn run(common: &Common, command: &Reach) -> Result<Exit> {
             return Ok(Vec::new());
         }
         let bytes = project.read(id)?;
-        let page = context.page(id, &bytes);
+        let served = context.page(id, &bytes);
         // What pins put in later is touched as well.
-        let page = page.settled().unwrap_or(page);
+        let settled = served.settled();
+        let page = settled.as_ref().unwrap_or(&served);
         let on = wanted.iter().filter(|pin| page.pins().contains(pin));
-        Ok(on.map(|&pin| (pin, on_page(&page, pin, is_detailed))).collect())
+        Ok(on.map(|&pin| (pin, on_page(page, served.content(), pin, is_detailed))).collect())
     };
     let of_pages: Result<Vec<Vec<_>>> = pages.into_par_iter().map(of_page).collect();
     bar.finish_and_clear();
@@ -47,6 +51,7 @@ pub fn run(common: &Common, command: &Reach) -> Result<Exit> {
         .map(|&pin| PinReach {
             name: board.pins[pin].name.to_string(),
             rules: rules_of(&context, pin),
+            content: content_of(&context, pin),
             fenced: board.pins[pin].within.as_ref().map(|within| within.text.clone()),
             pages: Vec::new(),
         })
@@ -75,7 +80,30 @@ fn rules_of(context: &SiteContext<'_>, pin: PinId) -> Vec<RuleReach> {
     rules.rules.iter().map(of_rule).collect()
 }
 
-fn on_page(page: &PageAnalysis<'_>, pin: PinId, is_detailed: bool) -> ReachedPage {
+/// The markup and the marks of a pin, as they are told.
+fn content_of(context: &SiteContext<'_>, pin: PinId) -> Vec<ContentReach> {
+    let (own, planned) = (&context.plan.board.pins[pin], &context.plan.pins[pin]);
+    let at = |at: Option<&SelectorText>| at.map_or("the target", |at| at.text.as_str()).to_owned();
+    let start = planned.beginning.as_ref().map(|beginning| beginning.start.to_string());
+    let marks = own.marks.iter().enumerate().map(|(number, mark)| ContentReach {
+        part: ContentPart::Mark(number),
+        name: format!("mark on {}", at(mark.at.as_deref())),
+        start: None,
+    });
+    let markup = planned.markup.iter().enumerate().map(|(number, markup)| ContentReach {
+        part: ContentPart::Markup(number),
+        name: format!("markup {} {}", markup.place.name(), at(markup.at.as_ref())),
+        start: start.clone(),
+    });
+    marks.chain(markup).collect()
+}
+
+fn on_page(
+    page: &PageAnalysis<'_>,
+    content: &[ContentOutcome],
+    pin: PinId,
+    is_detailed: bool,
+) -> ReachedPage {
     let plan = page.context().plan;
     let document = page.document();
     let (style, within) = (&plan.pins[pin].style, &plan.board.pins[pin].within);
@@ -105,6 +133,11 @@ fn on_page(page: &PageAnalysis<'_>, pin: PinId, is_detailed: bool) -> ReachedPag
     ReachedPage {
         path: page.page().path.to_string(),
         elements: touched.into_iter().filter_map(element).collect(),
+        content: content
+            .iter()
+            .filter(|own| own.pin == pin && own.trouble.is_none())
+            .map(|own| (own.part, own.elements))
+            .collect(),
         unfenced,
     }
 }

@@ -26,7 +26,7 @@ pub use locate::{Elsewhere, Found, Way, located, located_json};
 pub use notes::{GOOD, Notes, failure, prepare};
 pub use order::{Timed, order, order_json};
 pub use progress::Progress;
-pub use reach::{PinReach, ReachedElement, ReachedPage, RuleReach, reach_json, reached};
+pub use reach::{ContentReach, PinReach, ReachedElement, ReachedPage, RuleReach, reach_json, reached};
 pub use sarif::check_sarif;
 pub use survey::{PageAnswer, survey_json, survey_page, survey_pages};
 pub use svg::{is_order_svg, order_svg};

@@ -1,6 +1,7 @@
 //! What `reach` answers: pins, their pages, and what their rules match there.
 
 use anstyle::Style;
+use deft_pin_core::page::ContentPart;
 use deft_pin_core::style::Truth;
 use serde::Serialize;
 
@@ -14,6 +15,8 @@ pub struct PinReach {
     pub name: String,
     /// The rules of its sheet.
     pub rules: Vec<RuleReach>,
+    /// Its markup and its marks.
+    pub content: Vec<ContentReach>,
     /// What it is confined to.
     pub fenced: Option<String>,
     /// The pages that it is on.
@@ -30,12 +33,24 @@ pub struct RuleReach {
     pub line: u32,
 }
 
+/// Markup or a mark of a pin.
+pub struct ContentReach {
+    /// Which, by its kind and its number.
+    pub part: ContentPart,
+    /// What it is and where it goes: `markup before #status h2`.
+    pub name: String,
+    /// When it comes, where a script puts it in.
+    pub start: Option<String>,
+}
+
 /// A page that a pin is on.
 pub struct ReachedPage {
     /// The page's path.
     pub path: String,
     /// What the pin touches there.
     pub elements: Vec<ReachedElement>,
+    /// For each of its markup and marks how many elements it goes to there.
+    pub content: Vec<(ContentPart, usize)>,
     /// How many elements its rules would match there if they were not confined.
     pub unfenced: usize,
 }
@@ -66,6 +81,16 @@ struct PinJson<'a> {
 struct PageJson<'a> {
     page: &'a str,
     elements: Vec<ElementJson<'a>>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    content: Vec<ContentJson<'a>>,
+}
+
+#[derive(Serialize)]
+struct ContentJson<'a> {
+    what: &'a str,
+    elements: usize,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    start: Option<&'a str>,
 }
 
 #[derive(Serialize)]
@@ -96,6 +121,11 @@ pub fn reach_json(pins: &[PinReach]) -> serde_json::Result<String> {
             .iter()
             .map(|page| PageJson {
                 page: &page.path,
+                content: page
+                    .content
+                    .iter()
+                    .filter_map(|(part, elements)| content_json(pin, *part, *elements))
+                    .collect(),
                 elements: page
                     .elements
                     .iter()
@@ -120,6 +150,11 @@ pub fn reach_json(pins: &[PinReach]) -> serde_json::Result<String> {
     printed(&ReachJson { version: 1, pins: pins.collect() })
 }
 
+fn content_json(pin: &PinReach, part: ContentPart, elements: usize) -> Option<ContentJson<'_>> {
+    let own = pin.content.iter().find(|own| own.part == part)?;
+    Some(ContentJson { what: &own.name, elements, start: own.start.as_deref() })
+}
+
 /// The answer for a person: one row a rule, however many pages it is on.
 pub fn reached(pins: &[PinReach], site: usize) -> String {
     let mut drawn = String::new();
@@ -136,6 +171,7 @@ pub fn reached(pins: &[PinReach], site: usize) -> String {
         for (number, rule) in pin.rules.iter().enumerate() {
             drawn.push_str(&drawn_rule(pin, number, rule));
         }
+        pin.content.iter().for_each(|own| drawn.push_str(&drawn_content(pin, own)));
         let touched: usize = pin.pages.iter().map(|page| page.elements.len()).sum();
         if pin.rules.is_empty() && touched > 0 {
             drawn.push_str(&format!("  its script is for {}\n", counted(touched, "element")));
@@ -152,6 +188,20 @@ pub fn reached(pins: &[PinReach], site: usize) -> String {
         drawn.push('\n');
     }
     drawn
+}
+
+fn drawn_content(pin: &PinReach, own: &ContentReach) -> String {
+    let of_page = |page: &ReachedPage| {
+        page.content.iter().find(|(part, _)| *part == own.part).map_or(0, |(_, count)| *count)
+    };
+    let counts: Vec<usize> = pin.pages.iter().map(of_page).filter(|count| *count > 0).collect();
+    let start =
+        own.start.as_ref().map_or(String::new(), |start| format!("  {FAINT}{}{FAINT:#}", plain(start)));
+    let head = format!("  {}{start}\n", shortened(&own.name, columns().saturating_sub(24)));
+    match counts.iter().sum() {
+        0 => format!("{head}    {WARNING}nowhere{WARNING:#}\n"),
+        sum => format!("{head}    {} on {}\n", counted(sum, "element"), counted(counts.len(), "page")),
+    }
 }
 
 fn drawn_rule(pin: &PinReach, number: usize, rule: &RuleReach) -> String {
