@@ -356,9 +356,9 @@ fn what_comes_later_stands_where_it_would_have_stood() {
         browser.go(&format!("file://{}", session.path(&format!("out/{page}.html")).display()));
         browser.run("document.querySelectorAll('script').forEach(script => script.remove()); document.normalize(); return document.body.innerHTML", vec![])
     };
-    for at in 0..CONTENT.len() {
+    for (at, content) in CONTENT.iter().enumerate() {
         let (now, later) = (tree(format!("now{at}")), tree(format!("ready{at}")));
-        assert_eq!(now, later, "{}", CONTENT[at]);
-        assert_ne!(now, json!(BODY.split("<body>").nth(1).unwrap()), "{}", CONTENT[at]);
+        assert_eq!(now, later, "{content}");
+        assert_ne!(now, json!(BODY.split("<body>").nth(1).unwrap()), "{content}");
     }
 }
