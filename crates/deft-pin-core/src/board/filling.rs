@@ -468,7 +468,7 @@ fn escaped(text: &str) -> String {
 
 #[cfg(test)]
 mod tests {
-    use super::super::model::Spanned;
+    use super::super::spanned::Spanned;
     use super::*;
 
     fn value(name: &str, kind: ValueKind, text: &str) -> Value {

@@ -1,50 +1,17 @@
 //! What a board says: the site, its libraries and its pins, with the places where it says so.
 
 use std::collections::BTreeMap;
-use std::fmt;
-use std::ops::Deref;
 
 use super::host::Host;
 use super::moment::Moment;
 use super::pattern::PagePattern;
+use super::spanned::{SelectorText, Spanned};
 use super::start::{Once, Start};
 use super::value::Value;
 use crate::code::{Address, LibraryId, Owner, PinId, Table};
-use crate::markup::{MarkupPlace, SelectorList, Slot};
+use crate::markup::{MarkupPlace, Slot};
 use crate::source::{FilePath, SourceText, Span};
 use crate::style::{Engines, Strength};
-
-/// A value of the board, and where it stands.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Spanned<T> {
-    /// The value.
-    pub value: T,
-    /// Where it stands in the board's text.
-    pub span: Span,
-}
-
-impl<T> Deref for Spanned<T> {
-    type Target = T;
-
-    fn deref(&self) -> &T {
-        &self.value
-    }
-}
-
-impl fmt::Display for SelectorText {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str(&self.text)
-    }
-}
-
-/// A selector of the board: its text and what it parses to.
-#[derive(Clone, Debug)]
-pub struct SelectorText {
-    /// The selector as it was written.
-    pub text: String,
-    /// The selector, parsed.
-    pub list: SelectorList,
-}
 
 /// CSS and JavaScript that somebody else wrote.
 #[derive(Clone, Debug)]

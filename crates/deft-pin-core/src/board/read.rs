@@ -9,8 +9,9 @@ use toml::de::{DeTable, DeValue};
 
 use super::host::{Host, HostKind};
 use super::mistake::Mistake;
-use super::model::{Board, Expect, Library, Pin, SelectorText, Spanned};
+use super::model::{Board, Expect, Library, Pin};
 use super::schema::KEYS;
+use super::spanned::{SelectorText, Spanned};
 use super::start::Start;
 use super::values::{Entry, Reader, Value, entries, kind_of, span_of};
 use crate::code::{Address, Table};

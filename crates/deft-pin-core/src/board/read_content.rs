@@ -4,9 +4,10 @@ use toml::de::{DeTable, DeValue};
 
 use super::filling::{FilledKind, fill};
 use super::mistake::Mistake;
-use super::model::{Mark, Markup, MarkupSource, Pin, SelectorText, Spanned};
+use super::model::{Mark, Markup, MarkupSource, Pin};
 use super::moment::Moment;
 use super::schema::KEYS;
+use super::spanned::{SelectorText, Spanned};
 use super::start::{Once, STARTS, Start, StartMistake};
 use super::value::{Value, ValueKind, kind_of_text};
 use super::values::{Reader, Value as TomlValue, entries, kind_of, listed, span_of};

@@ -2,8 +2,8 @@
 
 use cssparser::{Parser, Token};
 
-use super::model::{SelectorText, Spanned};
 use super::moment::Moment;
+use super::spanned::{SelectorText, Spanned};
 use crate::markup::parse_selectors;
 use crate::source::Span;
 use crate::style::{Validity, validity};

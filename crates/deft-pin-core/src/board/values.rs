@@ -4,8 +4,8 @@ use toml::Spanned as TomlSpanned;
 use toml::de::{DeTable, DeValue};
 
 use super::mistake::Mistake;
-use super::model::{SelectorText, Spanned};
 use super::pattern::PagePattern;
+use super::spanned::{SelectorText, Spanned};
 use super::value::Value as BoardValue;
 use crate::code::{Id, LibraryId};
 use crate::markup::{Slot, parse_selectors};

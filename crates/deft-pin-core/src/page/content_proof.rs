@@ -4,7 +4,7 @@ use html5ever::{local_name, ns};
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
-use super::content::Put;
+use super::put::Put;
 use crate::markup::{ElementRef, MarkupPlace, NodeData, NodeId, Origin, parse};
 use crate::site::ParsedPage;
 

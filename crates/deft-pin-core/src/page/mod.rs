@@ -9,6 +9,7 @@ mod context;
 mod existing_copies;
 mod pin_matches;
 mod planned_steps;
+mod put;
 mod reach;
 
 pub use analysis::PageAnalysis;
