@@ -22,7 +22,7 @@ const CASES: &[(&str, &str, &str)] = &[
     ("once-page", "once = 'page'", ""),
     ("ready", "start = 'ready'\nslot = 'head'", ""),
     ("loaded", "start = 'loaded'", ""),
-    ("after", "start = 'after 600ms'", ""),
+    ("after", "start = 'after 3s'", ""),
     ("pixels", "start = 'scrolled 600px'", ""),
     ("percent", "start = 'scrolled 90%'", ""),
     ("seen", "start = 'seen #far'", ""),
@@ -77,7 +77,17 @@ fn pins_begin_when_they_are_to() {
         browser.run(script, vec![]);
         std::thread::sleep(Duration::from_millis(150));
     };
-    let said = |expected: &str, why: &str| assert_eq!(log(), json!(expected), "{why}");
+    // A busy machine takes its time.
+    let said = |expected: &str, why: &str| {
+        let comes = || log() == json!(expected);
+        let came = (0..100).any(|turn| {
+            turn > 0 && {
+                std::thread::sleep(Duration::from_millis(50));
+                comes()
+            } || comes()
+        });
+        assert!(came, "{why}: {} is not {expected}", log());
+    };
     let plain = "foot, parsed, loaded";
     let begun = "foot, parsed, loaded, go 1 document";
 
@@ -85,7 +95,7 @@ fn pins_begin_when_they_are_to() {
     said("foot, go 1 document, parsed, loaded", "at once");
     open("once-page");
     said("foot, go 1 document, parsed, loaded", "once a page is at once");
-    browser.run("location.reload()", vec![]);
+    open("once-page");
     said("foot, go 1 document, parsed, loaded", "and again when it is opened again");
     open("ready");
     // The pin stands before the page's own listener.
@@ -100,7 +110,6 @@ fn pins_begin_when_they_are_to() {
 
     open("after");
     said(plain, "not yet");
-    std::thread::sleep(Duration::from_millis(900));
     said(begun, "after its time");
 
     open("pixels");
@@ -149,12 +158,18 @@ fn pins_begin_when_they_are_to() {
         ("visitor", "foot, go 1 document, parsed, loaded"),
     ] {
         open(name);
-        let told = log();
-        assert!(told.as_str().unwrap().contains("go 1 document"), "{name}: {told} {first}");
+        let begins = |why: &str| {
+            let came = (0..100).any(|_| {
+                std::thread::sleep(Duration::from_millis(30));
+                log().as_str().is_some_and(|told| told.contains("go 1 document"))
+            });
+            assert!(came, "{name} {why}: {} {first}", log());
+        };
+        begins("at first");
         browser.run("location.reload()", vec![]);
         said(plain, name);
         browser.run("sessionStorage.clear(); localStorage.clear(); location.reload()", vec![]);
-        assert!(log().as_str().unwrap().contains("go 1 document"), "{name} with nothing kept");
+        begins("with nothing kept");
     }
     for _ in 0..2 {
         open("denied");
