@@ -147,11 +147,6 @@ impl Filled {
         self.text.push_str(&text[from..to]);
     }
 
-    /// Whether any value was put in.
-    pub fn is_changed(&self) -> bool {
-        self.parts.iter().any(|part| part.is_value)
-    }
-
     /// The text, whose places are those of the file that it is from, and those of values the board's.
     pub fn into_text(
         self,

@@ -7,7 +7,7 @@ use super::moment::Moment;
 use super::pattern::PagePattern;
 use super::spanned::{SelectorText, Spanned};
 use super::start::{Once, Start};
-use super::value::Value;
+use super::value::{Value, in_scope};
 use crate::code::{Address, LibraryId, Owner, PinId, Table};
 use crate::markup::{MarkupPlace, Slot};
 use crate::source::{FilePath, SourceText, Span};
@@ -200,8 +200,7 @@ impl Board {
 
     /// The values that a pin sees: its own, and those of the board that it has none of its own for.
     pub fn values_of<'b>(&'b self, pin: &'b Pin) -> Vec<&'b Value> {
-        let is_own = |name: &str| pin.values.iter().any(|own| *own.name == name);
-        pin.values.iter().chain(self.values.iter().filter(move |value| !is_own(&value.name))).collect()
+        in_scope(&pin.values, &self.values)
     }
 
     /// The name that the board gives a pin or a library.

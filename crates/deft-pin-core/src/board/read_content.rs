@@ -9,7 +9,7 @@ use super::moment::Moment;
 use super::schema::KEYS;
 use super::spanned::{SelectorText, Spanned};
 use super::start::{Once, STARTS, Start, StartMistake};
-use super::value::{Value, ValueKind, kind_of_text};
+use super::value::{Value, ValueKind, in_scope, kind_of_text};
 use super::values::{Reader, Value as TomlValue, entries, kind_of, listed, span_of};
 use crate::markup::MarkupPlace;
 use crate::source::{Span, nearest};
@@ -117,10 +117,7 @@ impl Reader {
 
     /// A text of the board with its values put in.
     pub(super) fn filled(&mut self, key: &str, text: Spanned<String>) -> Option<Spanned<String>> {
-        let own = &self.own_values;
-        let is_own = |name: &str| own.iter().any(|value| *value.name == name);
-        let all: Vec<&Value> =
-            own.iter().chain(self.board_values.iter().filter(|value| !is_own(&value.name))).collect();
+        let all = in_scope(&self.own_values, &self.board_values);
         let filled = fill(&text, FilledKind::Style, &all);
         if let Some(place) = filled.unfilled.first() {
             let names = all.iter().map(|value| value.name.as_str());

@@ -5,6 +5,7 @@ use cssparser::{Parser, Token};
 use super::moment::Moment;
 use super::spanned::{SelectorText, Spanned};
 use crate::markup::parse_selectors;
+use crate::script::quoted;
 use crate::source::Span;
 use crate::style::{Validity, validity};
 
@@ -136,6 +137,12 @@ impl Value {
     }
 }
 
+/// The values that a pin sees: its own, and those of the board that it has none of its own for.
+pub(super) fn in_scope<'v>(own: &'v [Value], board: &'v [Value]) -> Vec<&'v Value> {
+    let is_own = |value: &&Value| own.iter().any(|own| *own.name == *value.name);
+    own.iter().chain(board.iter().filter(|value| !is_own(value))).collect()
+}
+
 /// A text as an expression of JavaScript.
 fn script(kind: ValueKind, text: &str) -> String {
     let number = match kind {
@@ -152,8 +159,7 @@ fn script(kind: ValueKind, text: &str) -> String {
 
 /// A string literal of JavaScript that can stand anywhere a script can, in a page too.
 pub fn literal(text: &str) -> String {
-    let quoted = serde_json::to_string(text).unwrap_or_default();
-    quoted.replace('\u{2028}', "\\u2028").replace('\u{2029}', "\\u2029").replace('<', "\\u003c")
+    quoted(text).replace('<', "\\u003c")
 }
 
 /// The seconds of `3s`, `400ms`, `1:30` (minutes and seconds), `1:02:03` (with hours), or a number of seconds.

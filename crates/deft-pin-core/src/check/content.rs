@@ -5,15 +5,17 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde::Serialize;
 
 use super::code::{Code, Severity};
+use super::explanations::{MissingName, missing};
 use super::facts::FactsByPage;
 use super::family::Family;
-use super::finding::{Finding, Place, counted};
+use super::finding::{Finding, Place, named};
 use super::input::CheckInput;
 use super::markup_flaws::markup_flaws;
 use super::page_checker::PageChecker;
+use super::target::never_help;
 use crate::board::SelectorText;
 use crate::code::{PageId, PinId};
-use crate::markup::{NamedPart, names_in};
+use crate::markup::NamedPart;
 use crate::page::{ContentPart, ContentTrouble, Standing};
 use crate::plan::Plan;
 use crate::script::{ScriptKind, is_member};
@@ -34,9 +36,8 @@ pub struct ContentFact {
 enum ContentWord {
     /// There is no element that it is for.
     NoPlace {
-        /// A name that is not there, and one that is nearly it.
-        missing: Option<String>,
-        near: Option<String>,
+        /// What is not there.
+        missing: MissingName,
         /// Whether a script may add it.
         is_late: bool,
     },
@@ -182,13 +183,7 @@ fn new_ids(plan: &Plan<'_>, pin: PinId, part: ContentPart) -> Vec<String> {
 
 fn no_place(page: &PageChecker<'_>, pin: PinId, part: ContentPart) -> ContentWord {
     let selectors = at_of(page.page.context().plan, pin, part).map_or(&[][..], |at| at.list.slice());
-    let names: Vec<NamedPart> = selectors.iter().flat_map(names_in).collect();
-    let absent = names.iter().find(|name| !page.page.names().has(name));
-    ContentWord::NoPlace {
-        missing: absent.map(ToString::to_string),
-        near: absent.and_then(|name| page.page.names().near(name)),
-        is_late: page.is_awaited(pin, selectors),
-    }
+    ContentWord::NoPlace { missing: missing(page.page, selectors), is_late: page.is_awaited(pin, selectors) }
 }
 
 /// Where the board says what a piece is for, and what a person calls the piece.
@@ -206,27 +201,19 @@ fn told(input: &CheckInput<'_>, fact: &ContentFact, pages: Vec<PageId>) -> Optio
     let (span, noun) = place_of(input, fact.pin, fact.part);
     let at = at_of(input.plan(), fact.pin, fact.part).map_or("the target", |at| at.text.as_str());
     let paths = input.paths(pages);
-    let on = match paths.as_slice() {
-        [only] => format!("`{only}`"),
-        [first, rest @ ..] => format!("`{first}` and {}", counted(rest.len(), "other page", "other pages")),
-        [] => return None,
-    };
+    let on = named(&paths)?;
     let planned = &input.plan().pins[fact.pin];
     let is_late = planned.beginning.is_some() && noun == "markup";
     let on_board = || input.on_board(span);
     let finding = match &fact.what {
         ContentWord::NoPlace { is_late: true, .. } if is_late => return None,
-        ContentWord::NoPlace { missing, near, is_late } => {
+        ContentWord::NoPlace { missing, is_late } => {
             let message = format!("`{at}` matches nothing on {on}, so the {noun} is not put in there");
-            let help = match (missing, near) {
-                _ if *is_late => {
+            let help = match is_late {
+                true => {
                     format!("a script may add it: write `start = \"appears {at}\"`, and it is put in then")
                 }
-                (Some(name), Some(near)) => format!("there is no `{name}`; did you mean `{near}`?"),
-                (Some(name), None) => format!("there is no `{name}`, nor anything of nearly that name"),
-                (None, _) => {
-                    format!("each of the names in `{at}` is there, but not in this relation to each other")
-                }
+                false => never_help(Some(missing), at),
             };
             Finding::new(Code::NoPlace, on_board(), message).help(help)
         }

@@ -36,7 +36,7 @@ pub enum Explanation {
 }
 
 /// Why a selector matches nothing on a page.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
 pub struct MissingName {
     /// The first name in it that the page does not have; none where all are there.
     pub name: Option<String>,
@@ -180,7 +180,7 @@ fn parted_name(page: &PageAnalysis<'_>, name: &str, selector: &str) -> Option<St
 }
 
 /// What a page lacks for any of some selectors to match.
-fn missing(page: &PageAnalysis<'_>, selectors: &[Selector]) -> MissingName {
+pub(super) fn missing(page: &PageAnalysis<'_>, selectors: &[Selector]) -> MissingName {
     let mut names = selectors.iter().flat_map(names_in);
     // What a script brings in is not what is wrong with a selector that matches nothing.
     let absent: Vec<_> = names.by_ref().filter(|name| !page.names().has(name)).collect();

@@ -130,6 +130,17 @@ pub(super) fn counted(count: usize, one: &str, many: &str) -> String {
     format!("{count} {}", if count == 1 { one } else { many })
 }
 
+/// "`/fares/`", "`/` and 3 other pages"; none of no page.
+pub(super) fn named(pages: &[PagePath]) -> Option<String> {
+    match pages {
+        [] => None,
+        [only] => Some(format!("`{only}`")),
+        [first, rest @ ..] => {
+            Some(format!("`{first}` and {}", counted(rest.len(), "other page", "other pages")))
+        }
+    }
+}
+
 /// "on all 4 pages", "on 2 of 4 pages", "on `/fares/`".
 pub(super) fn share(some: &[PagePath], all: usize) -> String {
     match (some.len(), all) {

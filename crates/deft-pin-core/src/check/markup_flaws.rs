@@ -2,7 +2,7 @@
 
 use std::collections::{HashMap, HashSet};
 
-use crate::markup::{MarkupPiece, markup_pieces, tag_attributes};
+use crate::markup::{LocalName, MarkupPiece, is_void, markup_pieces, tag_attributes};
 use crate::source::Span;
 
 /// Something that a browser reads otherwise than it looks.
@@ -32,7 +32,7 @@ pub(super) fn markup_flaws(html: &str) -> Vec<MarkupFlaw> {
                     let message = "a script does not belong into markup: nothing confines it, and put in later it does not run";
                     flaw(span, message.to_owned(), "put it into the pin's `script`".to_owned());
                 }
-                if is_void(&name) && !is_foreign
+                if is_void(&LocalName::from(name.as_str())) && !is_foreign
                     || is_self_closing && (is_foreign || name == "svg" || name == "math")
                 {
                     continue;
@@ -118,14 +118,6 @@ fn twice(html: &str, span: Span, flaw: &mut impl FnMut(Span, String, String)) {
 /// Elements whose contents are drawings or formulas.
 fn is_foreign_root(name: &str) -> bool {
     matches!(name, "svg" | "math")
-}
-
-/// Elements that hold nothing (HTML, "void elements").
-fn is_void(name: &str) -> bool {
-    const VOID: [&str; 13] = [
-        "area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr",
-    ];
-    VOID.contains(&name)
 }
 
 /// Elements whose end tag may be left out (HTML, "optional tags").

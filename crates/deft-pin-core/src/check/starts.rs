@@ -3,14 +3,16 @@
 use serde::Serialize;
 
 use super::code::{Code, Severity};
+use super::explanations::{MissingName, missing};
 use super::facts::FactsByPage;
 use super::family::Family;
-use super::finding::{Finding, counted};
+use super::finding::{Finding, named};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
+use super::target::never_help;
 use crate::board::Start;
 use crate::code::PinId;
-use crate::markup::{Assume, Matcher, NamedPart, names_in};
+use crate::markup::{Assume, Matcher};
 
 pub(super) struct Starts;
 
@@ -24,11 +26,7 @@ pub struct StartFact {
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 enum StartWord {
     /// The page has nothing that the start waits for, nor a script that may add it.
-    Nothing {
-        /// A name that is not there, and one that is nearly it.
-        missing: Option<String>,
-        near: Option<String>,
-    },
+    Nothing(MissingName),
     /// What it waits for is an element without a clock.
     NoMedia {
         /// The element's name.
@@ -57,14 +55,7 @@ impl Family for Starts {
             let is_media = |name: &str| matches!(name, "video" | "audio");
             let what = match (&own.start.value, found.first()) {
                 (_, None) if page.is_awaited(*pin, selector.list.slice()) => continue,
-                (_, None) => {
-                    let names: Vec<NamedPart> = selector.list.slice().iter().flat_map(names_in).collect();
-                    let absent = names.iter().find(|name| !page.page.names().has(name));
-                    StartWord::Nothing {
-                        missing: absent.map(ToString::to_string),
-                        near: absent.and_then(|name| page.page.names().near(name)),
-                    }
-                }
+                (_, None) => StartWord::Nothing(missing(page.page, selector.list.slice())),
                 (Start::Playing(..), Some(first))
                     if !found.iter().any(|element| is_media(&element.name.local)) =>
                 {
@@ -124,23 +115,19 @@ impl Family for Starts {
             let start = &input.plan().board.pins[*pin].start;
             let at = start.selector().map_or("", |selector| selector.text.as_str());
             let paths = input.paths(shared.pages);
-            let on = match paths.as_slice() {
-                [only] => format!("`{only}`"),
-                [first, rest @ ..] => {
-                    format!("`{first}` and {}", counted(rest.len(), "other page", "other pages"))
-                }
-                [] => continue,
-            };
+            let Some(on) = named(&paths) else { continue };
             let (message, help, severity) = match what {
-                StartWord::Nothing { missing, near } => (
-                    format!("the pin never begins on {on}: `{at}`, which its start waits for, matches nothing there"),
-                    match (missing, near) {
-                        (Some(name), Some(near)) => format!("there is no `{name}`; did you mean `{near}`?"),
-                        (Some(name), None) => format!("there is no `{name}`, nor anything of nearly that name; where a script adds it, say so: `adds = [\"{}\"]`", name.trim_start_matches(['.', '#'])),
-                        (None, _) => format!("each of the names in `{at}` is there, but not in this relation to each other"),
-                    },
-                    Severity::Error,
-                ),
+                StartWord::Nothing(missing) => {
+                    let mut help = never_help(Some(missing), at);
+                    if let MissingName { name: Some(name), near: None, .. } = missing {
+                        let bare = name.trim_start_matches(['.', '#']);
+                        help.push_str(&format!("; where a script adds it, say so: `adds = [\"{bare}\"]`"));
+                    }
+                    let message = format!(
+                        "the pin never begins on {on}: `{at}`, which its start waits for, matches nothing there"
+                    );
+                    (message, help, Severity::Error)
+                }
                 StartWord::NoMedia { tag, holds_one } => (
                     format!("the pin never begins on {on}: `{at}` is a `<{tag}>`, which has no clock"),
                     match (holds_one, tag.as_str()) {

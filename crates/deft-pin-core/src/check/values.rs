@@ -46,8 +46,7 @@ impl Family for Values {
                 let targets = page.page.matches().iter().find(|matches| matches.pin == *pin);
                 let targets = targets.map_or(&[][..], |matches| &matches.targets);
                 let is_in_target = |element: crate::markup::ElementRef<'_>| {
-                    let mut around = std::iter::successors(Some(element), |element| element.parent());
-                    own.within.is_none() || around.any(|element| targets.contains(&element.id))
+                    own.within.is_none() || element.and_ancestors().any(|around| targets.contains(&around.id))
                 };
                 let document = page.page.document();
                 let found = document.elements().filter(|element| {
@@ -175,6 +174,10 @@ fn of_fill(input: &CheckInput<'_>, pin: PinId, fill: &Fill, findings: &mut Vec<F
         );
         let help = "values stand in texts and in the values of attributes";
         findings.push(Finding::new(Code::BadValue, place(own), message).help(help).pin(input.pin_name(pin)));
+    }
+    // What is filled whole need not be parsed for this.
+    if fill.unfilled.is_empty() {
+        return;
     }
     let is_broken = fill.kind == FilledKind::Script && !syntax_flaws(fill.text.as_str()).is_empty();
     let texts = if fill.kind == FilledKind::Script { text_places(fill.text.as_str()) } else { Vec::new() };

@@ -321,9 +321,14 @@ impl<'a> ElementRef<'a> {
         self.document.element(self.document.node(self.id).parent?)
     }
 
+    /// The element and those around it, from the inside out.
+    pub fn and_ancestors(self) -> impl Iterator<Item = ElementRef<'a>> {
+        std::iter::successors(Some(self), |element| element.parent())
+    }
+
     /// Whether the element is `other` or inside it.
     pub fn is_within(self, other: ElementRef<'_>) -> bool {
-        std::iter::successors(Some(self), |element| element.parent()).any(|e| e.id == other.id)
+        self.and_ancestors().any(|e| e.id == other.id)
     }
 }
 

@@ -23,7 +23,7 @@ pub use document::{Attribute, Document, Element, ElementRef, Node, NodeData, Nod
 pub use excess::excess;
 pub use html5ever::{LocalName, Namespace, QualName, local_name, ns};
 pub use matching::{Matcher, State};
-pub use parse::parse;
+pub use parse::{is_void, parse};
 pub use places::{ElementEnd, MarkupPlace};
 pub use reading::{SelectorError, parse_nested_selectors, parse_scoped_selectors, parse_selectors};
 pub use selector::{Assume, AttrValue, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};

@@ -52,7 +52,7 @@ const DEEPEST: usize = 512;
 const SPARE_NODES: usize = 1000;
 
 /// Elements that hold nothing and have no end tag (HTML, "void elements").
-fn is_void(name: &LocalName) -> bool {
+pub fn is_void(name: &LocalName) -> bool {
     matches!(
         *name,
         local_name!("area")

@@ -4,6 +4,7 @@ use html5ever::{local_name, ns};
 use serde::{Deserialize, Serialize};
 
 use super::document::{Document, Element, ElementRef, NodeData, NodeId, Origin};
+use super::parse::is_void;
 use crate::source::Span;
 
 /// Where markup stands, as seen from an element: the words of the DOM standard, and `wrap`.
@@ -258,25 +259,14 @@ fn holds_nothing(element: &Element, tag: &str) -> bool {
     if element.name.ns != ns!(html) {
         return tag.ends_with("/>");
     }
-    matches!(
+    // Some of old hold nothing either.
+    let is_old = matches!(
         element.name.local,
-        local_name!("area")
-            | local_name!("base")
-            | local_name!("br")
-            | local_name!("col")
-            | local_name!("embed")
-            | local_name!("hr")
-            | local_name!("img")
-            | local_name!("input")
-            | local_name!("link")
-            | local_name!("meta")
-            | local_name!("source")
-            | local_name!("track")
-            | local_name!("wbr")
-            | local_name!("param")
+        local_name!("param")
             | local_name!("frame")
             | local_name!("basefont")
             | local_name!("bgsound")
             | local_name!("keygen")
-    )
+    );
+    is_void(&element.name.local) || is_old
 }

@@ -5,7 +5,7 @@
 use html5ever::{LocalName, local_name, ns};
 
 use super::document::{Document, Element, ElementRef, Node, NodeData, NodeId, Origin};
-use super::parse::parse;
+use super::parse::{is_void, parse};
 use super::slots::Gap;
 use super::tags::{MarkupPiece, markup_pieces};
 use crate::source::{Span, offset};
@@ -141,12 +141,11 @@ impl PlainFragment {
         const BEFORE: u32 = "<!doctype html><body><div>".len() as u32;
         let Origin::Tag(tag) = element.origin else { return None };
         let name = &*element.name.local;
-        let is_void = matches!(name, "br" | "hr" | "img" | "input" | "source" | "wbr");
         let is_row = name == "li";
         let in_list = parent.is_some_and(|parent| matches!(&*parent.name.local, "ul" | "ol"));
         let is_known = BLOCKS.contains(&name) || PHRASES.contains(&name) || (is_row && (in_list || is_top));
         let ends_within = element.end_tag.is_some_and(|tag| tag.end <= end);
-        if element.name.ns != ns!(html) || !is_known || !(is_void || ends_within) {
+        if element.name.ns != ns!(html) || !is_known || !(is_void(&element.name.local) || ends_within) {
             return None;
         }
         self.has_blocks |= BLOCKS.contains(&name) || is_row;
@@ -201,7 +200,7 @@ impl Document {
             return false;
         }
         let mut depth = 0;
-        let mut around = std::iter::successors(Some(first), |element| element.parent());
+        let mut around = first.and_ancestors();
         let fits = around.all(|element| {
             depth += 1;
             let name = &*element.name.local;
@@ -323,7 +322,7 @@ impl Document {
 fn is_plain(element: &Element) -> bool {
     let name = &*element.name.local;
     let may_be_left_out = || {
-        matches!(
+        let has_optional_end = matches!(
             name,
             "html"
                 | "head"
@@ -342,20 +341,8 @@ fn is_plain(element: &Element) -> bool {
                 | "caption"
                 | "option"
                 | "optgroup"
-                | "area"
-                | "base"
-                | "br"
-                | "col"
-                | "embed"
-                | "hr"
-                | "img"
-                | "input"
-                | "link"
-                | "meta"
-                | "source"
-                | "track"
-                | "wbr"
-        )
+        );
+        has_optional_end || is_void(&element.name.local)
     };
     let may_be_made_up = || matches!(name, "html" | "head" | "tbody" | "tr" | "colgroup");
     match element.origin {

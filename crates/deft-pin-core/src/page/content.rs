@@ -156,8 +156,7 @@ impl Content<'_> {
             (Some(at), Some(targets)) => {
                 let mut found = matching(document, &at.list);
                 found.retain(|id| {
-                    let element = document.element(*id);
-                    let mut around = std::iter::successors(element, |element| element.parent());
+                    let mut around = document.element(*id).into_iter().flat_map(ElementRef::and_ancestors);
                     around.any(|around| targets.binary_search(&around.id).is_ok())
                 });
                 found

@@ -1,11 +1,10 @@
 //! The proof that what was put into a page is read as it is written, and that everything else is read as before.
 
-use html5ever::{local_name, ns};
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
-use super::put::Put;
-use crate::markup::{ElementRef, MarkupPlace, NodeData, NodeId, Origin, parse};
+use super::put::{Put, by_itself};
+use crate::markup::{ElementRef, MarkupPlace, NodeData, NodeId, Origin};
 use crate::site::ParsedPage;
 
 /// How what is put in would be read.
@@ -44,7 +43,7 @@ pub(super) fn misplaced(before: &ParsedPage<'_>, now: &ParsedPage<'_>, put: &[Pu
     let gone: Vec<NodeId> =
         put.iter().filter(|put| put.place == MarkupPlace::Replace).map(|put| put.element).collect();
     let is_gone = |element: ElementRef<'_>| {
-        !gone.is_empty() && std::iter::successors(Some(element), |e| e.parent()).any(|e| gone.contains(&e.id))
+        !gone.is_empty() && element.and_ancestors().any(|around| gone.contains(&around.id))
     };
     let mut wrong = Vec::new();
     let old: Vec<ElementRef<'_>> = before.document.elements().filter(|element| !is_gone(*element)).collect();
@@ -82,7 +81,7 @@ fn rows(elements: &[ElementRef<'_>]) -> Vec<Row> {
     let numbers: FxHashMap<NodeId, usize> =
         elements.iter().enumerate().map(|(at, element)| (element.id, at)).collect();
     let row = |element: &ElementRef<'_>| {
-        let around = std::iter::successors(element.parent(), |element| element.parent());
+        let around = element.and_ancestors().skip(1);
         let parent = around.filter_map(|element| numbers.get(&element.id).copied()).next();
         (element.name.local.to_string(), parent)
     };
@@ -146,11 +145,7 @@ struct Fragment {
 
 impl Fragment {
     fn of(html: &str) -> Fragment {
-        let (_, document) = parse(format!("<!doctype html><template>{html}</template>").as_bytes());
-        let template = document
-            .elements()
-            .find(|element| element.name.ns == ns!(html) && element.name.local == local_name!("template"));
-        let Some(top) = template.and_then(|template| template.data().contents) else {
+        let Some((document, top)) = by_itself(html) else {
             return Fragment { elements: Vec::new(), has_text: false };
         };
         let found: Vec<ElementRef<'_>> =

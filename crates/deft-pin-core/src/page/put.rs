@@ -5,7 +5,7 @@ use std::sync::Arc;
 use html5ever::local_name;
 
 use super::content_edits::{Edits, Rank};
-use crate::markup::{MarkupPlace, NodeId};
+use crate::markup::{Document, MarkupPlace, NodeId, parse};
 use crate::site::ParsedPage;
 use crate::source::Span;
 
@@ -80,7 +80,7 @@ pub(super) fn put_in(edits: &mut Edits, parsed: &ParsedPage<'_>, put: &Put) -> R
     let inside = || document.inside_of(element).ok_or_else(none);
     let own_tag = document.start_tag(element);
     let tag = || own_tag.filter(|_| !document.has_fostered(element, parsed.text())).ok_or_else(none);
-    let depth = std::iter::successors(Some(element), |element| element.parent()).count();
+    let depth = element.and_ancestors().count();
     let end = || document.end_of(element, parsed.text()).ok_or_else(none);
     let html = put.html.to_string();
     // What stands before it and no tag ends would take up what comes next.
@@ -125,19 +125,27 @@ pub(super) fn put_in(edits: &mut Edits, parsed: &ParsedPage<'_>, put: &Put) -> R
     Ok(())
 }
 
-/// The two halves of what is put around an element: it goes to the end of the innermost element of the first.
-pub(super) fn halves(html: &str) -> Option<(String, String)> {
-    let (_, document) =
-        crate::markup::parse(format!("<!doctype html><template>{html}</template>").as_bytes());
-    const BEFORE: u32 = "<!doctype html><template>".len() as u32;
+/// Markup read by itself: the tree, and the fragment in it that holds what is in the markup. In a template everything
+/// may stand that may stand anywhere.
+pub(super) fn by_itself(html: &str) -> Option<(Document, NodeId)> {
+    let (_, document) = parse(format!("{BEFORE}{html}</template>").as_bytes());
     let template = document.elements().find(|element| element.is_html(&local_name!("template")))?;
     let contents = template.data().contents?;
+    Some((document, contents))
+}
+
+/// What stands before the markup then.
+const BEFORE: &str = "<!doctype html><template>";
+
+/// The two halves of what is put around an element: it goes to the end of the innermost element of the first.
+pub(super) fn halves(html: &str) -> Option<(String, String)> {
+    let (document, contents) = by_itself(html)?;
     let elements =
         |id: NodeId| document.children(id).filter_map(|id| document.element(id)).collect::<Vec<_>>();
     let mut inner = *elements(contents).first()?;
     while let [only] = elements(inner.id)[..] {
         inner = only;
     }
-    let at = (inner.data().end_tag?.start - BEFORE) as usize;
+    let at = inner.data().end_tag?.start as usize - BEFORE.len();
     Some((html.get(..at)?.to_owned(), html.get(at..)?.to_owned()))
 }

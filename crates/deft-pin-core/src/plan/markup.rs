@@ -15,8 +15,6 @@ pub struct PlannedMarkup {
     pub place: MarkupPlace,
     /// The elements: a selector. None for the pin's target.
     pub at: Option<SelectorText>,
-    /// Its table on the board.
-    pub table: Span,
     /// Where the board says which elements.
     pub at_span: Span,
     /// The IDs, classes and kinds of elements in it, each once.
@@ -30,7 +28,7 @@ impl PlannedMarkup {
         let (names, codes) = said_by(text.text.as_str());
         let at = markup.at.as_ref().map(|at| at.value.clone());
         let at_span = markup.at.as_ref().map_or(markup.span, |at| at.span);
-        PlannedMarkup { text, place: markup.place, at, table: markup.span, at_span, names, codes }
+        PlannedMarkup { text, place: markup.place, at, at_span, names, codes }
     }
 
     /// The same as something that a script puts in.

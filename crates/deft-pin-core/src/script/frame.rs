@@ -148,7 +148,7 @@ fn gate(name: &str) -> String {
 }
 
 /// A string literal that means the same in every version of the language.
-fn quoted(text: &str) -> String {
+pub(crate) fn quoted(text: &str) -> String {
     let quoted = serde_json::to_string(text).unwrap_or_default();
     quoted.replace('\u{2028}', "\\u2028").replace('\u{2029}', "\\u2029")
 }

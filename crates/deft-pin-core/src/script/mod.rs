@@ -33,6 +33,7 @@ pub use asked_names::{asked_names, names_asked_by};
 pub use evaluation::{Certainty, GlobalState, Root, RunFault, RunFaultKind, World};
 pub use facts::facts;
 pub use file::ScriptFile;
+pub(crate) use frame::quoted;
 pub use frame::{AskedName, Frame, FrameValue};
 pub use globals::{is_browser_global, is_member};
 pub use inline::inline_safe;
