@@ -5,7 +5,7 @@
 #![no_main]
 
 use deft_pin_core::board::Board;
-use deft_pin_core::check::{Checker, Explanations, Finding, SiteFacts};
+use deft_pin_core::check::{Checker, Explanations, Finding, SiteFacts, Told};
 use deft_pin_core::code::PageId;
 use deft_pin_core::emit::{Embedding, Emitter, OutputFiles};
 use deft_pin_core::markup::parse_selectors;
@@ -56,7 +56,7 @@ fn outcome(board: &Board, files: &MemoryFiles, embedding: Embedding) -> (Vec<Fin
         let bytes = read(page);
         explanations.add(page, checker.answers(&context.page(page, &bytes), asked));
     }
-    (checker.findings(&board_file, &facts, &explanations), pages)
+    (checker.findings(&board_file, &facts, Told { explanations: &explanations, paste_up: None }), pages)
 }
 
 fuzz_target!(|input: Input<'_>| {

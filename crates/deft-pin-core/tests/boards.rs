@@ -5,7 +5,7 @@ mod made;
 
 use deft_pin_core::board::Board;
 use deft_pin_core::code::{CodeKind, PageId};
-use deft_pin_core::plan::{ExistingCopies, Plan};
+use deft_pin_core::plan::{ExistingCopies, Layout, Plan};
 use deft_pin_core::site::Page;
 use deft_pin_core::source::{FilePath, MemoryFiles};
 use made::Made;
@@ -77,7 +77,7 @@ fn placed(board: &str) -> String {
     let files = MemoryFiles::from(FILES);
     let plan = Plan::new(&board, &files);
     let pins: Vec<_> = board.active_pins().map(|(id, _)| id).collect();
-    let placements = plan.placements(&pins, &ExistingCopies::default());
+    let placements = plan.placements(&pins, &ExistingCopies::default(), &Layout::default());
     let draw = placements.iter().map(|own| {
         let kind = if own.code.kind == CodeKind::Style { "css" } else { "js" };
         format!("{}:{}.{kind}", own.at.slot(), plan.name_of(own.code.owner))

@@ -201,7 +201,7 @@ h2 { top: 0 }
                 [CodeKind::Script, CodeKind::Style, CodeKind::Script, CodeKind::Script],
                 "{page}"
             );
-            let there = placements.iter().filter(|own| analysis.document().gap(own.at).is_some()).count();
+            let there = placements.iter().filter(|own| analysis.gap(own.at).is_some()).count();
             assert_eq!(there, count, "{page}");
             let own = analysis.steps().iter().filter(|step| step.origin != Origin::Site).count();
             assert_eq!(own, count, "{page}");

@@ -22,6 +22,7 @@ Try it:
   deft-pin init site            a starter board for your own folder of pages
   deft-pin check                everything there is to say about the board
   deft-pin build --out out      a customised copy of the site
+  deft-pin paste                or what to paste where, on a host that takes no files
 
 Exit status: 0 all is well, 1 there are findings (see --fail-on), 2 it could not run."
 )]
@@ -110,6 +111,8 @@ pub enum Command {
     Check(Check),
     /// Writes a customised copy of the site.
     Build(Build),
+    /// Writes what to paste where, for a host that takes pieces in boxes.
+    Paste(Paste),
     /// Prints a shell's completions for these commands.
     Completions(Completions),
 }
@@ -427,6 +430,34 @@ impl Build {
             all: false,
         }
     }
+}
+
+/// `paste`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin paste                             into the folder paste-up; open paste-up/paste.html
+  deft-pin paste --out drafts/paste-up       into another one
+  deft-pin paste --format json | jq '.pieces[] | select(.change != \"same\") | .file'
+
+The board says under [host] which boxes there are: `kind = \"page-slots\"`, and its other keys.")]
+pub struct Paste {
+    /// The folder to write the paste-up to. One that an earlier paste-up wrote is replaced, and what changed since
+    /// then is shown; any other is left alone.
+    #[arg(long, value_name = "DIR", default_value = "paste-up", value_hint = ValueHint::DirPath)]
+    pub out: PathBuf,
+    /// Writes it even if there are findings that count as a failure, and ends with 0 then.
+    #[arg(long)]
+    pub anyway: bool,
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+    /// What counts as a failure.
+    #[command(flatten)]
+    pub fail_on: FailOn,
+    /// Tells every finding, however many of one kind there are in a file.
+    #[arg(long)]
+    pub all: bool,
 }
 
 /// `completions`

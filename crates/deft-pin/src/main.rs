@@ -12,6 +12,8 @@ mod exit;
 mod folder;
 mod outcome;
 mod output;
+mod paste_sheet;
+mod pasting;
 mod project;
 mod site_run;
 mod staging;
@@ -45,6 +47,7 @@ fn main() -> std::process::ExitCode {
         Command::Order(command) => commands::order::run(common, command),
         Command::Check(command) => commands::check::run(common, command),
         Command::Build(command) => commands::build::run(common, command),
+        Command::Paste(command) => commands::paste::run(common, command),
         Command::Completions(command) => commands::completions::run(command),
     };
     done.unwrap_or_else(|failure| {

@@ -7,9 +7,9 @@ use std::io;
 use std::path::Path;
 
 use anyhow::{Context, Result};
-use deft_pin_core::check::{Checker, Explanations, Finding, PageFacts, SiteFacts};
+use deft_pin_core::check::{Checker, Explanations, Finding, PageFacts, SiteFacts, Told};
 use deft_pin_core::code::{PageId, PinId};
-use deft_pin_core::emit::{Embedding, Emitter, OutputFiles};
+use deft_pin_core::emit::{Embedding, Emitter, OutputFiles, PastePage, PasteUp};
 use deft_pin_core::page::SiteContext;
 use deft_pin_core::plan::Plan;
 use deft_pin_core::source::FilePath;
@@ -29,6 +29,8 @@ pub struct RunOutcome {
     pub customised: usize,
     /// How many elements were put in.
     pub placements: usize,
+    /// What goes into the boxes of the host; none where files can be changed.
+    pub paste_up: Option<PasteUp>,
 }
 
 /// How a run goes.
@@ -55,6 +57,7 @@ const BATCH: usize = 256;
 struct PageOutcome {
     facts: Option<PageFacts>,
     placements: usize,
+    paste: Option<PastePage>,
 }
 
 impl SiteRun<'_> {
@@ -71,7 +74,8 @@ impl SiteRun<'_> {
         };
         let emitter = Emitter { plan: self.plan, files: self.files, embedding: self.embedding };
         let mut facts = SiteFacts::default();
-        let mut outcome = RunOutcome { findings: Vec::new(), customised: 0, placements: 0 };
+        let mut outcome = RunOutcome { findings: Vec::new(), customised: 0, placements: 0, paste_up: None };
+        let mut pasted = Vec::new();
         let bar = progress.bar("pages", site.pages.len());
         let pages: Vec<PageId> = site.pages.ids().collect();
         for batch in pages.chunks(BATCH) {
@@ -84,12 +88,16 @@ impl SiteRun<'_> {
                 outcome.customised += usize::from(page.placements > 0);
                 outcome.placements += page.placements;
                 page.facts.into_iter().for_each(|page| facts.add(page));
+                pasted.extend(page.paste);
             }
         }
         bar.finish_and_clear();
         self.copy_others(progress)?;
+        outcome.paste_up =
+            context.layout.has_boxes.then(|| PasteUp::new(&context, self.files, &pasted));
         let explanations = self.explanations(&checker, &context, &facts)?;
-        outcome.findings = checker.findings(&self.project.board_file, &facts, &explanations);
+        let told = Told { explanations: &explanations, paste_up: outcome.paste_up.as_ref() };
+        outcome.findings = checker.findings(&self.project.board_file, &facts, told);
         Ok(outcome)
     }
 
@@ -116,7 +124,8 @@ impl SiteRun<'_> {
         if self.into.is_some() {
             self.write(file.as_str(), emitted.bytes().unwrap_or(&bytes))?;
         }
-        Ok(PageOutcome { facts, placements })
+        let paste = context.layout.has_boxes.then(|| PastePage::of(&page));
+        Ok(PageOutcome { facts, placements, paste })
     }
 
     /// Asks those pages that the findings speak of why something does not match.

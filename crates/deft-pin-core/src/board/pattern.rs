@@ -2,7 +2,9 @@
 
 use std::fmt;
 
-use urlpattern::{UrlPattern, UrlPatternInit, UrlPatternMatchInput, UrlPatternOptions};
+use urlpattern::quirks::parse_pattern;
+use urlpattern::regexp::RegExp;
+use urlpattern::{RegexSyntax, UrlPattern, UrlPatternInit, UrlPatternMatchInput, UrlPatternOptions};
 
 use crate::site::PagePath;
 
@@ -45,6 +47,25 @@ impl PagePattern {
         &self.text
     }
 
+    /// The same as a regular expression of JavaScript for the path of a URL, from its beginning to its end, in the
+    /// form in which it stands between slashes (URL Pattern, "generate a regular expression and name list").
+    pub fn script_source(&self) -> String {
+        match &self.kind {
+            Kind::Plain(parts) => {
+                let escaped = |part: &String| regex::escape(part).replace('/', "\\/").replace("\\-", "-").replace("\\~", "~");
+                parts.iter().map(escaped).collect::<Vec<_>>().join(".*")
+            }
+            Kind::Full(_) => {
+                let init =
+                    UrlPatternInit { pathname: Some(self.text.clone()), ..UrlPatternInit::default() };
+                let parsed = parse_pattern::<ScriptSource>(init, UrlPatternOptions::default());
+                let source = parsed.map(|pattern| pattern.pathname.regexp_string).unwrap_or_default();
+                let inner = source.strip_prefix('^').and_then(|source| source.strip_suffix('$'));
+                inner.unwrap_or("(?!)").to_owned()
+            }
+        }
+    }
+
     /// Whether the pattern matches a page's path.
     pub fn matches(&self, path: &PagePath) -> bool {
         self.matches_url(&path.url())
@@ -56,6 +77,27 @@ impl PagePattern {
             Kind::Plain(parts) => has_parts(url.path(), parts),
             Kind::Full(pattern) => pattern.test(UrlPatternMatchInput::Url(url.clone())).unwrap_or(false),
         }
+    }
+}
+
+/// The text of a regular expression of JavaScript, which nothing runs here.
+struct ScriptSource(String);
+
+impl RegExp for ScriptSource {
+    fn syntax() -> RegexSyntax {
+        RegexSyntax::EcmaScript
+    }
+
+    fn parse(pattern: &str, _: &str, _: bool) -> Result<Self, ()> {
+        Ok(ScriptSource(pattern.to_owned()))
+    }
+
+    fn matches<'a>(&self, _: &'a str) -> Option<Vec<Option<&'a str>>> {
+        None
+    }
+
+    fn pattern_string(&self) -> &str {
+        &self.0
     }
 }
 

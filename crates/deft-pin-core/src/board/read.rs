@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 
 use toml::de::{DeTable, DeValue};
 
-use super::host::{Host, HostKind};
+use super::host::Host;
 use super::mistake::Mistake;
 use super::model::{Board, Expect, Library, Pin};
 use super::schema::KEYS;
@@ -87,7 +87,7 @@ impl Reader {
                 }
                 "host" => {
                     if let Some(table) = self.table(value, "[host]") {
-                        host = self.host(table);
+                        host = self.host(table, key.span);
                     }
                 }
                 "values" => {}
@@ -200,23 +200,6 @@ impl Reader {
             self.mistake(span_of(value), "`engines` names no engine");
         }
         (!found.is_empty()).then(|| Engines::of(found))
-    }
-
-    fn host(&mut self, table: &DeTable<'_>) -> Host {
-        let mut kind = HostKind::default();
-        for (key, value) in entries(table) {
-            match key.as_str() {
-                "kind" => {
-                    let names = HostKind::ALL.map(HostKind::name);
-                    let Some(text) = self.text("kind", value) else { continue };
-                    if let Some(found) = self.one_of("host", &text, &names) {
-                        kind = HostKind::ALL[found];
-                    }
-                }
-                _ => self.unknown_key(&key, "[host]", &KEYS.host),
-            }
-        }
-        Host::of(kind)
     }
 
     fn check(&mut self, table: &DeTable<'_>) -> Vec<Spanned<String>> {

@@ -8,7 +8,7 @@ use std::sync::LazyLock;
 
 use schemars::{JsonSchema, Schema, schema_for};
 
-use super::host::HostKind;
+use super::host::{BoxPlace, BoxReach, ClassNames, HostKind, MarksBy};
 use super::start::Once;
 use super::value::ValueKind;
 use crate::markup::{MarkupPlace, Slot};
@@ -113,9 +113,97 @@ struct SiteKeys {
 #[derive(JsonSchema)]
 #[schemars(deny_unknown_fields)]
 struct HostKeys {
-    /// The kind of place.
+    /// The kind of place: a starting point, above which each other key stands.
     #[serde(default)]
     kind: HostKind,
+    /// The boxes of HTML for the whole site.
+    #[serde(default)]
+    site: Option<Vec<BoxPlace>>,
+    /// The boxes of HTML that each page has.
+    #[serde(default)]
+    page: Option<Vec<BoxPlace>>,
+    /// Boxes that take CSS alone: `site`, `page` or `both`, or a table that says what they take.
+    #[serde(default)]
+    styles: Option<StylesKeys>,
+    /// Boxes that take JavaScript alone: `site`, `page` or `both`. They stand at the foot.
+    #[serde(default)]
+    scripts: Option<BareBoxes>,
+    /// Text around a piece in a box of the site that keeps it to some pages, in the host's own language.
+    #[serde(default)]
+    only: Option<OnlyKeys>,
+    /// Where a block stands: a selector of the element at whose end it is. Without it `main`, or the body.
+    #[serde(default)]
+    block: Option<String>,
+    /// The address under which uploaded files are. Without it nothing can be uploaded.
+    #[serde(default)]
+    files: Option<String>,
+    /// The longest text that a box takes, in characters.
+    #[serde(default)]
+    longest: Option<usize>,
+    /// What does not survive: tags (`iframe`), attributes (`[style]`, `onclick`, `on*`), at-rules (`@import`).
+    #[serde(default)]
+    strips: Vec<String>,
+    /// What becomes of class names that are given in the host's editor.
+    #[serde(default, rename = "class-names")]
+    class_names: ClassNames,
+    /// Class names, IDs and globals of the host's own code; `*` stands for any text.
+    #[serde(default)]
+    reserved: Vec<String>,
+    /// How elements come by IDs and classes.
+    #[serde(default)]
+    marks: MarksBy,
+    /// What the frame of a framed block allows: keywords of `sandbox`.
+    #[serde(default)]
+    frame: Option<Vec<String>>,
+    /// The boxes in which what is for some pages is put, where both can hold it.
+    #[serde(default)]
+    prefer: Option<BoxReach>,
+}
+
+/// Boxes that take CSS alone.
+#[derive(JsonSchema)]
+#[serde(untagged)]
+enum StylesKeys {
+    /// Which there are.
+    Boxes(BareBoxes),
+    /// Which there are, and what they take.
+    Table(StylesTable),
+}
+
+/// Boxes of CSS, and what they take.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct StylesTable {
+    /// Which there are.
+    boxes: Option<BareBoxes>,
+    /// Whether they take rules in rules; else these are written flat.
+    nested: Option<bool>,
+    /// The at-rules that they take. Without it, all.
+    #[serde(rename = "at-rules")]
+    at_rules: Option<Vec<String>>,
+}
+
+/// For what there is a box.
+#[derive(JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+enum BareBoxes {
+    /// One for the whole site.
+    Site,
+    /// One for each page.
+    Page,
+    /// Both.
+    Both,
+}
+
+/// Text around a piece.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields)]
+struct OnlyKeys {
+    /// What stands before it: with `{{path}}`, `{{paths}}` or `{{pattern}}` in it.
+    before: String,
+    /// What stands behind it.
+    #[serde(default)]
+    behind: String,
 }
 
 /// What `check` says of the whole board.
@@ -319,6 +407,8 @@ pub(super) struct Keys {
     pub(super) markup: Vec<String>,
     pub(super) mark: Vec<String>,
     pub(super) value: Vec<String>,
+    pub(super) styles: Vec<String>,
+    pub(super) only: Vec<String>,
 }
 
 pub(super) static KEYS: LazyLock<Keys> = LazyLock::new(|| Keys {
@@ -332,6 +422,8 @@ pub(super) static KEYS: LazyLock<Keys> = LazyLock::new(|| Keys {
     markup: keys_of(&schema_for!(MarkupKeys)),
     mark: keys_of(&schema_for!(MarkKeys)),
     value: keys_of(&schema_for!(TypedValueKeys)),
+    styles: keys_of(&schema_for!(StylesTable)),
+    only: keys_of(&schema_for!(OnlyKeys)),
 });
 
 fn keys_of(schema: &Schema) -> Vec<String> {

@@ -46,7 +46,7 @@ impl Family for Blocked {
                 (CodeSource::File(..), None) => Request::OwnFile,
             };
             // A policy in the page's head counts for what stands after it.
-            let at = document.gap(placement.at).map_or(0, |gap| gap.at);
+            let at = page.page.gap(placement.at).map_or(0, |gap| gap.at);
             let mut count = policies.iter().filter(|policy| policy.from == 0 || policy.from < at);
             let stop = count.find_map(|policy| policy.stops(placement.code.kind, request));
             facts.extend(stop.map(|stop| BlockedCode { code: placement.code, stop }));

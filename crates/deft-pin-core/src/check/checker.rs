@@ -10,7 +10,7 @@ use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::{PageChecker, PinFacts};
 use crate::code::{Address, LibraryId, PageId, PinId};
-use crate::emit::EmittedPage;
+use crate::emit::{EmittedPage, PasteUp};
 use crate::page::{PageAnalysis, SiteContext};
 use crate::source::{FilePath, Span};
 
@@ -26,18 +26,30 @@ fn is_about(input: &CheckInput<'_>, library: LibraryId, place: &Place) -> bool {
         })
 }
 
+/// What is known of the whole site beside the facts of its pages.
+#[derive(Clone, Copy)]
+pub struct Told<'t> {
+    /// Why things do not match, where that was asked.
+    pub explanations: &'t Explanations,
+    /// What goes into the boxes of the host; none where there are none.
+    pub paste_up: Option<&'t PasteUp>,
+}
+
 /// Checks the pages of a site. What is the same for all of them is worked out once.
 pub struct Checker<'a> {
     context: &'a SiteContext<'a>,
     pins: PinFacts,
     /// The pins to speak of; `None` for all.
     chosen: Option<Vec<PinId>>,
+    /// Whether rules have to tell pages apart, so that all of them are looked at.
+    tells_pages_apart: bool,
 }
 
 impl<'a> Checker<'a> {
     /// Makes ready to check pages.
     pub fn new(context: &'a SiteContext<'a>) -> Self {
-        Checker { context, pins: PinFacts::of(context.plan), chosen: None }
+        let tells_pages_apart = !context.layout.guarded_by_rules().is_empty();
+        Checker { context, pins: PinFacts::of(context.plan), chosen: None, tells_pages_apart }
     }
 
     /// Speaks of some pins alone, and of the libraries that they need.
@@ -63,7 +75,7 @@ impl<'a> Checker<'a> {
     pub fn is_for(&self, page: PageId) -> bool {
         let plan = self.context.plan;
         let path = &self.context.site().pages[page].path;
-        plan.board.host.tells_pages_apart() && self.chosen.is_none()
+        self.tells_pages_apart && self.chosen.is_none()
             || plan.pins_for(path).iter().any(|pin| self.is_chosen(*pin))
     }
 
@@ -75,7 +87,9 @@ impl<'a> Checker<'a> {
     /// What has to be asked of a few pages, once all have said what they do.
     pub fn questions(&self, board_file: &FilePath, facts: &SiteFacts) -> Questions {
         let explanations = Explanations::default();
-        facts.questions(&CheckInput { board_file, context: self.context, explanations: &explanations })
+        let input =
+            CheckInput { board_file, context: self.context, explanations: &explanations, paste_up: None };
+        facts.questions(&input)
     }
 
     /// What a page answers to some questions.
@@ -92,9 +106,10 @@ impl<'a> Checker<'a> {
         &self,
         board_file: &FilePath,
         facts: &SiteFacts,
-        explanations: &Explanations,
+        told: Told<'_>,
     ) -> Vec<Finding> {
-        let input = CheckInput { board_file, context: self.context, explanations };
+        let Told { explanations, paste_up } = told;
+        let input = CheckInput { board_file, context: self.context, explanations, paste_up };
         let mut findings = facts.findings(&input);
         let needed = self.context.plan.libraries_for(self.chosen.as_deref().unwrap_or_default());
         findings.retain(|finding| self.is_told(&input, &needed, finding));

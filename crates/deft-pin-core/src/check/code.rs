@@ -135,6 +135,18 @@ codes! {
     NoMatch = "no-match", Error;
     /// A pattern matches no page.
     NoPage = "no-page", Error;
+    /// What no box of the host can hold, or bring to where it is meant for.
+    OutOfReach = "out-of-reach", Error;
+    /// A piece is longer than its box takes.
+    TooLong = "too-long", Error;
+    /// What does not survive in the boxes of the host.
+    Stripped = "stripped", Error;
+    /// The host makes another name of a class.
+    Rewritten = "rewritten", Error;
+    /// A name that the host's own code uses.
+    ReservedName = "reserved-name", Warning;
+    /// An order that would hold in the page's slots does not in the boxes of the host.
+    LateBox = "late-box", Error;
     /// A page has nothing that tells it from the others where one text stands on all of them.
     PageApart = "page-apart", Note;
     /// A page has no place for a slot.

@@ -27,6 +27,16 @@ families! {
     target: super::target::Targets;
     /// Slots that pages have no place for.
     no_slot: super::no_slot::LackingSlots;
+    /// What no box of the host can hold.
+    out_of_reach: super::out_of_reach::OutOfReaches;
+    /// Pieces that are longer than their box takes.
+    too_long: super::too_long::TooLong;
+    /// What does not survive in the boxes of the host.
+    stripped: super::stripped::Stripped;
+    /// Names that the host's own code uses.
+    reserved_names: super::reserved_name::ReservedNames;
+    /// An order that does not hold in the boxes of the host.
+    late_boxes: super::late_box::LateBoxes;
     /// What a browser drops of sheets, and what cannot be confined.
     sheet: super::sheet::Sheets;
     /// What some engines drop of sheets.

@@ -3,6 +3,7 @@
 use super::explanations::Explanations;
 use super::finding::Place;
 use crate::code::{PageId, PinId};
+use crate::emit::PasteUp;
 use crate::page::SiteContext;
 use crate::plan::{PinStyle, Plan};
 use crate::site::{PagePath, Site};
@@ -17,6 +18,8 @@ pub(super) struct CheckInput<'a> {
     pub(super) context: &'a SiteContext<'a>,
     /// Why things do not match, where that was asked.
     pub(super) explanations: &'a Explanations,
+    /// What goes into the boxes of the host; none where there are none.
+    pub(super) paste_up: Option<&'a PasteUp>,
 }
 
 impl<'a> CheckInput<'a> {

@@ -8,7 +8,7 @@ use super::family::Family;
 use super::finding::{Finding, counted};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
-use crate::code::{PageId, Table};
+use crate::code::{CodeKind, Owner, PageId, Table};
 use crate::find::{Feature, Marker, Markers, features};
 
 pub(super) struct PagesApart;
@@ -21,7 +21,8 @@ impl Family for PagesApart {
     type Fact = PageFeatures;
 
     fn facts(page: &PageChecker<'_>, facts: &mut Vec<PageFeatures>) {
-        if page.page.context().plan.board.host.tells_pages_apart() {
+        let context = page.page.context();
+        if !context.layout.guarded_by_rules().is_empty() {
             facts.push(PageFeatures(features(page.page.document())));
         }
     }
@@ -36,11 +37,14 @@ impl Family for PagesApart {
         let features: Table<PageId, &[Feature]> =
             by_page.iter().map(|(_, PageFeatures(features))| features.as_slice()).collect();
         let markers = Markers::count(features.iter().copied());
-        for (id, pin) in plan.board.active_pins() {
+        let guarded = input.context.layout.guarded_by_rules();
+        // Without a script that gives a class nothing could be done: that is told by itself.
+        let takes_scripts = plan.board.host.takes(CodeKind::Script);
+        for (id, pin) in plan.board.active_pins().filter(|_| takes_scripts) {
             let pages = &input.site().pages;
             let meant: Vec<PageId> = pages.ids().filter(|page| plan.is_for(id, &pages[*page].path)).collect();
             let is_everywhere = meant.len() == pages.len();
-            if is_everywhere || plan.guard(&[id]).is_none() || share_a_marker(&features, &meant) {
+            if is_everywhere || !guarded.iter().any(|code| code.owner == Owner::Pin(id)) || share_a_marker(&features, &meant) {
                 continue;
             }
             let bare = |page: &PageId| !matches!(markers.of(features[*page]), Marker::Own(_));
@@ -55,7 +59,7 @@ impl Family for PagesApart {
                 &format!("pages of the pin `{name}` have"),
             );
             let message = format!(
-                "on this host one text stands on every page, and {bare} no marker on `html` or `body` that is on no other page: its CSS can be kept there by a script alone"
+                "its CSS goes into a box that is on every page, and {bare} no marker on `html` or `body` that is on no other page: a class that a script sets keeps it there"
             );
             let place = pin.pages.first().map_or(pin.name.span, |pattern| pattern.span);
             let finding = Finding::new(Code::PageApart, input.on_board(place), message);

@@ -58,6 +58,9 @@ impl<'e> EmittedPage<'e> {
     /// tree; odd ones have to be written for that.
     pub fn refused(&self) -> Vec<Slot> {
         let placements = self.page.placements();
+        if self.page.context().layout.has_boxes {
+            return Vec::new();
+        }
         let document = self.page.document();
         let is_wanted = |slot: &Slot| placements.iter().any(|placement| placement.at.slot() == *slot);
         let lacking: Vec<Slot> = Slot::ALL

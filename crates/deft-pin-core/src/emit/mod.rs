@@ -1,14 +1,24 @@
 //! Placements into bytes: the files that go along with the pages, and the pages with what was
-//! put into them.
+//! put into them; or into pieces for the boxes of a host, and a page as that host serves it.
 
 mod emitted_page;
 mod emitter;
 mod output_files;
+mod paste_page;
+mod paste_up;
+mod pasted_assets;
+mod piece_text;
 mod proof;
+mod rule_guard;
+mod stand_in;
 mod tags;
 mod writer;
 
 pub use emitted_page::EmittedPage;
 pub use emitter::{Embedding, Emitter, Refused};
+pub use paste_page::{HandMark, PastePage};
+pub use paste_up::{ByHand, LeftOut, OutOfReach, PasteUp, Piece, PiecePart, fits_frame, left_out_by_host};
+pub use pasted_assets::LARGEST_CARRIED;
+pub use stand_in::as_served;
 pub use output_files::{EmittedCode, OutputFiles};
 pub use tags::text_in;

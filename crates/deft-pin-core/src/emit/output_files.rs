@@ -7,7 +7,7 @@ use base64::Engine as _;
 use sha2::{Digest, Sha256, Sha384};
 
 use crate::code::{CodeKind, Owner, PinId, encode_segment};
-use crate::plan::{CodeKey, CodeSource, ExistingCopies, FileText, LocalUrl, Plan};
+use crate::plan::{CodeKey, CodeSource, ExistingCopies, FileText, Layout, LocalUrl, Plan};
 use crate::source::{FilePath, Span};
 use crate::style::{Edit, apply};
 
@@ -27,24 +27,38 @@ pub struct EmittedCode {
 
 /// An address in a sheet, with the name of the file that it is to lead to.
 #[derive(Debug)]
-struct NamedUrl {
+pub struct NamedUrl {
     /// The token that holds it.
     span: Span,
     /// Whether the token is a string and has to stay one.
     is_string: bool,
-    /// The file's name, with query and fragment.
-    name: String,
+    /// The name of the file in the folder of assets.
+    pub file: String,
+    /// Query and fragment.
+    pub suffix: String,
+}
+
+impl NamedUrl {
+    /// The file's name as it stands in an address, with query and fragment.
+    fn name(&self) -> String {
+        format!("{}{}", encode_segment(&self.file), self.suffix)
+    }
 }
 
 impl EmittedCode {
     /// The text, with the addresses of what it loads behind a prefix: that of the folder of
     /// assets as seen from where the text stands, with a slash at its end.
     pub fn text_from(&self, prefix: &str) -> String {
+        self.text_with(&|url| format!("{prefix}{}", url.name()))
+    }
+
+    /// The text, with other addresses of what it loads.
+    pub fn text_with(&self, address: &dyn Fn(&NamedUrl) -> String) -> String {
         if self.edits.is_empty() && self.urls.is_empty() {
             return self.text.clone();
         }
         let mut edits = self.edits.clone();
-        edits.extend(url_edits(&self.urls, prefix));
+        edits.extend(url_edits(&self.urls, address));
         apply(&self.text, edits)
     }
 }
@@ -66,7 +80,7 @@ impl OutputFiles {
             OutputFiles { folder: folder.to_owned(), files: BTreeMap::new(), code: HashMap::new() };
         let names = asset_names(plan);
         let every: Vec<PinId> = plan.board.active_pins().map(|(id, _)| id).collect();
-        for placement in plan.placements(&every, &ExistingCopies::default()) {
+        for placement in plan.placements(&every, &ExistingCopies::default(), &Layout::default()) {
             let Some(CodeSource::File(file, edits)) = plan.code(placement.code) else { continue };
             let code = emitted(plan, placement.code, file, edits, &names);
             output.files.insert(code.name.clone(), code.text_from("").into_bytes());
@@ -97,7 +111,7 @@ impl OutputFiles {
             }
             let bytes = match String::from_utf8(file.bytes.clone()) {
                 Ok(text) if !file.urls.is_empty() => {
-                    apply(&text, url_edits(&named_urls(&file.urls, names), "")).into_bytes()
+                    apply(&text, url_edits(&named_urls(&file.urls, names), &NamedUrl::name)).into_bytes()
                 }
                 _ => file.bytes.clone(),
             };
@@ -176,17 +190,17 @@ fn asset_names<'p>(plan: &'p Plan<'_>) -> BTreeMap<&'p FilePath, String> {
 
 fn named_urls(urls: &[LocalUrl], names: &BTreeMap<&FilePath, String>) -> Vec<NamedUrl> {
     let named = urls.iter().filter_map(|url| {
-        let name = format!("{}{}", encode_segment(names.get(&url.path)?), url.suffix);
-        Some(NamedUrl { span: url.span, is_string: url.is_string, name })
+        let (file, suffix) = (names.get(&url.path)?.clone(), url.suffix.clone());
+        Some(NamedUrl { span: url.span, is_string: url.is_string, file, suffix })
     });
     named.collect()
 }
 
-fn url_edits(urls: &[NamedUrl], prefix: &str) -> Vec<Edit> {
+fn url_edits(urls: &[NamedUrl], address: &dyn Fn(&NamedUrl) -> String) -> Vec<Edit> {
     let edit = |url: &NamedUrl| {
         let mut text = String::new();
         // Writing to a string does not fail.
-        let _ = cssparser::serialize_string(&format!("{prefix}{}", url.name), &mut text);
+        let _ = cssparser::serialize_string(&address(url), &mut text);
         Edit { span: url.span, text: if url.is_string { text } else { format!("url({text})") } }
     };
     urls.iter().map(edit).collect()

@@ -8,7 +8,7 @@ use crate::markup::{ElementRef, LocalName};
 use crate::script;
 use crate::style;
 
-fn escaped(value: &str) -> String {
+pub(super) fn escaped(value: &str) -> String {
     value.replace('&', "&amp;").replace('"', "&quot;").replace('<', "&lt;")
 }
 

@@ -4,7 +4,7 @@ use super::emitter::{Embedding, Emitter, Refused};
 use super::proof::stands_as_meant;
 use super::tags::{Link, inlined, linked};
 use crate::code::{Owner, encode_segment};
-use crate::markup::{Document, Gap, InsertionPoint, Slot};
+use crate::markup::{Document, Gap, Slot};
 use crate::page::PageAnalysis;
 use crate::plan::{CodeSource, Placement};
 use crate::site::Base;
@@ -38,7 +38,7 @@ impl<'w> Writer<'w> {
 
     /// The element of each placement; none for one that cannot be written there.
     pub(super) fn elements(&self) -> Vec<Option<String>> {
-        let element = |placement: &Placement| self.element(placement, self.document.gap(placement.at)?);
+        let element = |placement: &Placement| self.element(placement, self.page.gap(placement.at)?);
         self.page.placements().iter().map(element).collect()
     }
 
@@ -48,7 +48,7 @@ impl<'w> Writer<'w> {
         let bytes = &*self.page.parsed().bytes;
         let is_wanted = |slot: &Slot| placements.iter().any(|placement| placement.at.slot() == *slot);
         let wanted: Vec<Slot> = Slot::ALL.into_iter().filter(is_wanted).collect();
-        let gap = |slot: Slot| self.document.gap(InsertionPoint::Slot(slot));
+        let gap = |slot: Slot| self.document.slots().gap(slot);
         let lacking: Vec<Slot> = wanted.iter().copied().filter(|slot| gap(*slot).is_none()).collect();
         if !lacking.is_empty() {
             return Err(Refused(lacking));

@@ -7,7 +7,7 @@ use html5ever::tendril::StrTendril;
 use html5ever::tree_builder::QuirksMode;
 use html5ever::{LocalName, QualName, local_name, ns};
 
-use super::slots::{Gap, InsertionPoint, Slots};
+use super::slots::Slots;
 use crate::source::Span;
 
 pub use html5ever::Attribute;
@@ -285,12 +285,6 @@ impl Document {
         &self.slots
     }
 
-    /// The gap in the page's text for an insertion point; none where the page has no such place.
-    pub fn gap(&self, at: InsertionPoint) -> Option<&Gap> {
-        match at {
-            InsertionPoint::Slot(slot) => self.slots.gap(slot),
-        }
-    }
 }
 
 /// An element of a document: cheap to copy, and what selectors are matched against.

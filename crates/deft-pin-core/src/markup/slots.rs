@@ -60,6 +60,8 @@ impl fmt::Display for Slot {
 pub enum InsertionPoint {
     /// A slot of the document.
     Slot(Slot),
+    /// A block of the host, inside the page.
+    Block,
 }
 
 impl InsertionPoint {
@@ -67,6 +69,8 @@ impl InsertionPoint {
     pub fn slot(self) -> Slot {
         match self {
             InsertionPoint::Slot(slot) => slot,
+            // Something of the body stands before it, and something behind.
+            InsertionPoint::Block => Slot::BodyStart,
         }
     }
 }

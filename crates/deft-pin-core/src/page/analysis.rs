@@ -2,6 +2,7 @@
 
 use std::cell::OnceCell;
 
+use super::block::block_gap;
 use super::content::{ContentOutcome, ContentPart, Moment, with_content};
 use super::context::SiteContext;
 use super::existing_copies::existing_copies;
@@ -9,7 +10,7 @@ use super::pin_matches::PinMatches;
 use super::planned_steps::planned_steps;
 use crate::code::{CodeKind, LibraryId, Origin, Owner, PageId, PinId};
 use crate::find::PageNames;
-use crate::markup::{Document, NamedPart};
+use crate::markup::{Document, Gap, InsertionPoint, NamedPart};
 use crate::plan::{ExistingCopies, Placement};
 use crate::script::{ScriptFile, Timeline, Timing};
 use crate::site::{
@@ -36,6 +37,7 @@ pub struct PageAnalysis<'p> {
     timeline: OnceCell<Timeline>,
     sheets: OnceCell<PageSheets>,
     event_handlers: OnceCell<Vec<EventHandler>>,
+    block: OnceCell<Option<Gap>>,
 }
 
 impl SiteContext<'_> {
@@ -65,6 +67,7 @@ impl<'p> PageAnalysis<'p> {
             timeline: OnceCell::new(),
             sheets: OnceCell::new(),
             event_handlers: OnceCell::new(),
+            block: OnceCell::new(),
         }
     }
 
@@ -185,7 +188,22 @@ impl<'p> PageAnalysis<'p> {
 
     /// What the plan puts there, in the order of the document.
     pub fn placements(&self) -> &[Placement] {
-        self.placements.get_or_init(|| self.context.plan.placements(self.pins(), self.copies()))
+        self.placements.get_or_init(|| self.context.plan.placements(self.pins(), self.copies(), &self.context.layout))
+    }
+
+    /// The gap in its text for an insertion point; none where it has no such place.
+    pub fn gap(&self, at: InsertionPoint) -> Option<&Gap> {
+        match at {
+            InsertionPoint::Slot(slot) => self.document().slots().gap(slot),
+            InsertionPoint::Block => self
+                .block
+                .get_or_init(|| {
+                    let host = &self.context.plan.board.host;
+                    let own = host.block.as_ref().map(|block| &block.list);
+                    block_gap(self.document(), self.text(), own)
+                })
+                .as_ref(),
+        }
     }
 
     /// The libraries that it gets, each once.
@@ -207,7 +225,7 @@ impl<'p> PageAnalysis<'p> {
         self.steps.get_or_init(|| {
             with_placed(
                 self.own_steps(),
-                planned_steps(self.context.plan, self.placements(), self.document()),
+                planned_steps(self),
                 &self.parsed,
             )
         })
@@ -233,7 +251,7 @@ impl<'p> PageAnalysis<'p> {
         let placed = styles.filter_map(|placement| {
             let sheet = self.context.sheets.get(placement.code)?;
             Some(PlacedSheet {
-                at: self.document().gap(placement.at)?.at,
+                at: self.gap(placement.at)?.at,
                 rules: std::sync::Arc::clone(&sheet.rules),
                 origin: Origin::Board(placement.code.owner),
                 file: sheet.file.clone(),

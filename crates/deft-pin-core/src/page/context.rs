@@ -1,7 +1,7 @@
 //! What all pages of a site share: the plan, and what is made ready of it and of the site once.
 
 use super::pin_matches::PinSelectors;
-use crate::plan::{Plan, ReadySheets};
+use crate::plan::{Layout, Plan, ReadySheets};
 use crate::site::{Shelf, Site};
 use crate::source::{Day, Files};
 
@@ -9,6 +9,8 @@ use crate::source::{Day, Files};
 pub struct SiteContext<'a> {
     /// The plan.
     pub plan: &'a Plan<'a>,
+    /// Which boxes of the host its code goes into.
+    pub layout: Layout,
     /// The site's own sheets and scripts.
     pub shelf: Shelf<'a>,
     /// The sheets of the plan.
@@ -24,6 +26,7 @@ impl<'a> SiteContext<'a> {
     pub fn new(plan: &'a Plan<'a>, site: &'a Site, files: &'a dyn Files) -> Self {
         SiteContext {
             plan,
+            layout: Layout::new(plan, &site.pages),
             shelf: Shelf::new(site, files),
             sheets: ReadySheets::new(plan),
             selectors: PinSelectors::new(plan),

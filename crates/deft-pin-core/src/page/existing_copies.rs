@@ -5,7 +5,7 @@ use std::sync::LazyLock;
 use regex::Regex;
 
 use crate::code::{Address, CodeKind, LibraryId, PinId};
-use crate::markup::{Assume, InsertionPoint, Matcher, Slot};
+use crate::markup::{Assume, Matcher, Slot};
 use crate::plan::{ExistingCopies, ExistingCopy, LibraryFile, Plan, RecognisedBy, Version};
 use crate::script::{Execution, When};
 use crate::site::{PageStep, ParsedPage};
@@ -18,7 +18,7 @@ pub(super) fn existing_copies(
     steps: &[PageStep],
 ) -> ExistingCopies {
     let mut copies = ExistingCopies::default();
-    let place_of = |slot| page.document.gap(InsertionPoint::Slot(slot)).map_or(u32::MAX, |gap| gap.at);
+    let place_of = |slot| page.document.slots().gap(slot).map_or(u32::MAX, |gap| gap.at);
     if pins.iter().any(|pin| plan.needs.forgotten(*pin).next().is_some()) {
         let foot = place_of(Slot::Foot);
         let before = steps.iter().filter(|step| is_before(step, foot));

@@ -2,6 +2,7 @@
 //! Made once for a page, and asked by every command.
 
 mod analysis;
+mod block;
 mod content;
 mod content_edits;
 mod content_proof;

@@ -2,20 +2,18 @@
 
 use std::sync::Arc;
 
+use super::analysis::PageAnalysis;
 use crate::code::{Address, CodeKind, Origin};
 use crate::markup::{Assume, Document, Matcher, parse_selectors};
-use crate::plan::{CodeSource, Placement, Plan};
-use crate::script::{Execution, Frame, ScriptKind};
+use crate::plan::CodeSource;
+use crate::script::{Execution, Frame, ScriptKind, Timing};
 use crate::site::{PlacedStep, StepCode, StepScript};
 
 /// The steps that the plan puts into a page, in the order of the document.
-pub(super) fn planned_steps(
-    plan: &Plan<'_>,
-    placements: &[Placement],
-    document: &Document,
-) -> Vec<PlacedStep> {
+pub(super) fn planned_steps(page: &PageAnalysis<'_>) -> Vec<PlacedStep> {
+    let (plan, placements, document) = (page.context().plan, page.placements(), page.document());
     let steps = placements.iter().filter_map(|placement| {
-        let gap = document.gap(placement.at)?;
+        let gap = page.gap(placement.at)?;
         let code = plan.code(placement.code)?;
         let kind = placement.code.kind;
         let script = code.file().and_then(|file| file.script.as_ref());
@@ -25,6 +23,8 @@ pub(super) fn planned_steps(
             Some(frame) if !has_target(frame, document) => Execution::Never,
             Some(frame) if frame.starts_later => Execution::Later,
             Some(frame) if frame.waits => Execution::Ready,
+            // What a script puts in holds nothing up.
+            _ if plan.board.host.inserts => Execution::Inserted,
             _ => Execution::Classic,
         };
         let step_code = match (kind, script) {
@@ -43,7 +43,14 @@ pub(super) fn planned_steps(
         };
         let origin = Origin::Board(placement.code.owner);
         let slot = placement.at.slot();
-        Some(PlacedStep { at: gap.at, slot, origin, address, code: step_code, execution })
+        Some(PlacedStep {
+            at: gap.at,
+            slot,
+            origin,
+            address,
+            code: step_code,
+            timing: Timing { execution, is_loose: plan.board.host.inserts && kind == CodeKind::Style },
+        })
     });
     steps.collect()
 }

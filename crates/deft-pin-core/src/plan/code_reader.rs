@@ -77,7 +77,7 @@ impl<'a> CodeReader<'a> {
         let script = pin.script.as_ref().and_then(|path| self.read(owner, path, path.span));
         let script = script.map(|file| self.filled(pin, file, FilledKind::Script, &mut planned.fills));
         let late = planned.markup.iter().map(|markup| markup.late(pin)).collect();
-        planned.beginning = Beginning::of(pin, late);
+        planned.beginning = Beginning::of(pin, self.board.host.stands_early(*pin.slot), late);
         planned.script = script.or_else(|| self.script_of_markup(pin, &planned)).map(|file| {
             let frame = self.frame(pin, &file, &planned);
             let script = Some(Arc::new(ScriptFile::confined(file.text.clone(), frame)));
@@ -111,7 +111,8 @@ impl<'a> CodeReader<'a> {
         }
         asked.retain(|own| !pin.share.contains(&own.name));
         let values = self.board.values_of(pin).into_iter();
-        let starts_later = pin.waits_to_begin() && (pin.start.is_later() || *pin.slot != Slot::Foot);
+        let stands_early = self.board.host.stands_early(*pin.slot);
+        let starts_later = pin.waits_to_begin() && (pin.start.is_later() || stands_early);
         Frame {
             within: pin.within.as_ref().map(|within| within.text.clone()),
             share: pin.share.iter().cloned().chain(asked.iter().map(|own| own.name.clone())).collect(),
@@ -123,7 +124,8 @@ impl<'a> CodeReader<'a> {
                 Some(_) => planned.markup.iter().flat_map(|markup| markup.names.iter().cloned()).collect(),
                 None => Vec::new(),
             },
-            waits: pin.within.is_some() && *pin.slot != Slot::Foot,
+            // What is meant for the foot finds all of the page.
+            waits: stands_early && (pin.within.is_some() || *pin.slot == Slot::Foot),
             starts_later,
             source: file.path.to_string(),
         }

@@ -32,7 +32,7 @@ impl PlannedMarkup {
     }
 
     /// The same as something that a script puts in.
-    pub(super) fn late(&self, pin: &Pin) -> LateMarkup {
+    pub fn late(&self, pin: &Pin) -> LateMarkup {
         LateMarkup {
             html: self.text.text.as_str().to_owned(),
             place: self.place,

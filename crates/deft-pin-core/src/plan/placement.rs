@@ -4,8 +4,10 @@ use std::collections::BTreeMap;
 
 use super::code_key::CodeKey;
 use super::existing_copies::ExistingCopies;
+use super::layout::{Layout, Part};
 use super::library::LibraryFile;
 use super::plan::Plan;
+use crate::board::HostBox;
 use crate::code::{CodeKind, LibraryId, Owner, PinId};
 use crate::markup::{InsertionPoint, Slot};
 
@@ -16,15 +18,8 @@ pub struct Placement {
     pub code: CodeKey,
     /// Where in the document.
     pub at: InsertionPoint,
-    /// What keeps it to its pages, where the place that the host offers is on more of them.
-    pub guard: Option<Guard>,
-}
-
-/// What keeps a piece of code to its pages at run time.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Guard {
-    /// The pins whose pages it is for: any of them will do.
-    pub pins: Vec<PinId>,
+    /// The box of the host that it is in; none where files can be changed.
+    pub in_box: Option<HostBox>,
 }
 
 impl Plan<'_> {
@@ -36,36 +31,37 @@ impl Plan<'_> {
     /// in which something needs it, then pins, each behind those that it comes after.
     ///
     /// `copies` are what the page has by itself: what serves is not brought in again.
-    pub fn placements(&self, pins: &[PinId], copies: &ExistingCopies) -> Vec<Placement> {
-        let needed = self.needed_libraries(pins, &copies.globals);
+    pub fn placements(&self, pins: &[PinId], copies: &ExistingCopies, layout: &Layout) -> Vec<Placement> {
+        let mut needed = self.needed_libraries(pins, &copies.globals);
+        // A box of the site holds a library for all that need it.
+        needed.iter_mut().for_each(|(id, slot)| *slot = layout.slot_of(*id).unwrap_or(*slot));
         let mut placements = Vec::new();
         let is_brought = |id: &LibraryId, kind| needed.contains_key(id) && !copies.serve(*id, kind);
         for &id in self.library_order.iter().filter(|id| is_brought(id, CodeKind::Style)) {
-            placements.extend(self.of_library(id, CodeKind::Style, Slot::Head, pins));
+            placements.extend(self.of_library(id, CodeKind::Style, Slot::Head, layout));
         }
         for &id in self.style_order.iter().filter(|id| pins.contains(id)) {
             if self.pins[id].style.as_ref().is_some_and(|style| style.is_placeable()) {
-                placements.push(self.of_pin(id, CodeKind::Style, Slot::Head));
+                placements.extend(self.of_pin(id, CodeKind::Style, Slot::Head, layout));
             }
         }
         for slot in Slot::ALL {
             let here = |id: &LibraryId| needed.get(id) == Some(&slot) && is_brought(id, CodeKind::Script);
             for &id in self.library_order.iter().filter(|id| here(id)) {
-                placements.extend(self.of_library(id, CodeKind::Script, slot, pins));
+                placements.extend(self.of_library(id, CodeKind::Script, slot, layout));
             }
             for &id in self.script_order.iter().filter(|id| pins.contains(id)) {
                 if self.pins[id].script.is_some() && *self.board.pins[id].slot == slot {
-                    placements.push(self.of_pin(id, CodeKind::Script, slot));
+                    placements.extend(self.of_pin(id, CodeKind::Script, slot, layout));
                 }
             }
         }
-        placements.sort_by_key(|placement| placement.at);
+        placements.sort_by_key(|placement| (placement.at, placement.in_box));
         placements
     }
 
-    fn of_pin(&self, id: PinId, kind: CodeKind, slot: Slot) -> Placement {
-        let code = CodeKey { owner: Owner::Pin(id), kind, number: 0 };
-        Placement { code, at: InsertionPoint::Slot(slot), guard: self.guard(&[id]) }
+    fn of_pin(&self, id: PinId, kind: CodeKind, slot: Slot, layout: &Layout) -> Option<Placement> {
+        self.placed(CodeKey { owner: Owner::Pin(id), kind, number: 0 }, slot, layout)
     }
 
     fn of_library(
@@ -73,29 +69,40 @@ impl Plan<'_> {
         id: LibraryId,
         kind: CodeKind,
         slot: Slot,
-        pins: &[PinId],
+        layout: &Layout,
     ) -> impl Iterator<Item = Placement> {
         let there = (0..).zip(self.libraries[id].files(kind));
         let there = there.filter(|(_, file)| !matches!(file, LibraryFile::Missing));
-        let guard = if self.board.host.tells_pages_apart() {
-            let needs_it = |pin: &PinId| self.needed_libraries(&[*pin], &[]).contains_key(&id);
-            self.guard(&pins.iter().copied().filter(needs_it).collect::<Vec<_>>())
-        } else {
-            None
-        };
-        there.map(move |(number, _)| Placement {
-            code: CodeKey { owner: Owner::Library(id), kind, number },
-            at: InsertionPoint::Slot(slot),
-            guard: guard.clone(),
+        there.filter_map(move |(number, _)| {
+            self.placed(CodeKey { owner: Owner::Library(id), kind, number }, slot, layout)
         })
     }
 
-    /// What keeps code to the pages of some pins; none where it is for every page, or the host has
-    /// a place for it on its pages alone.
-    pub fn guard(&self, pins: &[PinId]) -> Option<Guard> {
-        let is_everywhere = pins.iter().any(|pin| !self.board.pins[*pin].is_for_some_pages());
-        let is_guarded = self.board.host.tells_pages_apart() && !is_everywhere;
-        is_guarded.then(|| Guard { pins: pins.to_vec() })
+    /// Where code for a slot stands; none where the host has no box for it.
+    fn placed(&self, code: CodeKey, slot: Slot, layout: &Layout) -> Option<Placement> {
+        if !layout.has_boxes {
+            return Some(Placement { code, at: InsertionPoint::Slot(slot), in_box: None });
+        }
+        let in_box = layout.of(Part::Code(code))?;
+        let at = in_box.place.slot().map_or(InsertionPoint::Block, InsertionPoint::Slot);
+        Some(Placement { code, at, in_box: Some(in_box) })
+    }
+
+    /// The pins for whose pages a part of the plan is. A library is for those of all pins that need it.
+    pub fn pins_of(&self, part: Part) -> Vec<PinId> {
+        match part {
+            Part::Content(pin) => vec![pin],
+            Part::Code(CodeKey { owner: Owner::Pin(pin), .. }) => vec![pin],
+            Part::Code(CodeKey { owner: Owner::Library(library), .. }) => {
+                let active = self.board.active_pins().map(|(id, _)| id);
+                active.filter(|pin| self.needed_libraries(&[*pin], &[]).contains_key(&library)).collect()
+            }
+        }
+    }
+
+    /// Whether a part of the plan is for every page.
+    pub fn is_everywhere(&self, part: Part) -> bool {
+        self.pins_of(part).into_iter().any(|pin| !self.board.pins[pin].is_for_some_pages())
     }
 
     /// Whether some pins need any library.
@@ -128,7 +135,8 @@ impl Plan<'_> {
 mod tests {
     use super::*;
     use crate::board::Board;
-    use crate::code::Id as _;
+    use crate::code::{Id as _, PageId, Table};
+    use crate::site::Page;
     use crate::source::MemoryFiles;
 
     const BOARD: &str = "[site]\nroot = 'site'\n[library.chart]\nstyle = 'v/chart.css'\nscript = 'v/chart.js'\nneeds = ['base']\n\
@@ -150,7 +158,7 @@ mod tests {
         let draw = |p: &Placement| {
             format!("{} {} {:?} {}", p.at.slot(), plan.name_of(p.code.owner), p.code.kind, p.code.number)
         };
-        plan.placements(pins, &ExistingCopies::default()).iter().map(draw).collect()
+        plan.placements(pins, &ExistingCopies::default(), &Layout::default()).iter().map(draw).collect()
     }
 
     #[test]
@@ -187,24 +195,36 @@ mod tests {
     }
 
     #[test]
-    fn where_one_text_is_on_every_page_code_for_some_pages_is_guarded() {
-        for (host, guarded) in [("files", ""), ("page-slots", ""), ("site-slots", "some base chart some")] {
-            let board = Board::parse(&format!("{BOARD}[host]\nkind = '{host}'\n")).unwrap();
+    fn what_several_pages_share_goes_once_into_a_box_of_the_site() {
+        let text = "[site]\nroot = 'site'\n[host]\nkind = 'page-slots'\n[pin.first]\npages = ['/a/']\nscript = 'p.js'\n[pin.all]\nscript = 'p.js'\n\
+            [pin.some]\npages = ['/a/', '/b/']\nstyle = 'p.css'\n[pin.one]\npages = ['/b/']\nstyle = 'p.css'\nscript = 'p.js'\n[pin.other]\npages = ['/c/']\nwithin = 'p'\nstyle = 'p.css'\n";
+        let pages: Vec<_> = ["a", "b", "c"].map(|name| format!("{name}/index.html")).into();
+        let pages: Table<PageId, Page> =
+            pages.iter().map(|file| Page::new(crate::source::FilePath::parse(file).unwrap())).collect();
+        let boxes = |more: &str| {
+            let text = text.replace("'page-slots'\n", &format!("'page-slots'\n{more}\n"));
+            let board = Board::parse(&text).unwrap();
             let plan = Plan::new(&board, &files());
-            let some = board.pins.find(|pin| *pin.name == "some").unwrap();
-            let all = board.pins.find(|pin| *pin.name == "all").unwrap();
-            let guards = |pins: &[PinId]| {
-                let placements = plan.placements(pins, &ExistingCopies::default()).into_iter();
-                let guarded = placements.filter(|placement| placement.guard.is_some());
-                let mut names: Vec<_> = guarded.map(|placement| plan.name_of(placement.code.owner)).collect();
-                names.dedup();
-                names.join(" ")
-            };
-            let expected: Vec<&str> = guarded.split(' ').filter(|name| !name.is_empty()).collect();
-            let found = guards(&[some]);
-            assert!(expected.iter().all(|name| found.contains(name)), "{host}: {found}");
-            assert_eq!(found.is_empty(), expected.is_empty(), "{host}: {found}");
-            assert!(!guards(&[all]).contains("all"), "{host}");
-        }
+            let layout = Layout::new(&plan, &pages);
+            let named = board.pins.entries().flat_map(|(id, pin)| {
+                let code = |kind| Part::Code(CodeKey { owner: Owner::Pin(id), kind, number: 0 });
+                let there = [CodeKind::Style, CodeKind::Script].map(|kind| {
+                    let is_there = match kind {
+                        CodeKind::Style => pin.style.is_some(),
+                        CodeKind::Script => pin.script.is_some(),
+                    };
+                    layout.of(code(kind)).filter(|_| is_there).map(|of| format!("{} {}", *pin.name, of.name()))
+                });
+                there.into_iter().flatten().collect::<Vec<_>>()
+            });
+            named.collect::<Vec<_>>().join(", ")
+        };
+        // The script of the first pin comes before one that is on every page.
+        let expected = "first site-foot, all site-foot, some site-head, one page-head, one page-foot, other page-head";
+        assert_eq!(boxes(""), expected);
+        let expected = "first site-foot, all site-foot, some page-head, one page-head, one page-foot, other page-head";
+        assert_eq!(boxes("prefer = 'page'"), expected);
+        let expected = "first site-scripts, all site-scripts, some site-styles, one site-styles, one site-scripts, other site-styles";
+        assert_eq!(boxes("site = []\npage = []\nstyles = 'site'\nscripts = 'site'"), expected);
     }
 }

@@ -95,6 +95,13 @@ impl<'b> Plan<'b> {
         !(own.off || is_bare)
     }
 
+    /// Whether a pin gives names to elements, or has markup that is there from the beginning.
+    pub fn has_served_content(&self, pin: PinId) -> bool {
+        let own = &self.board.pins[pin];
+        let has_markup = !self.pins[pin].markup.is_empty() && self.pins[pin].beginning.is_none();
+        !own.off && (has_markup || !own.marks.is_empty())
+    }
+
     /// The libraries that some pins need, and those that these need, each once.
     pub fn libraries_for(&self, pins: &[PinId]) -> Vec<LibraryId> {
         self.needs.of_pins(self.board, pins)

@@ -99,12 +99,13 @@ impl Frame {
 
     fn ends(&self, has_root: bool) -> (String, String) {
         let parameter = if has_root { ROOT } else { "" };
-        let Some(within) = &self.within else {
-            return (format!("(function ({parameter}) {{"), "}).call(window, document);".to_owned());
+        let (open, close) = match &self.within {
+            Some(within) => (
+                format!("document.querySelectorAll({}).forEach(function ({parameter}) {{", quoted(within)),
+                "}, window);".to_owned(),
+            ),
+            None => (format!("(function ({parameter}) {{"), "}).call(window, document);".to_owned()),
         };
-        let within = quoted(within);
-        let open = format!("document.querySelectorAll({within}).forEach(function ({parameter}) {{");
-        let close = "}, window);".to_owned();
         if !self.waits || self.starts_later {
             return (open, close);
         }

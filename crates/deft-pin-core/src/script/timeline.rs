@@ -21,6 +21,8 @@ pub enum Execution {
     Ready,
     /// A script that waits for something that happens once the page is parsed, or never.
     Later,
+    /// A script that a script of the host puts in, at a time that nothing settles: such ones run in their order.
+    Inserted,
     /// A sheet in the page.
     Style,
     /// A sheet that is linked.
@@ -39,6 +41,7 @@ impl Execution {
             Execution::Never => "never",
             Execution::Ready => "ready",
             Execution::Later => "later",
+            Execution::Inserted => "inserted",
             Execution::Style => "style",
             Execution::Link => "link",
         }
@@ -51,7 +54,7 @@ impl Execution {
 
     /// Whether it runs at a time that nothing settles.
     pub fn is_async(self) -> bool {
-        matches!(self, Execution::Async | Execution::AsyncModule)
+        matches!(self, Execution::Async | Execution::AsyncModule | Execution::Inserted)
     }
 
     /// Whether it waits until the page is parsed.
@@ -144,9 +147,12 @@ impl Timeline {
 }
 
 fn is_before((early, a): (usize, Timing), (late, b): (usize, Timing)) -> bool {
-    use Execution::{Async, AsyncModule, Classic, Defer, Later, Link, Module, Never, Ready, Style};
+    use Execution::{Async, AsyncModule, Classic, Defer, Inserted, Later, Link, Module, Never, Ready, Style};
     let in_order = early < late;
     match (a.execution, b.execution) {
+        // They are put in one after the other, and what waits among them was put in behind.
+        (Inserted, Inserted | Ready | Later) => in_order,
+        (Inserted, _) | (_, Inserted) => false,
         (Never, _) | (_, Never) | (Async | AsyncModule | Later, _) => false,
         // The parser does not go on before it has run.
         (Classic, Classic | Async | AsyncModule | Style | Link) => in_order,
@@ -201,6 +207,7 @@ mod tests {
             Execution::Never,
             Execution::Ready,
             Execution::Later,
+            Execution::Inserted,
             Execution::Style,
             Execution::Link,
         ];

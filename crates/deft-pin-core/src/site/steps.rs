@@ -204,8 +204,8 @@ pub struct PlacedStep {
     pub address: Address,
     /// What there is to run or to apply.
     pub code: StepCode,
-    /// How it comes to run.
-    pub execution: Execution,
+    /// How it comes to its timing.
+    pub timing: Timing,
 }
 
 /// The steps that a page has by itself.
@@ -303,7 +303,7 @@ pub fn with_placed(steps: &[PageStep], placed: Vec<PlacedStep>, page: &ParsedPag
 
 fn of_plan(placed: PlacedStep, page: &ParsedPage<'_>) -> PageStep {
     PageStep {
-        timing: Timing { execution: placed.execution, is_loose: false },
+        timing: placed.timing,
         location: Location::Linked(placed.address),
         line: page.position(placed.at).line,
         part: PagePart::Slot(placed.slot),

@@ -1,10 +1,15 @@
-//! What stands around a pin's code so that it begins when it is to: triggers, how often, and between which dates.
-//! A few lines of plain JavaScript, that do the same in every browser and never throw.
+//! What stands around a pin's code so that it begins when it is to, and on its pages alone: triggers, how often,
+//! between which dates, guards. A few lines of plain JavaScript, that do the same in every browser and never throw.
+
+mod guard;
+mod putting;
 
 use std::fmt::Write as _;
 
+pub use guard::{PageAddresses, PageTest, PinTest, gate};
+pub use putting::{ContentScript, LateMark, LateMarkup};
+
 use crate::board::{Moment, Once, Pin, Scroll, Start, literal};
-use crate::markup::{MarkupPlace, Slot};
 
 /// When and how often a pin begins, and what it puts into the page then.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
@@ -23,35 +28,22 @@ pub struct Beginning {
     pub markup: Vec<LateMarkup>,
 }
 
-/// Markup that a script puts in.
-#[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub struct LateMarkup {
-    /// The HTML.
-    pub html: String,
-    /// Where it stands, as seen from an element.
-    pub place: MarkupPlace,
-    /// The elements: a selector. None for those of the target.
-    pub at: Option<String>,
-    /// The target: a selector.
-    pub within: Option<String>,
-}
-
 impl Beginning {
     /// When a pin begins; none where nothing has to be waited for.
-    pub fn of(pin: &Pin, markup: Vec<LateMarkup>) -> Option<Beginning> {
+    pub fn of(pin: &Pin, stands_early: bool, markup: Vec<LateMarkup>) -> Option<Beginning> {
         pin.waits_to_begin().then(|| Beginning {
             start: pin.start.value.clone().map_texts(),
             once: pin.once.as_ref().map(|once| (once.value, format!("deft-pin:{}", *pin.name))),
             from: pin.from.as_ref().map(|from| from.value),
             until: pin.until.as_ref().map(|until| until.value),
-            stands_early: *pin.slot != Slot::Foot,
+            stands_early,
             markup,
         })
     }
 
     /// A pin's script, which begins when it is to. Its lines keep their numbers.
     pub fn around(&self, framed: &str) -> String {
-        let markup = put_in(&self.markup);
+        let markup = putting::put_in(self.markup.iter().map(|piece| (piece, None)));
         // What stands there has a style before the script changes it, so that changes can be seen.
         let settle = if markup.is_empty() { "" } else { "void document.documentElement.offsetWidth; " };
         format!(
@@ -152,52 +144,11 @@ impl Beginning {
     }
 }
 
-/// What puts pieces of markup into the page. All elements are found before anything is put in, and what stands at one
-/// place keeps the order of the board.
-fn put_in(pieces: &[LateMarkup]) -> String {
-    let mut text = String::new();
-    for (number, piece) in pieces.iter().enumerate() {
-        // Writing to a string does not fail.
-        let _ = match (&piece.at, &piece.within) {
-            (Some(at), Some(within)) => write!(
-                text,
-                "var at{number} = Array.prototype.filter.call(document.querySelectorAll({}), function (element) {{ return element.closest({}); }}); ",
-                literal(at),
-                literal(within)
-            ),
-            (Some(elements), None) | (None, Some(elements)) => {
-                write!(text, "var at{number} = document.querySelectorAll({}); ", literal(elements))
-            }
-            (None, None) => write!(text, "var at{number} = []; "),
-        };
-    }
-    // What is put right behind an element, or first into it, goes before what was put there.
-    let is_last_first = |piece: &LateMarkup| matches!(piece.place, MarkupPlace::After | MarkupPlace::Prepend);
-    let numbered = || pieces.iter().enumerate();
-    let in_order = numbered().filter(|(_, piece)| !is_last_first(piece));
-    for (number, piece) in in_order.chain(numbered().rev().filter(|(_, piece)| is_last_first(piece))) {
-        let place = match piece.place {
-            MarkupPlace::Replace => "element.replaceWith(made);".to_owned(),
-            MarkupPlace::Wrap => {
-                "var inner = made.firstElementChild; while (inner && inner.childElementCount === 1) { inner = inner.firstElementChild; } \
-                 element.before(made); if (inner) { inner.append(element); }"
-                    .to_owned()
-            }
-            place => format!("element.{}(made);", place.name()),
-        };
-        let _ = write!(
-            text,
-            "at{number}.forEach(function (element) {{ var box = document.createElement(\"template\"); box.innerHTML = {}; var made = box.content; {place} }}); ",
-            literal(&piece.html)
-        );
-    }
-    text
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::board::Board;
+    use crate::markup::MarkupPlace;
 
     #[test]
     fn what_begins_at_once_is_left_alone_and_the_rest_parses() {
@@ -219,7 +170,7 @@ mod tests {
                     at: Some("#a".to_owned()),
                     within: Some("main".to_owned()),
                 };
-                let beginning = Beginning::of(&board.pins[crate::code::PinId::FIRST], vec![late]);
+                let beginning = Beginning::of(&board.pins[crate::code::PinId::FIRST], slot == "head", vec![late]);
                 let Some(beginning) = beginning else {
                     assert_eq!((*start, more), ("now", ""));
                     continue;

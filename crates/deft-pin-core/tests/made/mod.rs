@@ -4,7 +4,7 @@
 #![allow(dead_code, reason = "each test file uses a part of it")]
 
 use deft_pin_core::board::Board;
-use deft_pin_core::check::{Checker, Explanations, Finding, PageFacts, SiteFacts};
+use deft_pin_core::check::{Checker, Explanations, Finding, PageFacts, SiteFacts, Told};
 use deft_pin_core::code::PageId;
 use deft_pin_core::emit::{Embedding, Emitter, OutputFiles};
 use deft_pin_core::page::SiteContext;
@@ -63,7 +63,7 @@ impl Made {
                 let answers = bench.checker.answers(&bench.context.page(page, &bytes), asked);
                 explanations.add(page, answers);
             }
-            bench.checker.findings(&board_file, &facts, &explanations)
+            bench.checker.findings(&board_file, &facts, Told { explanations: &explanations, paste_up: None })
         })
     }
 

@@ -8,6 +8,7 @@ pub mod init;
 pub mod lift;
 pub mod locate;
 pub mod order;
+pub mod paste;
 pub mod reach;
 pub mod survey;
 pub mod why;

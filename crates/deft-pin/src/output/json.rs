@@ -30,7 +30,7 @@ struct BuildAnswer<'a> {
 }
 
 #[derive(Serialize)]
-struct FindingAnswer<'a> {
+pub(super) struct FindingAnswer<'a> {
     code: &'a str,
     severity: Severity,
     message: &'a str,
@@ -43,7 +43,7 @@ struct FindingAnswer<'a> {
 }
 
 #[derive(Serialize)]
-struct PlaceAnswer<'a> {
+pub(super) struct PlaceAnswer<'a> {
     file: &'a str,
     line: u32,
     column: u32,
@@ -52,7 +52,7 @@ struct PlaceAnswer<'a> {
 }
 
 #[derive(Serialize)]
-struct RelatedAnswer<'a> {
+pub(super) struct RelatedAnswer<'a> {
     message: &'a str,
     #[serde(flatten)]
     place: PlaceAnswer<'a>,

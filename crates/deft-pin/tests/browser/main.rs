@@ -17,6 +17,7 @@ mod libraries;
 mod lifting;
 mod no_effect;
 mod order;
+mod pasting;
 mod placing;
 mod policy;
 mod scripts;

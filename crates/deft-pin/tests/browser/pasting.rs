@@ -1,0 +1,325 @@
+//! The browser as the referee of the paste-up: the page that the host serves with the pieces in its boxes is the page
+//! that `build` makes.
+
+use std::collections::{BTreeMap, HashMap};
+use std::sync::{Arc, Mutex};
+use std::time::Duration;
+
+use deft_pin_core::board::{Board, Host};
+use deft_pin_core::emit::{OutputFiles, PastePage, PasteUp, as_served};
+use deft_pin_core::page::SiteContext;
+use deft_pin_core::plan::Plan;
+use deft_pin_core::site::Site;
+use deft_pin_core::source::{FilePath, Files as _, MemoryFiles};
+use serde_json::Value;
+
+use crate::dice::{Dice, cases};
+use crate::driver::Browser;
+use crate::server::serve;
+use crate::session::Session;
+
+/// The pages of the session's site as the host of a board serves them with the paste-up in its boxes.
+pub fn served(session: &Session, board: &str) -> BTreeMap<String, Vec<u8>> {
+    let mut files = MemoryFiles::default();
+    session.files("").into_iter().for_each(|(name, bytes)| files.insert(&name, bytes));
+    let board = Board::parse(board).unwrap_or_else(|mistakes| panic!("{mistakes:?}\n{board}"));
+    let site = Site::list(&files, &board.root).unwrap();
+    let plan = Plan::new(&board, &files);
+    let output = OutputFiles::new(&plan, "files");
+    let context = SiteContext::new(&plan, &site, &files);
+    let read = |file: &FilePath| files.read(&site.path_of(file)).unwrap();
+    let pages: Vec<PastePage> =
+        site.pages.entries().map(|(id, page)| PastePage::of(&context.page(id, &read(&page.file)))).collect();
+    let paste_up = PasteUp::new(&context, &output, &pages);
+    let bare_board = Board { host: board.host.clone(), ..Board::bare(board.root.value.clone()) };
+    let bare_plan = Plan::new(&bare_board, &files);
+    let bare = SiteContext::new(&bare_plan, &site, &files);
+    let host: &Host = &board.host;
+    site.pages
+        .entries()
+        .map(|(id, page)| (page.file.to_string(), as_served(&bare.page(id, &read(&page.file)), host, &paste_up)))
+        .collect()
+}
+
+/// What a page is once its scripts ran: its elements but our own, with their attributes, texts and computed styles; the
+/// names of the window; what was logged; what went wrong.
+const SNAPSHOT: &str = "const own = node => node.nodeType === 1 && node.hasAttribute('data-deft-pin');
+const rows = [], plain = text => text.replace(/url\\(\"[^\"]*\"\\)/g, 'url()');
+const walk = (node, path) => {
+  const style = getComputedStyle(node), values = {};
+  for (const name of style) { values[name] = plain(style.getPropertyValue(name)); }
+  for (const part of ['::before', '::after']) { const made = getComputedStyle(node, part); if (made.content !== 'none') for (const name of ['content', 'color', 'display']) values[part + name] = plain(made.getPropertyValue(name)); }
+  rows.push([path, [...node.attributes].map(a => a.name + '=' + a.value).sort().join(' '),
+    [...node.childNodes].filter(n => n.nodeType === 3 && !(node === document.head && !n.data.trim())).map(n => n.data).join(''), values]);
+  let number = 0;
+  for (const child of node.children) if (!own(child)) walk(child, path + '>' + child.tagName + ++number);
+};
+walk(document.documentElement, 'HTML');
+return { rows, names: Object.getOwnPropertyNames(window).sort().filter(name => name !== 'snapshot' && !/^(cdc_|ret_nodes)/.test(name)), log: window.log, errors: window.errors, ready: document.readyState };";
+
+fn snapshot(browser: &Browser, url: &str) -> Value {
+    browser.go(url);
+    std::thread::sleep(Duration::from_millis(40));
+    let mut last = browser.run(SNAPSHOT, vec![]);
+    // A busy machine may not have come to the end.
+    for _ in 0..20 {
+        std::thread::sleep(Duration::from_millis(25));
+        let next = browser.run(SNAPSHOT, vec![]);
+        if next == last && next["ready"] == "complete" {
+            break;
+        }
+        last = next;
+    }
+    last
+}
+
+/// What differs between two snapshots, in words.
+fn difference(built: &Value, pasted: &Value) -> Option<String> {
+    for part in ["log", "errors", "names"] {
+        if built[part] != pasted[part] {
+            let only = |a: &Value, b: &Value| {
+                let b = b.as_array().cloned().unwrap_or_default();
+                a.as_array().into_iter().flatten().filter(|x| !b.contains(x)).map(Value::to_string).collect::<Vec<_>>().join(" ")
+            };
+            return Some(match part {
+                "names" => format!("names: built alone {} | pasted alone {}", only(&built[part], &pasted[part]), only(&pasted[part], &built[part])),
+                _ => format!("{part}: built {} | pasted {}", built[part], pasted[part]),
+            });
+        }
+    }
+    let rows = |value: &Value| value["rows"].as_array().cloned().unwrap_or_default();
+    let (a, b) = (rows(built), rows(pasted));
+    for (a, b) in a.iter().zip(&b) {
+        if a[0] != b[0] || a[1] != b[1] || a[2] != b[2] {
+            return Some(format!("element: built {} {} {} | pasted {} {} {}", a[0], a[1], a[2], b[0], b[1], b[2]));
+        }
+        let styles = a[3].as_object().unwrap();
+        for (name, value) in styles {
+            if b[3][name] != *value {
+                return Some(format!("{} {name}: built {value} | pasted {}", a[0], b[3][name]));
+            }
+        }
+    }
+    (a.len() != b.len()).then(|| format!("{} elements built, {} pasted", a.len(), b.len()))
+}
+
+const START: &str = "<script>window.log = []; window.errors = []; addEventListener('error', event => errors.push(event.message)); addEventListener('DOMContentLoaded', () => log.push('parsed')); addEventListener('load', () => log.push('loaded'));</script>";
+
+/// The pages of the made sites.
+const PAGES: &[(&str, &str)] = &[
+    ("index.html", "<!doctype html><html lang=en><head><meta charset=utf-8><title>Home</title>START<style>h1 { color: teal } .x { margin: 4px } @keyframes pulse { from { opacity: .1 } to { opacity: .2 } }</style></head>\n<body id=home class=\"wide front\">\n<main id=main><h1>One</h1><section id=s1 class=\"x big\"><h2>S</h2><p>text <b>b</b></p><p>two</p></section><ul><li>1<li>2</ul></main>\n<footer class=f>end</footer>\n<script>log.push('site foot')</script>\n</body></html>\n"),
+    ("a/index.html", "<!doctype html><title>A</title>START<body class=list><main><h1>A</h1><section id=s1 class=x><h2>S</h2><p>text</p></section><div class=special><p>sp</p></div></main><script defer src='data:text/javascript,log.push(\"deferred\")'></script>"),
+    ("a/b/index.html", "<!doctype html><html><head><title>B</title>START</head><body><div id=s1><p>only <i>p</i></p></div><table><tr><td class=x>1<td>2</table></body></html>"),
+    ("c.html", "<!doctype html><html class=theme><head><title>C</title>START</head><body class=list><main><h1>C</h1><p class='x special'>c</p></main></body></html>"),
+    ("d/index.html", "<!doctype html><html><head><title>D</title>START</head><body><article id=main><h1>D</h1><section class=x><h2>T</h2><p>p</p></section></article></body></html>"),
+];
+
+const STYLES: &[&str] = &[
+    "h1 { color: red } p { letter-spacing: 1px }",
+    ":root { --own: 3px } body { padding-top: var(--own) } html { scroll-padding-top: 2px }",
+    ".x { margin: 8px; & h2 { color: blue; &:hover { color: green } } > p { text-indent: 1px } }",
+    "@media (max-width: 600px) { h2 { font-size: 11px } } @media (min-width: 601px) { h2 { font-size: 33px } }",
+    "@keyframes pulse { from { opacity: .9 } to { opacity: .8 } } h1 { animation: pulse 1s paused }",
+    "@layer a, b; @layer b { p { color: purple } } @layer a { p { color: orange } }",
+    "h1::before { content: '» </style> é 😀' } li:first-child { font-weight: 700 }",
+    "@supports (display: grid) { ul { display: grid } } p:has(b) { border-left: 2px solid }",
+    "@font-face { font-family: Own; src: local(serif) } h2 { font-family: Own, serif }",
+    ".new { color: crimson; padding: 2px } .marked { outline: 1px solid } #given { text-decoration: underline }",
+    "@property --size { syntax: '<length>'; inherits: true; initial-value: 5px } p { padding-left: var(--size) }",
+];
+
+const SCRIPTS: &[&str] = &[
+    "log.push('NAME ' + document.readyState + ' ' + document.querySelectorAll('p').length);",
+    "document.documentElement.setAttribute('data-NAME', 'x'); log.push('NAME');",
+    "root.querySelectorAll && root.querySelectorAll('p').forEach(function (p) { p.className += ' by-NAME'; });",
+    "function shared_NAME() { return 'NAME'; } log.push('NAME shares');",
+    "log.push('NAME ' + typeof LibA + ' ' + typeof LibB + (typeof makeB === 'function' ? makeB() : ''));",
+    "document.addEventListener('DOMContentLoaded', function () { log.push('NAME later'); });",
+    "'use strict'; try { undeclared_NAME = 1; } catch (error) { log.push('NAME strict'); } // end",
+    "var made = document.createElement('i'); made.textContent = '</script> NAME <!-- '; (document.querySelector('main') || document.documentElement).append(made);",
+    "log.push('NAME ' + document.querySelectorAll('.new, .marked').length + ' ' + !!document.getElementById('given'));",
+];
+
+const TARGETS: &[&str] = &[
+    "", "", "pages = ['/']", "pages = ['/a/*']", "pages = ['/a/', '/d/']", "pages = ['/c.html']", "pages = ['/:page/']",
+    "skip = ['/a/b/']", "pages = ['/*']\nskip = ['/c.html', '/d/']", "having = '.special'", "pages = ['/a/*', '/c.html']\nhaving = 'main'",
+];
+
+/// A board with made pins, written into the session; its host is left to be said.
+fn made_board(session: &Session, dice: &mut Dice) -> String {
+    for (file, page) in PAGES {
+        session.write(&format!("site/{file}"), page.replace("START", START));
+    }
+    session.write("lib/a.js", "var LibA = { name: 'a' }; let lexicalA = 1; function inA() { return 1; } log.push('lib a');\n");
+    session.write("lib/b.js", "'use strict';\nvar LibB = { from: LibA.name }; function makeB() { return 'b' + lexicalA; }\nlog.push('lib b');");
+    session.write("lib/a.css", ".x { border: 1px dashed }\n");
+    let mut board = "[site]\nroot = 'site'\n[library.liba]\nscript = 'lib/a.js'\nstyle = 'lib/a.css'\n[library.libb]\nscript = 'lib/b.js'\nneeds = ['liba']\n".to_owned();
+    let count = 1 + dice.below(5);
+    for number in 0..count {
+        let name = format!("p{number}");
+        board += &format!("[pin.{name}]\n{}\n", dice.pick(TARGETS));
+        let mut has_some = false;
+        if dice.once_in(3) {
+            board += &format!("within = '{}'\n", dice.pick(&["#s1", ".x", "main", "#s1, .special"]));
+        }
+        if !dice.once_in(4) {
+            session.write(&format!("{name}.css"), dice.pick(STYLES));
+            board += &format!("style = '{name}.css'\n");
+            has_some = true;
+        }
+        if !dice.once_in(3) {
+            session.write(&format!("{name}.js"), dice.pick(SCRIPTS).replace("NAME", &name));
+            board += &format!("script = '{name}.js'\nshare = ['shared_{name}']\n");
+            board += &format!("slot = '{}'\n", dice.pick(&["foot", "foot", "head"]));
+            if dice.once_in(4) {
+                board += &format!("start = '{}'\n", dice.pick(&["ready", "loaded"]));
+            }
+            has_some = true;
+        }
+        if dice.once_in(3) || !has_some {
+            board += &format!("needs = ['{}']\n", dice.pick(&["liba", "libb"]));
+        }
+        if number > 0 && dice.once_in(3) {
+            board += &format!("after = ['p{}']\n", dice.below(number));
+        }
+        if dice.once_in(3) {
+            let (place, at) = (dice.pick(&["before", "prepend", "append", "after", "replace"]), dice.pick(&["h1", "p", "#s1", "main > :last-child"]));
+            board += &format!("[[pin.{name}.markup]]\ntext = '<p class=\"new\">n {name} &amp; \"q\"</p>'\nplace = '{place}'\nat = '{at}'\n");
+        }
+        if dice.once_in(4) {
+            board += &format!("[[pin.{name}.mark]]\nat = '{}'\nclass = 'marked'\n", dice.pick(&["h1", "p", ".x"]));
+        }
+        if dice.once_in(5) {
+            board += &format!("[[pin.{name}.mark]]\nat = 'h1'\nid = 'given'\ndata-by = '{name}'\n");
+        }
+    }
+    board
+}
+
+/// The hosts that can reach everything, with what the board says of them.
+const HOSTS: &[(&str, &str)] = &[
+    ("site-slots", ""),
+    ("page-slots", ""),
+    ("page-slots", "prefer = 'page'\n"),
+    ("inserted", ""),
+    ("blocks", "block = 'body'\n"),
+    ("site-slots", "site = []\nstyles = { boxes = 'site', nested = false }\nscripts = 'site'\n"),
+    ("site-slots", "only = { before = '{% if path in \"{{paths}}\" %}', behind = '{% endif %}' }\n"),
+    ("page-slots", "marks = 'by-hand'\n"),
+    ("site-slots", "site = ['head-start', 'body-start', 'foot']\n"),
+    ("site-slots", "strips = ['style', '@charset']\n"),
+];
+
+/// What a host cannot do as files can, and what follows from that is no difference: scripts of a page that is already
+/// there run in another turn.
+fn is_a_matter_of_time(host: &str, built: &Value, pasted: &Value) -> bool {
+    let sorted = |value: &Value| {
+        let mut log: Vec<String> = value["log"].as_array().into_iter().flatten().map(|own| {
+            own.as_str().unwrap_or_default().replace("loading", "").replace("interactive", "").replace("complete", "")
+        }).collect();
+        log.sort();
+        log
+    };
+    matches!(host, "inserted" | "blocks") && sorted(built) == sorted(pasted)
+}
+
+#[test]
+fn pasted_pages_are_the_pages_that_build_makes() {
+    let browser = Browser::open();
+    let mut dice = Dice::seeded(1601);
+    let served_files = Arc::new(Mutex::new(HashMap::new()));
+    let port = serve(Arc::clone(&served_files), false);
+    let mut wrong = Vec::new();
+    let mut compared = 0;
+    for number in 0..cases(40) {
+        let session = Session::new();
+        let board = made_board(&session, &mut dice);
+        session.write("deft-pin.toml", &board);
+        let built = session.run("build --out built --inline --anyway");
+        assert_eq!(built.status, 0, "{board}\n{}", built.stderr);
+        let (kind, more) = HOSTS[number % HOSTS.len()];
+        let hosted = format!("{board}[host]\nkind = '{kind}'\n{more}");
+        let pages = served(&session, &hosted);
+        let is_narrow = number % 2 == 1;
+        browser.resize(if is_narrow { 500 } else { 1280 }, 800);
+        for (file, bytes) in &pages {
+            session.write(&format!("pasted/{file}"), bytes);
+            let is_file = number % 3 == 0;
+            let (built, pasted) = if is_file {
+                (format!("file://{}", session.path("built").join(file).display()), format!("file://{}", session.path("pasted").join(file).display()))
+            } else {
+                let path = file.strip_suffix("index.html").unwrap_or(file);
+                let way = match number % 3 + compared % 2 {
+                    1 => format!("/{path}"),
+                    2 => format!("/{file}"),
+                    _ if path.is_empty() => "/".to_owned(),
+                    _ => format!("/{}", path.trim_end_matches('/')),
+                };
+                let read = |folder: &str| session.read(&format!("{folder}/{file}"));
+                let pair = |folder: &str| {
+                    let mut files = served_files.lock().unwrap();
+                    files.insert(way.clone(), ("text/html; charset=utf-8", read(folder)));
+                };
+                pair("built");
+                let first = snapshot(&browser, &format!("http://127.0.0.1:{port}{way}"));
+                pair("pasted");
+                let second = snapshot(&browser, &format!("http://127.0.0.1:{port}{way}"));
+                compared += 1;
+                tell(&mut wrong, kind, more, file, &hosted, &session, &first, &second);
+                continue;
+            };
+            compared += 1;
+            let (first, second) = (snapshot(&browser, &built), snapshot(&browser, &pasted));
+            tell(&mut wrong, kind, more, file, &hosted, &session, &first, &second);
+        }
+    }
+    println!("{compared} pages compared");
+    assert!(wrong.is_empty(), "{} of {compared}:\n{}", wrong.len(), wrong.join("\n\n"));
+}
+
+#[allow(clippy::too_many_arguments, reason = "all of it is told where something differs")]
+fn tell(wrong: &mut Vec<String>, kind: &str, more: &str, file: &str, board: &str, session: &Session, built: &Value, pasted: &Value) {
+    let mut built = built.clone();
+    if is_a_matter_of_time(kind, &built, pasted) {
+        built["log"] = pasted["log"].clone();
+    }
+    if let Some(what) = difference(&built, pasted) {
+        let codes: String = session
+            .files("")
+            .iter()
+            .filter(|(name, _)| name.ends_with(".css") || name.ends_with(".js"))
+            .filter(|(name, _)| !name.contains('/'))
+            .map(|(name, text)| format!("  {name}: {}\n", String::from_utf8_lossy(text)))
+            .collect();
+        wrong.push(format!("{kind} {more} {file}: {what}\n{board}{codes}"));
+    }
+}
+
+#[test]
+fn the_demo_is_the_same_by_every_way() {
+    let browser = Browser::open();
+    let session = Session::new();
+    session.good("demo d");
+    let board = session.read("d/deft-pin.toml");
+    session.good("build --board d/deft-pin.toml --out built");
+    let mut wrong = Vec::new();
+    let site = Session::new();
+    for (name, bytes) in session.files("d") {
+        site.write(&name, bytes);
+    }
+    for (kind, more) in HOSTS {
+        let hosted = format!("{board}\n[host]\nkind = '{kind}'\n{}", more.replace("block = 'body'\n", ""));
+        for (name, bytes) in session.files("d/site") {
+            session.write(&format!("pasted/{name}"), bytes);
+        }
+        for (file, bytes) in served(&site, &hosted) {
+            session.write(&format!("pasted/{file}"), &bytes);
+            let url = |folder: &str| format!("file://{}", session.path(folder).join(&file).display());
+            let (built, pasted) = (snapshot(&browser, &url("built")), snapshot(&browser, &url("pasted")));
+            if let Some(what) = difference(&built, &pasted) {
+                wrong.push(format!("{kind} {more} {file}: {what}"));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
