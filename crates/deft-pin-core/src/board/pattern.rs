@@ -61,7 +61,7 @@ impl PagePattern {
                 let parsed = parse_pattern::<ScriptSource>(init, UrlPatternOptions::default());
                 let source = parsed.map(|pattern| pattern.pathname.regexp_string).unwrap_or_default();
                 let inner = source.strip_prefix('^').and_then(|source| source.strip_suffix('$'));
-                inner.unwrap_or("(?!)").to_owned()
+                with_slashes_escaped(inner.unwrap_or("(?!)"))
             }
         }
     }
@@ -78,6 +78,20 @@ impl PagePattern {
             Kind::Full(pattern) => pattern.test(UrlPatternMatchInput::Url(url.clone())).unwrap_or(false),
         }
     }
+}
+
+/// A regular expression as it stands between slashes.
+fn with_slashes_escaped(source: &str) -> String {
+    let mut text = String::with_capacity(source.len() + 8);
+    let mut is_escaped = false;
+    for c in source.chars() {
+        if c == '/' && !is_escaped {
+            text.push('\\');
+        }
+        is_escaped = c == '\\' && !is_escaped;
+        text.push(c);
+    }
+    text
 }
 
 /// The text of a regular expression of JavaScript, which nothing runs here.

@@ -422,7 +422,10 @@ impl<'w> Work<'w> {
                 Some(text) => format!("<script data-deft-pin>{text}</script>"),
                 None => return self.leave_out(first, OutOfReach::NotSafe),
             },
-            BoxTakes::Css | BoxTakes::Js => text,
+            BoxTakes::Css | BoxTakes::Js => match crate::script::inline_safe(&text) {
+                Some(text) => text,
+                None => return self.leave_out(first, OutOfReach::NotSafe),
+            },
         };
         pieces.only.extend(shown_on);
         pieces.parts.push(PiecePart::of(text, first));

@@ -45,9 +45,10 @@ impl PieceWriter<'_> {
     pub(super) fn text(&self, of: HostBox, pasted: &Pasted<'_>) -> Option<String> {
         match (of.takes, pasted.code.kind) {
             (BoxTakes::Html, CodeKind::Style) => self.style_element(of, pasted),
-            (BoxTakes::Css, CodeKind::Style) => self.bare_style(pasted),
+            // Hosts put such a text into an element of the page, or into a file.
+            (BoxTakes::Css, CodeKind::Style) => style::inline_safe(&self.bare_style(pasted)?),
             (BoxTakes::Html, CodeKind::Script) => self.script_element(of, pasted),
-            (BoxTakes::Js, CodeKind::Script) => self.bare_script(of, pasted),
+            (BoxTakes::Js, CodeKind::Script) => safe(&self.bare_script(of, pasted)?),
             (BoxTakes::Css, CodeKind::Script) | (BoxTakes::Js, CodeKind::Style) => None,
         }
     }
@@ -226,7 +227,7 @@ impl PieceWriter<'_> {
             return Some(if text.ends_with('\n') { text } else { format!("{text}\n") });
         };
         let run = format!(
-            "var made = document.createElement(\"script\"); made.text = {}; document.head.append(made); made.remove();",
+            "(function (made) {{ made.text = {}; document.head.append(made); made.remove(); }})(document.createElement(\"script\"));",
             literal(&text)
         );
         Some(format!("{}\n", test.around(&self.addresses, &run, of.place < BoxPlace::Foot)))

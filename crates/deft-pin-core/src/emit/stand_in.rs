@@ -208,8 +208,13 @@ fn marks(page: &PageAnalysis<'_>, host: &Host, by_hand: &[ByHand]) -> Vec<Edit> 
             let Some(class) = &mark.class else { continue };
             let class = host.class_names.rewritten(class);
             let own = attributes.iter().find(|own| written[own.name.range()].eq_ignore_ascii_case("class"));
-            match own.and_then(|own| own.value.filter(|_| own.quote.is_some())) {
-                Some(value) => {
+            match own.and_then(|own| own.value.map(|value| (value, own.quote.is_some()))) {
+                Some((value, false)) => {
+                    let span = Span { start: tag.start + value.start, end: tag.start + value.end };
+                    let own = &page.text()[span.range()];
+                    edits.push(Edit { span, text: format!("\"{own} {}\"", escaped(&class)) });
+                }
+                Some((value, true)) => {
                     let blank = if element.attr(&local_name!("class")).is_none_or(str::is_empty) { "" } else { " " };
                     edits.push(Edit { span: at(value.end), text: format!("{blank}{}", escaped(&class)) });
                 }

@@ -3,7 +3,7 @@
 use std::cell::OnceCell;
 
 use super::block::block_gap;
-use super::content::{ContentOutcome, ContentPart, Moment, with_content};
+use super::content::{ContentOutcome, ContentPart, Moment, PageWithContent, with_content};
 use super::context::SiteContext;
 use super::existing_copies::existing_copies;
 use super::pin_matches::PinMatches;
@@ -26,6 +26,8 @@ pub struct PageAnalysis<'p> {
     served: &'p [u8],
     parsed: ParsedPage<'p>,
     content: Vec<ContentOutcome>,
+    /// The pins that are on it before anything is put in, where something is.
+    served_pins: Option<Vec<PinId>>,
     matches: OnceCell<Vec<PinMatches>>,
     pins: OnceCell<Vec<PinId>>,
     loads: OnceCell<Vec<Load>>,
@@ -43,8 +45,9 @@ pub struct PageAnalysis<'p> {
 impl SiteContext<'_> {
     /// One page, given its bytes.
     pub fn page<'p>(&'p self, id: PageId, bytes: &'p [u8]) -> PageAnalysis<'p> {
-        let (parsed, content) = with_content(self.plan, &self.site().pages[id], bytes, Moment::Served);
-        PageAnalysis { content, ..PageAnalysis::new(self, id, bytes, parsed) }
+        let PageWithContent { parsed, outcomes, pins } =
+            with_content(self.plan, &self.site().pages[id], bytes, Moment::Served);
+        PageAnalysis { content: outcomes, served_pins: pins, ..PageAnalysis::new(self, id, bytes, parsed) }
     }
 }
 
@@ -56,6 +59,7 @@ impl<'p> PageAnalysis<'p> {
             served,
             parsed,
             content: Vec::new(),
+            served_pins: None,
             matches: OnceCell::new(),
             pins: OnceCell::new(),
             loads: OnceCell::new(),
@@ -91,9 +95,10 @@ impl<'p> PageAnalysis<'p> {
         if !self.content.iter().any(is_late) {
             return None;
         }
-        let (parsed, mut content) = with_content(plan, self.page(), self.served, Moment::Settled);
+        let PageWithContent { parsed, outcomes: mut content, pins } =
+            with_content(plan, self.page(), self.served, Moment::Settled);
         content.retain(|own| !is_late(own));
-        Some(PageAnalysis { content, ..PageAnalysis::new(self.context, self.id, self.served, parsed) })
+        Some(PageAnalysis { content, served_pins: pins, ..PageAnalysis::new(self.context, self.id, self.served, parsed) })
     }
 
     /// What came of the marks and the markup that pins have for it.
@@ -152,7 +157,12 @@ impl<'p> PageAnalysis<'p> {
     pub fn matches(&self) -> &[PinMatches] {
         self.matches.get_or_init(|| {
             let pins = self.context.plan.pins_for(&self.page().path);
-            self.context.selectors.matches(self.document(), &pins, self.context.plan)
+            let mut found = self.context.selectors.matches(self.document(), &pins, self.context.plan);
+            // What a page holds is asked of it as it is served.
+            if let Some(served) = &self.served_pins {
+                found.iter_mut().for_each(|own| own.is_on_page = served.contains(&own.pin));
+            }
+            found
         })
     }
 

@@ -80,21 +80,33 @@ pub(super) enum Moment {
     Settled,
 }
 
+/// A page with what pins hold for it.
+pub(super) struct PageWithContent<'p> {
+    /// The page.
+    pub(super) parsed: ParsedPage<'p>,
+    /// What came of each piece.
+    pub(super) outcomes: Vec<ContentOutcome>,
+    /// The pins that are on the page as it is served, before anything was put in; none said where nothing was.
+    pub(super) pins: Option<Vec<PinId>>,
+}
+
 /// Puts into a page what pins hold for it.
 pub(super) fn with_content<'p>(
     plan: &Plan<'_>,
     page: &'p Page,
     bytes: &'p [u8],
     moment: Moment,
-) -> (ParsedPage<'p>, Vec<ContentOutcome>) {
+) -> PageWithContent<'p> {
     let mut parsed = ParsedPage::new(page, bytes);
     let pins: Vec<PinId> =
         plan.pins_for(&page.path).into_iter().filter(|pin| plan.has_content(*pin)).collect();
     if pins.is_empty() {
-        return (parsed, Vec::new());
+        return PageWithContent { parsed, outcomes: Vec::new(), pins: None };
     }
     let mut content = Content { plan, moment, marks_are_plain: true, outcomes: Vec::new(), put: Vec::new() };
     let pins: Vec<PinId> = pins.into_iter().filter(|pin| content.is_on(*pin, &parsed.document)).collect();
+    let all = plan.pins_for(&page.path).into_iter().filter(|pin| content.is_on(*pin, &parsed.document));
+    let on_page = Some(all.collect());
     let mut edits = Edits::default();
     for pin in &pins {
         for number in 0..plan.board.pins[*pin].marks.len() {
@@ -106,18 +118,20 @@ pub(super) fn with_content<'p>(
             content.markup(*pin, number, &parsed);
         }
     }
-    let Some(whole) = content.write(&parsed, &edits, &|_| true) else { return (parsed, content.outcomes) };
+    let done = |parsed, outcomes| PageWithContent { parsed, outcomes, pins: on_page };
+    let Some(whole) = content.write(&parsed, &edits, &|_| true) else { return done(parsed, content.outcomes) };
     let parsed = match content.spliced(parsed, whole) {
-        Ok(made) => return (made, content.outcomes),
+        Ok(made) => return done(made, content.outcomes),
         Err((parsed, whole)) => {
             let made = ParsedPage::with_content(page, whole.bytes, whole.served);
             if misplaced(&parsed, &made, &content.put).is_empty() {
-                return (made, content.outcomes);
+                return done(made, content.outcomes);
             }
             *parsed
         }
     };
-    content.leave_out(page, &parsed, &edits)
+    let (parsed, outcomes) = content.leave_out(page, &parsed, &edits);
+    done(parsed, outcomes)
 }
 
 struct Content<'c> {

@@ -147,11 +147,17 @@ impl PageTest {
         })
     }
 
-    /// What of it asks what is in the page; none where the paths tell all.
+    /// What of it is still to be asked where paths have been told apart already: none where these tell all.
     pub fn without_paths(&self) -> Option<PageTest> {
-        let having = |pin: &PinTest| pin.having.clone().map(|own| PinTest { having: Some(own), ..PinTest::default() });
-        let any: Option<Vec<PinTest>> = self.any.iter().map(having).collect();
-        Some(PageTest { any: any.filter(|any| !any.is_empty())?, except: Vec::new() })
+        match self.any.as_slice() {
+            [only] => {
+                let having = only.having.clone()?;
+                let any = vec![PinTest { having: Some(having), ..PinTest::default() }];
+                Some(PageTest { any, except: Vec::new() })
+            }
+            // What one of several pins asks may be for its own pages alone.
+            _ => self.asks_the_document().then(|| PageTest { any: self.any.clone(), except: Vec::new() }),
+        }
     }
 
     /// Whether it asks what is in the page.
@@ -196,9 +202,9 @@ impl PageTest {
             return format!("if ({test}) {{ {act} }}");
         }
         format!(
-            "(function (act) {{ var more; function look() {{ if ({test}) {{ if (more) {{ more.disconnect(); }} act(); return true; }} }} \
-             if (look() || document.readyState !== \"loading\") {{ return; }} more = new MutationObserver(look); more.observe(document, {{ subtree: true, childList: true }}); \
-             window.addEventListener(\"DOMContentLoaded\", function () {{ more.takeRecords(); if (!look()) {{ more.disconnect(); }} look = function () {{}}; }}, {{ capture: true, once: true }}); }})(function () {{ {act} }});"
+            "(function (act) {{ var done, more = new MutationObserver(look); function look() {{ if (!done && {test}) {{ done = true; more.disconnect(); act(); }} }} \
+             look(); if (done || document.readyState !== \"loading\") {{ return; }} more.observe(document, {{ subtree: true, childList: true }}); \
+             window.addEventListener(\"DOMContentLoaded\", function () {{ look(); done = true; more.disconnect(); }}, true); }})(function () {{ {act} }});"
         )
     }
 }
