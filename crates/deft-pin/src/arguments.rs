@@ -460,6 +460,19 @@ pub struct Paste {
     pub all: bool,
 }
 
+impl Paste {
+    /// A paste-up into a folder, with nothing else said.
+    pub fn of(out: PathBuf) -> Self {
+        Paste {
+            out,
+            anyway: false,
+            format: Format::Text,
+            fail_on: FailOn { fail_on: "error".to_owned() },
+            all: false,
+        }
+    }
+}
+
 /// `completions`
 #[derive(Debug, Args)]
 #[command(after_help = "\

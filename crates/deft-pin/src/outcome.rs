@@ -20,7 +20,11 @@ use crate::site_run::{RunOutcome, SiteRun};
 pub fn look(project: &Project, notes: Notes, pins: &[PinId]) -> Result<RunOutcome> {
     let plan = Plan::new(&project.board, &project.folder);
     let files = OutputFiles::new(&plan, "_pins");
-    let run = SiteRun { project, plan: &plan, files: &files, embedding: Embedding::Linked, into: None, pins };
+    let embedding = match project.board.host.changes_files {
+        true => Embedding::Linked,
+        false => Embedding::Inline,
+    };
+    let run = SiteRun { project, plan: &plan, files: &files, embedding, into: None, pins };
     run.go(Progress::of(notes))
 }
 

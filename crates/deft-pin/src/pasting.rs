@@ -56,7 +56,8 @@ pub fn paste(project: &Project, notes: Notes, command: &Paste) -> Result<Pasted>
         write(project, &outcome, &sheet, &uploads, staging.work())?;
         let pieces: BTreeMap<String, Vec<u8>> =
             sheet.rows.iter().map(|row| (name_in_folder(&row.file), row.text.clone().into_bytes())).collect();
-        staging.write_assets("pieces", &pieces)?;
+        staging.write_files("pieces", &pieces)?;
+        staging.write_mark(".deft-pin", &pieces)?;
         staging.land()?;
     }
     Ok(Pasted { outcome, sheet, is_written })

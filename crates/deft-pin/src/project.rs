@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
 use anyhow::{Context, Result, bail};
-use deft_pin_core::board::Board;
+use deft_pin_core::board::{Board, Host};
 use deft_pin_core::code::{PageId, PinId};
 use deft_pin_core::markup::excess;
 use deft_pin_core::site::{Page, ParsedPage, Site};
@@ -57,6 +57,18 @@ impl Project {
     pub fn on(self, day: Option<Day>) -> Self {
         let today = day.unwrap_or(self.today);
         Project { today, ..self }
+    }
+
+    /// The same as if whole files could be changed on its host.
+    pub fn as_files(mut self, notes: Notes) -> Self {
+        if !self.board.host.changes_files {
+            let kind = self.board.host.kind.name();
+            notes.note(&format!(
+                "on `{kind}` files cannot be changed: this is what the pages would be if they could. `deft-pin paste` writes what to paste"
+            ));
+            self.board.host = Host::default();
+        }
+        self
     }
 
     /// Opens a folder of pages as it stands.

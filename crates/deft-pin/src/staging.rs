@@ -89,12 +89,30 @@ impl Staging {
         folder: &str,
         files: &std::collections::BTreeMap<String, Vec<u8>>,
     ) -> Result<()> {
+        self.write_mark(folder, files)?;
+        self.write_files(folder, files)
+    }
+
+    /// Writes the mark by which a later build knows the folder into a folder of it.
+    ///
+    /// # Errors
+    /// It cannot be written.
+    pub fn write_mark(&self, folder: &str, files: &std::collections::BTreeMap<String, Vec<u8>>) -> Result<()> {
         let folder = self.work.join(folder);
         let sizes = files.iter().map(|(name, bytes)| (name.clone(), bytes.len())).collect();
         let mark = Mark { made_by: MADE_BY.to_owned(), version: 1, files: sizes };
         let mark = format!("{}\n", serde_json::to_string_pretty(&mark)?);
         fs::create_dir_all(&folder).context("the copy cannot be written")?;
-        fs::write(folder.join(MARK), mark).context("the copy cannot be written")?;
+        fs::write(folder.join(MARK), mark).context("the copy cannot be written")
+    }
+
+    /// Writes files into a folder of it.
+    ///
+    /// # Errors
+    /// They cannot be written.
+    pub fn write_files(&self, folder: &str, files: &std::collections::BTreeMap<String, Vec<u8>>) -> Result<()> {
+        let folder = self.work.join(folder);
+        fs::create_dir_all(&folder).context("the copy cannot be written")?;
         for (name, bytes) in files {
             let written = fs::write(folder.join(name), bytes);
             written.with_context(|| format!("`{name}` cannot be written"))?;

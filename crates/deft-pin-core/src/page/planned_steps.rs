@@ -4,10 +4,10 @@ use std::sync::Arc;
 
 use super::analysis::PageAnalysis;
 use crate::code::{Address, CodeKind, Origin};
-use crate::markup::{Assume, Document, Matcher, parse_selectors};
-use crate::plan::CodeSource;
+use crate::markup::{Assume, Document, InsertionPoint, Matcher, parse_selectors};
+use crate::plan::{CodeSource, Placement, Plan};
 use crate::script::{Execution, Frame, ScriptKind, Timing};
-use crate::site::{PlacedStep, StepCode, StepScript};
+use crate::site::{PagePart, PlacedStep, StepCode, StepScript};
 
 /// The steps that the plan puts into a page, in the order of the document.
 pub(super) fn planned_steps(page: &PageAnalysis<'_>) -> Vec<PlacedStep> {
@@ -19,7 +19,10 @@ pub(super) fn planned_steps(page: &PageAnalysis<'_>) -> Vec<PlacedStep> {
         let script = code.file().and_then(|file| file.script.as_ref());
         let frame = script.and_then(|script| script.frame.as_ref());
         let execution = match frame {
-            _ if kind == CodeKind::Style => Execution::Link,
+            _ if kind == CodeKind::Style => match stands_in_its_box(plan, placement, code) {
+                true => Execution::Style,
+                false => Execution::Link,
+            },
             Some(frame) if !has_target(frame, document) => Execution::Never,
             Some(frame) if frame.starts_later => Execution::Later,
             Some(frame) if frame.waits => Execution::Ready,
@@ -42,10 +45,13 @@ pub(super) fn planned_steps(page: &PageAnalysis<'_>) -> Vec<PlacedStep> {
             CodeSource::Remote(url) => Address::Remote(url.to_owned()),
         };
         let origin = Origin::Board(placement.code.owner);
-        let slot = placement.at.slot();
+        let part = match placement.at {
+            InsertionPoint::Slot(slot) => PagePart::Slot(slot),
+            InsertionPoint::Block => PagePart::Block,
+        };
         Some(PlacedStep {
             at: gap.at,
-            slot,
+            part,
             origin,
             address,
             code: step_code,
@@ -53,6 +59,12 @@ pub(super) fn planned_steps(page: &PageAnalysis<'_>) -> Vec<PlacedStep> {
         })
     });
     steps.collect()
+}
+
+/// Whether a sheet stands in a box of the host with all of its text.
+fn stands_in_its_box(plan: &Plan<'_>, placement: &Placement, code: CodeSource<'_>) -> bool {
+    let is_uploaded = plan.board.host.files.is_some() && placement.code.owner.pin().is_none();
+    placement.in_box.is_some() && code.file().is_some() && !is_uploaded
 }
 
 /// Whether there is something on a page that a script is for; without that it does not run.

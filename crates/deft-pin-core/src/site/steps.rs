@@ -46,6 +46,8 @@ pub enum PagePart {
     Body,
     /// The slot that a plan puts it into.
     Slot(Slot),
+    /// A block of the host.
+    Block,
 }
 
 impl fmt::Display for PagePart {
@@ -54,6 +56,7 @@ impl fmt::Display for PagePart {
             PagePart::Head => f.write_str("head"),
             PagePart::Body => f.write_str("body"),
             PagePart::Slot(slot) => slot.fmt(f),
+            PagePart::Block => f.write_str("block"),
         }
     }
 }
@@ -196,8 +199,8 @@ impl PageStep {
 pub struct PlacedStep {
     /// The byte of the page's text that it stands at.
     pub at: u32,
-    /// Its slot.
-    pub slot: Slot,
+    /// The slot or the block that it is in.
+    pub part: PagePart,
     /// Where it comes from.
     pub origin: Origin,
     /// Where its code is, as seen from the board.
@@ -306,7 +309,7 @@ fn of_plan(placed: PlacedStep, page: &ParsedPage<'_>) -> PageStep {
         timing: placed.timing,
         location: Location::Linked(placed.address),
         line: page.position(placed.at).line,
-        part: PagePart::Slot(placed.slot),
+        part: placed.part,
         at: placed.at,
         origin: placed.origin,
         code: placed.code,

@@ -9,12 +9,13 @@ use anyhow::{Context, Result, bail};
 use deft_pin_core::check::{Finding, Severity};
 use include_dir::{Dir, DirEntry, include_dir};
 
-use crate::arguments::{Build, Common, Demo};
+use crate::arguments::{Build, Common, Demo, Paste};
 use crate::building::{Built, build};
 use crate::disk::write_new;
 use crate::exit::Exit;
 use crate::outcome::look;
 use crate::output::{self, Notes};
+use crate::pasting::{PAGE, Pasted, paste};
 use crate::project::Project;
 use crate::site_run::RunOutcome;
 
@@ -23,7 +24,7 @@ const SHOWN: usize = 9;
 
 static FILES: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/demo");
 
-/// Unpacks the demo, checks a board full of mistakes and the right one, and builds.
+/// Unpacks the demo, checks a board full of mistakes and the right one, builds, and pastes up.
 pub fn run(common: &Common, command: &Demo) -> Result<Exit> {
     let started = Instant::now();
     unpack(&command.dir)?;
@@ -34,19 +35,32 @@ pub fn run(common: &Common, command: &Demo) -> Result<Exit> {
     let right = Project::of_board(&command.dir.join("deft-pin.toml"), notes)?;
     let out = command.dir.join("out");
     let Built { outcome: built, is_written } = build(&right, notes, &Build::of(out.clone()))?;
-    output::print(&(telling(&shown.to_string(), &faulty, &wrong.findings, &right, &built) + "\n"))?;
-    if !is_written {
+    let boxes = Project::of_board(&command.dir.join("boxes.toml"), notes)?;
+    let pasted = paste(&boxes, notes, &Paste::of(command.dir.join("paste-up")))?;
+    let steps = Steps { faulty: &faulty, wrong: &wrong.findings, right: &right, built: &built, pasted: &pasted };
+    output::print(&(telling(&shown.to_string(), &steps) + "\n"))?;
+    if !(is_written && pasted.is_written) {
         bail!("the demo's own board has findings: {}", output::tally(&built.findings).1);
     }
     notes.summary(output::GOOD, "done", &format!("in {:.2} s", started.elapsed().as_secs_f64()));
     Ok(Exit::Good)
 }
 
-fn telling(dir: &str, faulty: &Project, wrong: &[Finding], right: &Project, built: &RunOutcome) -> String {
+/// What the demo did.
+struct Steps<'s> {
+    faulty: &'s Project,
+    wrong: &'s [Finding],
+    right: &'s Project,
+    built: &'s RunOutcome,
+    pasted: &'s Pasted,
+}
+
+fn telling(dir: &str, steps: &Steps<'_>) -> String {
+    let Steps { faulty, wrong, right, built, pasted } = *steps;
     let head = output::GOOD;
     let pages = right.site.pages.len();
     let intro = format!(
-        "A made-up ferry line: {pages} pages that another system renders, unpacked into {dir}/site. Two boards lie beside it."
+        "A made-up ferry line: {pages} pages that another system renders, unpacked into {dir}/site. Three boards lie beside it."
     );
     let mut text = format!("{head}Sorrel Sound Ferries{head:#}\n{}\n\n", told(&intro, ""));
     text.push_str(&format!(
@@ -85,7 +99,11 @@ fn telling(dir: &str, faulty: &Project, wrong: &[Finding], right: &Project, buil
         numbered(&format!("{dir}/deft-pin.toml, the same put right. check has {tally}; build put {} elements into {} of {pages} pages, and left every other byte as it was:", built.placements, built.customised))
     ));
     text.push_str(&format!(
-        "{head}3{head:#}  {}\n",
+        "{head}3{head:#}  {}\n     deft-pin paste --board {dir}/boxes.toml --out {dir}/paste-up\n\n",
+        numbered(&format!("{dir}/boxes.toml, the same pins for a host that takes no files and has boxes instead: paste wrote {}, and a page to work from, {dir}/paste-up/{PAGE}:", output::counted(pasted.sheet.rows.len(), "piece")))
+    ));
+    text.push_str(&format!(
+        "{head}4{head:#}  {}\n",
         numbered(&format!("Open these beside their originals in {dir}/site; no server is needed:"))
     ));
     let shown = [

@@ -13,7 +13,7 @@ use deft_pin_core::code::{Origin, Owner};
 use deft_pin_core::find::label;
 use deft_pin_core::page::PageAnalysis;
 use deft_pin_core::script::{Execution, GlobalUse, PageEvent, When};
-use deft_pin_core::site::{EventHandler, PageStep};
+use deft_pin_core::site::{PagePart, EventHandler, PageStep};
 use serde::Serialize;
 
 use super::json::printed;
@@ -418,6 +418,7 @@ fn drawn_step(all: &Timed<'_>, at: usize, step: &PageStep, (rail, turn): (char, 
     };
     let owner = match all.owner(step) {
         None => format!("{}, line {}", step.part, step.line),
+        Some(owner) if step.part == PagePart::Block => format!("{owner}, in the block"),
         Some(owner) => format!("{owner}, slot {}", step.part),
     };
     let hold = if holds_parser(step) { '━' } else { ' ' };

@@ -10,7 +10,7 @@ use super::findings::told;
 use super::json::{FindingAnswer, printed};
 use super::notes::{GOOD, NOTE, WARNING};
 use super::table::{Styled, table};
-use super::text::{counted, cut, wrapped};
+use super::text::{columns, counted, cut, shortened, wrapped};
 use crate::paste_sheet::{Change, HandRow, PasteRow, PasteSheet, Upload};
 use crate::project::Project;
 use crate::site_run::RunOutcome;
@@ -115,7 +115,7 @@ fn place_of(reach: BoxReach, pages: &[String], slot: &str) -> String {
         slot => slot,
     };
     match (reach, pages) {
-        (BoxReach::Site, _) => format!("whole site, {what}"),
+        (BoxReach::Site, _) => format!("Whole site, {what}"),
         (BoxReach::Page, [only]) => format!("{only}, {what}"),
         (BoxReach::Page, [first, rest @ ..]) => format!("{first} and {} more, {what}", rest.len()),
         (BoxReach::Page, []) => what.to_owned(),
@@ -125,7 +125,13 @@ fn place_of(reach: BoxReach, pages: &[String], slot: &str) -> String {
 /// The paste-up as a table.
 pub fn paste(project: &Project, sheet: &PasteSheet) -> String {
     let mut rows = Vec::new();
-    for row in &sheet.rows {
+    let places: Vec<String> = sheet.rows.iter().map(|row| place_of(row.reach, &row.pages, &row.slot)).collect();
+    let widest = |widths: &mut dyn Iterator<Item = usize>, most: usize| widths.max().unwrap_or(0).min(most);
+    let taken = widest(&mut places.iter().map(|place| place.chars().count()), 34)
+        + widest(&mut sheet.rows.iter().map(|row| row.name.chars().count()), 26);
+    // What is left of a line beside the other columns.
+    let left = columns().saturating_sub(taken + 30).max(12);
+    for (row, place) in sheet.rows.iter().zip(&places) {
         let style = match row.change {
             Change::New => GOOD,
             Change::Changed => WARNING,
@@ -134,10 +140,10 @@ pub fn paste(project: &Project, sheet: &PasteSheet) -> String {
         let holds = row.pins.iter().chain(&row.libraries).map(String::as_str).collect::<Vec<_>>().join(", ");
         rows.push(vec![
             Styled(change_name(row.change).to_owned(), style),
-            Styled::plain(cut(&place_of(row.reach, &row.pages, &row.slot), 34)),
-            Styled::plain(cut(&row.name, 24)),
+            Styled::plain(shortened(place, 34)),
+            Styled::plain(shortened(&row.name, 26)),
             Styled::plain(row.characters.to_string()),
-            Styled::faint(cut(&holds, 20)),
+            Styled::faint(cut(&holds, left)),
         ]);
     }
     for gone in &sheet.gone {
@@ -145,7 +151,7 @@ pub fn paste(project: &Project, sheet: &PasteSheet) -> String {
         rows.push(vec![
             Styled("gone".to_owned(), NOTE),
             Styled::plain(cut(&place_of(reach, &gone.place.pages, &gone.place.slot), 34)),
-            Styled::plain(cut(&gone.name, 24)),
+            Styled::plain(shortened(&gone.name, 26)),
             Styled::plain("0"),
             Styled::faint("empty that box"),
         ]);
