@@ -99,11 +99,14 @@ html { color: teal }
 --- site/frames.html
 <!doctype html><head></head><frameset><frame src=a.html></frameset>
 ",
-    // One text on every page: what tells a page apart.
+    // Rules that stand on every page: what tells a page apart.
     "
 --- deft-pin.toml
 [host]
 kind = 'site-slots'
+site = []
+styles = 'site'
+scripts = 'site'
 [pin.p]
 style = 'p.css'
 pages = ['/a.html', '/b.html']
@@ -115,13 +118,16 @@ h2 { color: teal }
 <!doctype html><body><h2>b</h2>
 --- site/c.html
 <!doctype html><body class=journal><h2>c</h2>
-=> page-apart deft-pin.toml:7 /b.html
+=> page-apart deft-pin.toml:10 /b.html
 ",
     // A class on exactly the pages that are meant tells them apart together.
     "
 --- deft-pin.toml
 [host]
 kind = 'site-slots'
+site = []
+styles = 'site'
+scripts = 'site'
 [pin.p]
 style = 'p.css'
 pages = ['/a.html', '/b.html']
@@ -133,6 +139,180 @@ h2 { color: teal }
 <!doctype html><body class=fares><h2>b</h2>
 --- site/c.html
 <!doctype html><body class=journal><h2>c</h2>
+",
+    // What no box of the host can hold.
+    "
+--- deft-pin.toml
+[host]
+kind = 'page-slots'
+strips = ['script']
+[pin.p]
+style = 'p.css'
+script = 'p.js'
+pages = ['/a.html']
+[[pin.p.markup]]
+text = '<p>x</p>'
+at = 'h2'
+place = 'after'
+--- p.css
+h2 { color: teal }
+--- p.js
+document.title = 'x'
+--- site/a.html
+<!doctype html><h2>a</h2>
+=> out-of-reach deft-pin.toml:8
+=> out-of-reach deft-pin.toml:10
+",
+    "
+--- deft-pin.toml
+[host]
+kind = 'framed-blocks'
+block = '#b'
+[pin.in]
+style = 'p.css'
+pages = ['/a.html']
+[[pin.in.markup]]
+text = '<h2 class=n>x</h2>'
+at = '#b'
+place = 'append'
+[pin.out]
+style = 'q.css'
+--- p.css
+.n { color: teal }
+--- q.css
+h1 { color: teal }
+--- site/a.html
+<!doctype html><h1>a</h1><div id=b></div>
+=> out-of-reach deft-pin.toml:13
+",
+    // What does not survive, with the line in the pin.
+    "
+--- deft-pin.toml
+[host]
+kind = 'framed-blocks'
+block = '#b'
+strips = ['section', 'style*', '[style]', 'on*', '@media']
+class-names = 'lower-dashed'
+[pin.in]
+style = 'p.css'
+pages = ['/a.html']
+[[pin.in.markup]]
+file = 'p.html'
+at = '#b'
+place = 'append'
+--- p.css
+h2 { color: teal }
+@media print { h2 { color: navy } }
+--- p.html
+<section>
+<h2 style='top: 0' class='Big Notice'
+ onclick='void 0'>x</h2></section>
+--- site/a.html
+<!doctype html><h1>a</h1><div id=b></div>
+=> rewritten p.html:2
+=> stripped p.css:2
+=> stripped p.html:1
+=> stripped p.html:2
+=> stripped p.html:3
+",
+    // Where a script puts markup in, nothing of it is looked through.
+    "
+--- deft-pin.toml
+[host]
+kind = 'site-slots'
+strips = ['section', 'on*', '[style]']
+[pin.p]
+pages = ['/a.html']
+[[pin.p.markup]]
+text = '<section style=top:0 onclick=1>x</section>'
+at = 'h2'
+place = 'after'
+--- site/a.html
+<!doctype html><h2>a</h2>
+",
+    // A class that is given by hand, in the way of the editor.
+    "
+--- deft-pin.toml
+[host]
+kind = 'page-slots'
+marks = 'by-hand'
+class-names = 'lower-dashed'
+reserved = ['desk-*']
+[pin.p]
+style = 'p.css'
+[[pin.p.mark]]
+at = 'h2'
+class = 'Big'
+[[pin.p.mark]]
+at = 'h1'
+class = 'desk-head'
+--- p.css
+.Big { color: teal }
+--- site/a.html
+<!doctype html><h2>a</h2><h1>b</h1>
+=> reserved-name deft-pin.toml:15
+=> rewritten deft-pin.toml:12
+",
+    // A script of the site that would come after the pin in its slot, and comes before it in the box.
+    "
+--- deft-pin.toml
+[host]
+kind = 'site-slots'
+[pin.p]
+script = 'p.js'
+share = ['tides']
+slot = 'body-start'
+--- p.js
+function tides() { return 1 }
+--- site/a.html
+<!doctype html><body><h2>a</h2><script>document.title = tides()</script></body>
+=> late-box deft-pin.toml:8 /a.html
+",
+    // The same where nothing comes too late.
+    "
+--- deft-pin.toml
+[host]
+kind = 'site-slots'
+[pin.p]
+script = 'p.js'
+share = ['tides']
+slot = 'head'
+--- p.js
+function tides() { return 1 }
+--- site/a.html
+<!doctype html><body><h2>a</h2><script>document.title = tides()</script></body>
+",
+    // Markup that a script of the site looks up while the page is read.
+    "
+--- deft-pin.toml
+[host]
+kind = 'page-slots'
+[pin.p]
+[[pin.p.markup]]
+text = '<p id=given>x</p>'
+at = 'h2'
+place = 'after'
+--- site/a.html
+<!doctype html><body><h2>a</h2><script>document.getElementById('given').hidden = true</script></body>
+=> late-box deft-pin.toml:6 /a.html
+",
+    // An event that may be past.
+    "
+--- deft-pin.toml
+[host]
+kind = 'inserted'
+[pin.p]
+script = 'p.js'
+[pin.q]
+script = 'q.js'
+--- p.js
+document.addEventListener('DOMContentLoaded', function () { document.title = 'x' })
+--- q.js
+function go() { document.title = 'x' }
+if (document.readyState === 'loading') { document.addEventListener('DOMContentLoaded', go) } else { go() }
+--- site/a.html
+<!doctype html><body><h2>a</h2>
+=> late-box deft-pin.toml:6 /a.html
 ",
     // Two pins that share a file share what is wrong with it.
     "

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::code::Code;
+use super::code::{Code, Severity};
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::Finding;
@@ -23,12 +23,23 @@ pub struct LateBox {
     pin: PinId,
     /// What the step leans on: a global, or a name of the pin's markup.
     name: String,
-    is_global: bool,
+    by: LeansOn,
     /// The file of the step, and the line of its element.
     file: FilePath,
     line: u32,
     /// Where the code stands.
     at: BoxPlace,
+}
+
+/// How a step leans on something.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+enum LeansOn {
+    /// It reads a global that the pin gives to the page.
+    Global,
+    /// It looks up an element of the pin's markup.
+    Markup,
+    /// It is the pin's own script, and waits for an event of the page that may be past.
+    Event,
 }
 
 impl Family for LateBoxes {
@@ -40,6 +51,7 @@ impl Family for LateBoxes {
             return;
         }
         late_globals(page, facts);
+        past_events(page, facts);
         late_markup(page, facts);
         facts.sort();
         facts.dedup();
@@ -47,12 +59,17 @@ impl Family for LateBoxes {
 
     fn findings(input: &CheckInput<'_>, facts: &FactsByPage<LateBox>, findings: &mut Vec<Finding>) {
         for shared in facts.shared(|late| (late.pin, late.name.clone(), late.file.clone())) {
-            let LateBox { pin, name, is_global, file, line, at } = shared.first;
+            let LateBox { pin, name, by, file, line, at } = shared.first;
             let own = &input.plan().board.pins[*pin];
             let step = format!("the script of `{file}` (line {line})");
             let host = input.plan().board.host.kind.name();
-            let (place, message, help) = match is_global {
-                true => (
+            let (place, message, help) = match by {
+                LeansOn::Event => (
+                    own.script.as_ref().map_or(own.name.span, |script| script.span),
+                    format!("this script waits for `{name}`, which may be past when `{host}` puts it in: then what it waits with never runs"),
+                    "ask first whether the page is there already (`document.readyState`), or say `start = \"ready\"` or `start = \"loaded\"` on the board",
+                ),
+                LeansOn::Global => (
                     own.slot.span,
                     format!(
                         "in the slot `{}` this would run before {step}, which reads `{name}`; in the `{}` of `{host}` it runs after it",
@@ -61,7 +78,7 @@ impl Family for LateBoxes {
                     ),
                     "let that script wait for the page, or look for a box that comes earlier",
                 ),
-                false => (
+                LeansOn::Markup => (
                     own.markup.first().map_or(own.name.span, |markup| markup.span),
                     format!(
                         "{step} looks up `{name}` while the page is read; on `{host}` this markup comes with a script in the `{}`, after that",
@@ -70,8 +87,13 @@ impl Family for LateBoxes {
                     "let that script wait for the page (`DOMContentLoaded`), or let the pin's own script do what it does",
                 ),
             };
+            let severity = match by {
+                LeansOn::Event => Severity::Warning,
+                LeansOn::Global | LeansOn::Markup => Severity::Error,
+            };
             findings.push(
                 Finding::new(Code::LateBox, input.on_board(place), message)
+                    .severity(severity)
                     .help(help)
                     .pin(input.pin_name(*pin))
                     .pages(input.paths(shared.pages)),
@@ -115,12 +137,33 @@ fn late_globals(page: &PageChecker<'_>, facts: &mut Vec<LateBox>) {
             facts.extend(reads.map(|read| LateBox {
                 pin,
                 name: read.name.clone(),
-                is_global: true,
+                by: LeansOn::Global,
                 file: file_of(page, step),
                 line: step.line,
                 at: of.place,
             }));
         }
+    }
+}
+
+/// Scripts that wait for an event of the page, where the host puts them in at any time.
+fn past_events(page: &PageChecker<'_>, facts: &mut Vec<LateBox>) {
+    if !page.page.context().plan.board.host.inserts {
+        return;
+    }
+    for step in page.page.steps() {
+        let Origin::Board(Owner::Pin(pin)) = step.origin else { continue };
+        let (Some(own), Some(script)) = (step.facts(), step.script()) else { continue };
+        // A script that asks how far the page is knows what to do.
+        let asks = script.file.text.as_str().contains("readyState");
+        facts.extend(own.listens.iter().filter(|_| !asks).map(|event| LateBox {
+            pin,
+            name: event.name().to_owned(),
+            by: LeansOn::Event,
+            file: file_of(page, step),
+            line: step.line,
+            at: BoxPlace::Foot,
+        }));
     }
 }
 
@@ -148,7 +191,7 @@ fn late_markup(page: &PageChecker<'_>, facts: &mut Vec<LateBox>) {
                 facts.extend(names.iter().filter(brings).map(|name| LateBox {
                     pin: *pin,
                     name: name.to_string(),
-                    is_global: false,
+                    by: LeansOn::Markup,
                     file: file_of(page, step),
                     line: step.line,
                     at,

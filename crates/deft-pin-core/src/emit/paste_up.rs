@@ -195,6 +195,8 @@ struct Pieces {
     gated: Vec<PageTest>,
     /// The same of the part that is being written.
     open: Option<PageTest>,
+    /// The parts of which it was noted whether the page holds what they ask for.
+    held: Vec<Part>,
 }
 
 impl<'w> Work<'w> {
@@ -226,10 +228,11 @@ impl<'w> Work<'w> {
             self.root_classes(of, &mut pieces);
         }
         let parts: Vec<Part> = self.parts_in(of, |part| self.on.contains_key(&part));
+        self.holding(of, &parts, &mut pieces);
         self.content(of, &parts, &mut pieces, true);
         for part in parts {
             let Part::Code(code) = part else { continue };
-            let test = self.test(part);
+            let test = self.test_in(part, &pieces);
             let shown_on = self.on.get(&part).cloned().unwrap_or_default();
             // Several sheets are let through by one script.
             if !pieces.gated.is_empty() && (code.kind == CodeKind::Script || test.as_ref().is_none_or(PageTest::asks_the_document)) {
@@ -272,6 +275,43 @@ impl<'w> Work<'w> {
         let last = pieces.parts.pop();
         self.close_gate(of, pieces);
         pieces.parts.extend(last);
+    }
+
+    /// A script that notes what the page holds before anything is put into it, for those behind that ask for it.
+    fn holding(&self, of: HostBox, parts: &[Part], pieces: &mut Pieces) {
+        let has_content = parts.iter().any(|part| matches!(part, Part::Content(_)));
+        if !has_content || of.takes != BoxTakes::Html || of.place != BoxPlace::Foot {
+            return;
+        }
+        let scripts = parts.iter().filter(|part| matches!(part, Part::Code(code) if code.kind == CodeKind::Script));
+        let asking: Vec<(Part, PageTest)> = scripts
+            .filter_map(|part| Some((*part, self.test(*part).filter(PageTest::asks_the_document)?)))
+            .collect();
+        if asking.is_empty() {
+            return;
+        }
+        let rows: Vec<String> = asking
+            .iter()
+            .enumerate()
+            .map(|(number, (_, test))| format!("[\"{number}\", {}]", test.script(&self.writer.addresses)))
+            .collect();
+        let text = format!(
+            "document.currentScript.setAttribute(\"data-holds\", [{}].filter(function (own) {{ return own[1]; }}).map(function (own) {{ return own[0]; }}).join(\" \"));",
+            rows.join(", ")
+        );
+        pieces.held = asking.into_iter().map(|(part, _)| part).collect();
+        pieces.parts.push(PiecePart::helping(format!("<script data-deft-pin>{text}</script>")));
+    }
+
+    /// What keeps a part to its pages in a box: of what the page has to hold, what was noted of that before.
+    fn test_in(&self, part: Part, pieces: &Pieces) -> Option<PageTest> {
+        match pieces.held.iter().position(|own| *own == part) {
+            Some(number) => {
+                let having = Some(format!("script[data-holds~=\"{number}\"]"));
+                Some(PageTest { any: vec![PinTest { having, ..PinTest::default() }], except: Vec::new() })
+            }
+            None => self.test(part),
+        }
     }
 
     /// The pages of the site for which a part is, as far as their paths tell.

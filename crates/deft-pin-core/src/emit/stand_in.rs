@@ -191,6 +191,7 @@ fn marks(page: &PageAnalysis<'_>, host: &Host, by_hand: &[ByHand]) -> Vec<Edit> 
     let document = page.document();
     let mut matcher = Matcher::new();
     let mut edits = Vec::new();
+    let mut given: Vec<(crate::markup::NodeId, String)> = Vec::new();
     for mark in by_hand.iter().filter(|mark| mark.page == page.id) {
         let Ok(list) = parse_selectors(&mark.selector) else { continue };
         for element in document.elements() {
@@ -207,6 +208,12 @@ fn marks(page: &PageAnalysis<'_>, host: &Host, by_hand: &[ByHand]) -> Vec<Edit> 
             }
             let Some(class) = &mark.class else { continue };
             let class = host.class_names.rewritten(class);
+            // Nobody gives the same class twice.
+            let given_now = (element.id, class.clone());
+            if element.classes().any(|own| own == class) || given.contains(&given_now) {
+                continue;
+            }
+            given.push(given_now);
             let own = attributes.iter().find(|own| written[own.name.range()].eq_ignore_ascii_case("class"));
             match own.and_then(|own| own.value.map(|value| (value, own.quote.is_some()))) {
                 Some((value, false)) => {

@@ -254,7 +254,7 @@ mod tests {
             assert_eq!(crate::script::syntax_flaws(&act), [], "{act}");
         }
         let text = test.script(&addresses);
-        assert!(text.contains(r"/^(?:\/piers\/.*|\/([^\/]+?)\/b\-c\/)$/.test(p)"), "{text}");
+        assert!(text.contains(r"/^(?:\/piers\/.*|(?:\/([^\/]+?))\/b-c\/)$/.test(p)"), "{text}");
         assert!(text.contains(r"!/^(?:\/piers\/old\/)$/.test(p)"), "{text}");
         assert!(text.contains(r#"document.querySelector("main")"#), "{text}");
     }

@@ -153,11 +153,17 @@ pub(super) fn put_in<'l>(pieces: impl IntoIterator<Item = (&'l LateMarkup, Optio
             None => write!(text, "var at{number} = {elements}; "),
         };
     }
-    // What is put right behind an element, or first into it, goes before what was put there.
-    let is_last_first = |piece: &LateMarkup| matches!(piece.place, MarkupPlace::After | MarkupPlace::Prepend);
+    // What is put right behind an element, or first into it, goes before what was put there. An element that is
+    // replaced is gone after that.
+    let turn = |piece: &LateMarkup| match piece.place {
+        MarkupPlace::After | MarkupPlace::Prepend => 1,
+        MarkupPlace::Replace => 2,
+        _ => 0,
+    };
     let numbered = || pieces.iter().map(|(piece, _)| *piece).enumerate();
-    let in_order = numbered().filter(|(_, piece)| !is_last_first(piece));
-    for (number, piece) in in_order.chain(numbered().rev().filter(|(_, piece)| is_last_first(piece))) {
+    let of_turn = |wanted: u8| numbered().filter(move |(_, piece)| turn(piece) == wanted);
+    let last_first = of_turn(1).collect::<Vec<_>>().into_iter().rev();
+    for (number, piece) in of_turn(0).chain(last_first).chain(of_turn(2)) {
         let place = match piece.place {
             MarkupPlace::Replace => "element.replaceWith(made);".to_owned(),
             MarkupPlace::Wrap => {

@@ -175,7 +175,7 @@ fn made_board(session: &Session, dice: &mut Dice, is_late: bool) -> String {
             has_some = true;
         }
         if !dice.once_in(3) {
-            session.write(&format!("{name}.js"), dice.pick(SCRIPTS).replace("NAME", &name));
+            session.write(&format!("{name}.js"), made_script(dice, is_late).replace("NAME", &name));
             board += &format!("script = '{name}.js'\nshare = ['shared_{name}']\n");
             board += &format!("slot = '{}'\n", if is_late || target.contains("having") { "foot" } else { dice.pick(&["foot", "foot", "head"]) });
             if !is_late && dice.once_in(4) {
@@ -201,6 +201,12 @@ fn made_board(session: &Session, dice: &mut Dice, is_late: bool) -> String {
         }
     }
     board
+}
+
+/// A script; where the host puts it in late, one that does not wait for what may be past.
+fn made_script(dice: &mut Dice, is_late: bool) -> String {
+    let script = dice.pick(SCRIPTS);
+    if is_late && script.contains("addEventListener") { SCRIPTS[0].to_owned() } else { script.to_owned() }
 }
 
 /// The hosts that can reach everything, with what the board says of them.
