@@ -55,3 +55,7 @@ convert before.png -size 4x800 xc:'#20292e' after.png +append "$pictures/pier.pn
 # A page some seconds after it was opened.
 chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --user-data-dir="$work/profile" --virtual-time-budget=6000 \
   --window-size=1280,800 --screenshot="$pictures/starts.png" "file://$work/deft-pin-demo/out/index.html" >/dev/null 2>&1
+# What somebody works from who pastes.
+(cd deft-pin-demo && deft-pin paste --board boxes.toml --out paste-up > /dev/null 2>&1 && sed -i 's/#eef5f6/#e4f1f4/' pins/fares.css && deft-pin paste --board boxes.toml --out paste-up > /dev/null 2>&1)
+chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --user-data-dir="$work/profile" \
+  --window-size=1280,800 --screenshot="$pictures/paste.png" "file://$work/deft-pin-demo/paste-up/paste.html" >/dev/null 2>&1

@@ -438,6 +438,7 @@ impl Build {
 Examples:
   deft-pin paste                             into the folder paste-up; open paste-up/paste.html
   deft-pin paste --out drafts/paste-up       into another one
+  deft-pin paste --short                     without comments and blanks, where a box takes little
   deft-pin paste --format json | jq '.pieces[] | select(.change != \"same\") | .file'
 
 The board says under [host] which boxes there are: `kind = \"page-slots\"`, and its other keys.")]
@@ -446,6 +447,9 @@ pub struct Paste {
     /// then is shown; any other is left alone.
     #[arg(long, value_name = "DIR", default_value = "paste-up", value_hint = ValueHint::DirPath)]
     pub out: PathBuf,
+    /// Takes comments, and blanks that only people need, out of the code in the pieces.
+    #[arg(long)]
+    pub short: bool,
     /// Writes it even if there are findings that count as a failure, and ends with 0 then.
     #[arg(long)]
     pub anyway: bool,
@@ -465,6 +469,7 @@ impl Paste {
     pub fn of(out: PathBuf) -> Self {
         Paste {
             out,
+            short: false,
             anyway: false,
             format: Format::Text,
             fail_on: FailOn { fail_on: "error".to_owned() },

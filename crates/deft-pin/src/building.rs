@@ -2,7 +2,7 @@
 //! that counts as a failure.
 
 use anyhow::{Result, bail};
-use deft_pin_core::emit::{Embedding, OutputFiles};
+use deft_pin_core::emit::{Embedding, OutputFiles, PieceLength};
 use deft_pin_core::plan::Plan;
 
 use crate::arguments::Build;
@@ -34,8 +34,15 @@ pub fn build(project: &Project, notes: Notes, command: &Build) -> Result<Built> 
         files.drop_integrity();
     }
     let embedding = if command.inline { Embedding::Inline } else { Embedding::Linked };
-    let run =
-        SiteRun { project, plan: &plan, files: &files, embedding, into: Some(staging.work()), pins: &[] };
+    let run = SiteRun {
+        project,
+        plan: &plan,
+        files: &files,
+        embedding,
+        into: Some(staging.work()),
+        length: PieceLength::Written,
+        pins: &[],
+    };
     let outcome = run.go(Progress::of(notes))?;
     if exit_for(&outcome, command.fail_on.severity()) == Exit::Findings && !command.anyway {
         return Ok(Built { outcome, is_written: false });

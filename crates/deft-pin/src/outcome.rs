@@ -5,7 +5,7 @@ use std::time::Instant;
 use anyhow::Result;
 use deft_pin_core::check::Severity;
 use deft_pin_core::code::PinId;
-use deft_pin_core::emit::{Embedding, OutputFiles};
+use deft_pin_core::emit::{Embedding, OutputFiles, PieceLength};
 use deft_pin_core::plan::Plan;
 
 use crate::exit::Exit;
@@ -24,7 +24,15 @@ pub fn look(project: &Project, notes: Notes, pins: &[PinId]) -> Result<RunOutcom
         true => Embedding::Linked,
         false => Embedding::Inline,
     };
-    let run = SiteRun { project, plan: &plan, files: &files, embedding, into: None, pins };
+    let run = SiteRun {
+        project,
+        plan: &plan,
+        files: &files,
+        embedding,
+        into: None,
+        length: PieceLength::Written,
+        pins,
+    };
     run.go(Progress::of(notes))
 }
 

@@ -153,7 +153,10 @@ impl PasteSheet {
         let row = |piece: &Piece| row(project, piece, &before, folder);
         let rows: Vec<PasteRow> = paste_up.pieces.iter().map(row).collect();
         let is_gone = |own: &&PieceBefore| own.file.is_some() && rows.iter().all(|row| row.name != own.piece);
-        let gone = before.iter().filter(is_gone).map(|own| GonePiece { name: own.piece.clone(), place: own.place.clone() });
+        let gone = before
+            .iter()
+            .filter(is_gone)
+            .map(|own| GonePiece { name: own.piece.clone(), place: own.place.clone() });
         let path = |page: &PageId| project.site.pages[*page].path.as_str().to_owned();
         let marks = paste_up.by_hand.iter().map(|own| HandRow {
             what: "mark",
@@ -209,7 +212,11 @@ fn row(project: &Project, piece: &Piece, before: &[PieceBefore], folder: &Path) 
         characters: text.chars().count(),
         sha256,
         pins: names(&piece.pins),
-        libraries: piece.libraries.iter().map(|own| project.board.libraries[*own].name.value.clone()).collect(),
+        libraries: piece
+            .libraries
+            .iter()
+            .map(|own| project.board.libraries[*own].name.value.clone())
+            .collect(),
         only: paths(&piece.only),
         patterns: piece.patterns.clone(),
         but: piece.but.clone(),

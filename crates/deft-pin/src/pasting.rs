@@ -6,7 +6,7 @@ use std::fs;
 use std::path::Path;
 
 use anyhow::{Context as _, Result, bail};
-use deft_pin_core::emit::{Embedding, OutputFiles, PasteUp};
+use deft_pin_core::emit::{Embedding, OutputFiles, PasteUp, PieceLength};
 use deft_pin_core::plan::Plan;
 
 use crate::arguments::Paste;
@@ -44,14 +44,21 @@ pub fn paste(project: &Project, notes: Notes, command: &Paste) -> Result<Pasted>
     let staging = Staging::prepare(&command.out, &project.site_path())?;
     let plan = Plan::new(&project.board, &project.folder);
     let files = OutputFiles::new(&plan, "files");
-    let run =
-        SiteRun { project, plan: &plan, files: &files, embedding: Embedding::Inline, into: None, pins: &[] };
+    let length = if command.short { PieceLength::Short } else { PieceLength::Written };
+    let run = SiteRun {
+        project,
+        plan: &plan,
+        files: &files,
+        embedding: Embedding::Inline,
+        into: None,
+        length,
+        pins: &[],
+    };
     let mut outcome = run.go(Progress::of(notes))?;
     let paste_up = outcome.paste_up.take().unwrap_or_default();
     let uploads = uploads(&paste_up, &files);
     let sheet = PasteSheet::of(project, &paste_up, &uploads, &command.out);
-    let is_written =
-        exit_for(&outcome, command.fail_on.severity()) != Exit::Findings || command.anyway;
+    let is_written = exit_for(&outcome, command.fail_on.severity()) != Exit::Findings || command.anyway;
     if is_written {
         write(project, &outcome, &sheet, &uploads, staging.work())?;
         let pieces: BTreeMap<String, Vec<u8>> =
@@ -68,7 +75,8 @@ fn name_in_folder(file: &str) -> String {
 }
 
 fn uploads(paste_up: &PasteUp, files: &OutputFiles) -> Vec<(String, Vec<u8>)> {
-    let named = paste_up.uploads.iter().filter_map(|name| Some((name.clone(), files.files.get(name)?.clone())));
+    let named =
+        paste_up.uploads.iter().filter_map(|name| Some((name.clone(), files.files.get(name)?.clone())));
     named.collect()
 }
 

@@ -9,7 +9,7 @@ use std::path::Path;
 use anyhow::{Context, Result};
 use deft_pin_core::check::{Checker, Explanations, Finding, PageFacts, SiteFacts, Told};
 use deft_pin_core::code::{PageId, PinId};
-use deft_pin_core::emit::{Embedding, Emitter, OutputFiles, PastePage, PasteUp};
+use deft_pin_core::emit::{Embedding, Emitter, OutputFiles, PastePage, PasteUp, PieceLength};
 use deft_pin_core::page::SiteContext;
 use deft_pin_core::plan::Plan;
 use deft_pin_core::source::FilePath;
@@ -45,6 +45,8 @@ pub struct SiteRun<'a> {
     pub embedding: Embedding,
     /// Where to write the copy of the site; `None` to look only.
     pub into: Option<&'a Path>,
+    /// How much text the code of pieces for boxes is.
+    pub length: PieceLength,
     /// The pins to speak of; none named means all.
     pub pins: &'a [PinId],
 }
@@ -94,7 +96,7 @@ impl SiteRun<'_> {
         bar.finish_and_clear();
         self.copy_others(progress)?;
         outcome.paste_up =
-            context.layout.has_boxes.then(|| PasteUp::new(&context, self.files, &pasted));
+            context.layout.has_boxes.then(|| PasteUp::new(&context, self.files, &pasted, self.length));
         let explanations = self.explanations(&checker, &context, &facts)?;
         let told = Told { explanations: &explanations, paste_up: outcome.paste_up.as_ref() };
         outcome.findings = checker.findings(&self.project.board_file, &facts, told);

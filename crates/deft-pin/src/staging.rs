@@ -97,7 +97,11 @@ impl Staging {
     ///
     /// # Errors
     /// It cannot be written.
-    pub fn write_mark(&self, folder: &str, files: &std::collections::BTreeMap<String, Vec<u8>>) -> Result<()> {
+    pub fn write_mark(
+        &self,
+        folder: &str,
+        files: &std::collections::BTreeMap<String, Vec<u8>>,
+    ) -> Result<()> {
         let folder = self.work.join(folder);
         let sizes = files.iter().map(|(name, bytes)| (name.clone(), bytes.len())).collect();
         let mark = Mark { made_by: MADE_BY.to_owned(), version: 1, files: sizes };
@@ -110,7 +114,11 @@ impl Staging {
     ///
     /// # Errors
     /// They cannot be written.
-    pub fn write_files(&self, folder: &str, files: &std::collections::BTreeMap<String, Vec<u8>>) -> Result<()> {
+    pub fn write_files(
+        &self,
+        folder: &str,
+        files: &std::collections::BTreeMap<String, Vec<u8>>,
+    ) -> Result<()> {
         let folder = self.work.join(folder);
         fs::create_dir_all(&folder).context("the copy cannot be written")?;
         for (name, bytes) in files {

@@ -186,9 +186,9 @@ fn the_readme_works_where_the_reader_stands() {
             _ => {}
         }
     }
-    for needed in
-        ["init site", "check", "build --out out", "survey", "locate", "lift", "why", "reach", "order"]
-    {
+    for needed in [
+        "init site", "check", "build --out out", "survey", "locate", "lift", "why", "reach", "order", "paste",
+    ] {
         assert!(ran.iter().any(|line| line.contains(needed)), "{needed} is not in {ran:#?}");
     }
     assert!(session.read("out/fares/index.html").contains("data-deft-pin=\"fares\""));

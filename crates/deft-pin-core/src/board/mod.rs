@@ -23,6 +23,6 @@ pub use model::{Board, Expect, Library, Mark, Markup, MarkupSource, Pin};
 pub use moment::Moment;
 pub use pattern::PagePattern;
 pub use spanned::{SelectorText, Spanned};
-pub use strips::Strips;
 pub use start::{Once, Scroll, Start};
+pub use strips::Strips;
 pub use value::{Misfit, Value, ValueKind, literal};

@@ -52,12 +52,13 @@ impl PagePattern {
     pub fn script_source(&self) -> String {
         match &self.kind {
             Kind::Plain(parts) => {
-                let escaped = |part: &String| regex::escape(part).replace('/', "\\/").replace("\\-", "-").replace("\\~", "~");
+                let escaped = |part: &String| {
+                    regex::escape(part).replace('/', "\\/").replace("\\-", "-").replace("\\~", "~")
+                };
                 parts.iter().map(escaped).collect::<Vec<_>>().join(".*")
             }
             Kind::Full(_) => {
-                let init =
-                    UrlPatternInit { pathname: Some(self.text.clone()), ..UrlPatternInit::default() };
+                let init = UrlPatternInit { pathname: Some(self.text.clone()), ..UrlPatternInit::default() };
                 let parsed = parse_pattern::<ScriptSource>(init, UrlPatternOptions::default());
                 let source = parsed.map(|pattern| pattern.pathname.regexp_string).unwrap_or_default();
                 let inner = source.strip_prefix('^').and_then(|source| source.strip_suffix('$'));

@@ -2,9 +2,7 @@
 
 use toml::de::{DeTable, DeValue};
 
-use super::host::{
-    BoxPlace, BoxReach, BoxTakes, ClassNames, CssBox, Host, HostBox, HostKind, MarksBy, Only,
-};
+use super::host::{BoxPlace, BoxReach, BoxTakes, ClassNames, CssBox, Host, HostBox, HostKind, MarksBy, Only};
 use super::mistake::Mistake;
 use super::schema::KEYS;
 use super::spanned::Spanned;
@@ -37,7 +35,10 @@ impl Reader {
                 "longest" => {
                     host.longest = self.count("longest", value);
                     if host.longest.as_ref().is_some_and(|longest| **longest < SHORTEST) {
-                        self.mistake(span_of(value), format!("`longest` is how many characters a box takes: {SHORTEST} at the least"));
+                        self.mistake(
+                            span_of(value),
+                            format!("`longest` is how many characters a box takes: {SHORTEST} at the least"),
+                        );
                     }
                 }
                 "strips" => {

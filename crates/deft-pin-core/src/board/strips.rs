@@ -13,8 +13,8 @@ pub struct Strips {
 
 /// Attributes that have the name of no element and that people write bare.
 const ATTRIBUTES: &[&str] = &[
-    "align", "class", "color", "height", "href", "id", "integrity", "media", "name", "rel", "role", "sandbox",
-    "src", "srcdoc", "srcset", "tabindex", "target", "type", "width",
+    "align", "class", "color", "height", "href", "id", "integrity", "media", "name", "rel", "role",
+    "sandbox", "src", "srcdoc", "srcset", "tabindex", "target", "type", "width",
 ];
 
 impl Strips {
@@ -26,7 +26,8 @@ impl Strips {
     pub fn add(&mut self, text: &str) -> Result<(), &'static str> {
         let text = text.trim().to_ascii_lowercase();
         let unwrapped = |open: char, close: char| {
-            text.strip_prefix(open).map(|inner| inner.trim_end_matches(close).trim_end_matches('/').to_owned())
+            text.strip_prefix(open)
+                .map(|inner| inner.trim_end_matches(close).trim_end_matches('/').to_owned())
         };
         let is_attribute = |name: &str| {
             name.starts_with("on")
@@ -85,7 +86,8 @@ mod tests {
     #[test]
     fn names_go_where_they_belong() {
         let mut strips = Strips::default();
-        for text in ["script", "<IFRAME>", "[style]", "on*", "onclick", "@Import", "style", "[data-x]", "id"] {
+        for text in ["script", "<IFRAME>", "[style]", "on*", "onclick", "@Import", "style", "[data-x]", "id"]
+        {
             strips.add(text).unwrap();
         }
         assert_eq!(strips.tags, ["script", "iframe", "style"]);

@@ -102,12 +102,7 @@ impl<'a> Checker<'a> {
     }
 
     /// Every finding, ordered by file and place. The same thing on many pages is one finding.
-    pub fn findings(
-        &self,
-        board_file: &FilePath,
-        facts: &SiteFacts,
-        told: Told<'_>,
-    ) -> Vec<Finding> {
+    pub fn findings(&self, board_file: &FilePath, facts: &SiteFacts, told: Told<'_>) -> Vec<Finding> {
         let Told { explanations, paste_up } = told;
         let input = CheckInput { board_file, context: self.context, explanations, paste_up };
         let mut findings = facts.findings(&input);

@@ -66,7 +66,9 @@ impl Family for LateBoxes {
             let (place, message, help) = match by {
                 LeansOn::Event => (
                     own.script.as_ref().map_or(own.name.span, |script| script.span),
-                    format!("this script waits for `{name}`, which may be past when `{host}` puts it in: then what it waits with never runs"),
+                    format!(
+                        "this script waits for `{name}`, which may be past when `{host}` puts it in: then what it waits with never runs"
+                    ),
                     "ask first whether the page is there already (`document.readyState`), or say `start = \"ready\"` or `start = \"loaded\"` on the board",
                 ),
                 LeansOn::Global => (
@@ -106,7 +108,9 @@ impl Family for LateBoxes {
 fn running<'p>(page: &PageChecker<'p>) -> impl Iterator<Item = (usize, &'p PageStep)> {
     let steps = page.page.steps().iter().enumerate();
     steps.filter(|(_, step)| {
-        matches!(step.origin, Origin::Site) && step.kind() == CodeKind::Script && !step.timing.execution.waits_for_the_parser()
+        matches!(step.origin, Origin::Site)
+            && step.kind() == CodeKind::Script
+            && !step.timing.execution.waits_for_the_parser()
     })
 }
 
@@ -126,8 +130,12 @@ fn late_globals(page: &PageChecker<'_>, facts: &mut Vec<LateBox>) {
         }
         let Some(wanted) = page.page.document().slots().gap(slot).map(|gap| gap.at) else { continue };
         let defines = own.facts().into_iter().flat_map(|facts| &facts.defines);
-        let given: Vec<&str> =
-            frame.share.iter().map(String::as_str).chain(defines.map(|defined| defined.name.as_str())).collect();
+        let given: Vec<&str> = frame
+            .share
+            .iter()
+            .map(String::as_str)
+            .chain(defines.map(|defined| defined.name.as_str()))
+            .collect();
         for (other, step) in running(page) {
             if step.at < wanted || page.page.timeline().is_before(number, other) {
                 continue;

@@ -40,7 +40,9 @@ fn of_left_out(input: &CheckInput<'_>, left: &LeftOut) -> Finding {
     let kind = input.plan().board.host.kind.name();
     let (message, help) = match left.why {
         OutOfReach::OutsideTheFrame => (
-            format!("what the pin is for stands outside the frame of a block, and nothing in the frame reaches it: on `{kind}` the pin is left out"),
+            format!(
+                "what the pin is for stands outside the frame of a block, and nothing in the frame reaches it: on `{kind}` the pin is left out"
+            ),
             "in a frame only markup at the place of the block itself, with its own style and script, can be shown: `place = \"append\"` and `at` as in `block` of `[host]`",
         ),
         OutOfReach::NoBox => (
@@ -48,7 +50,9 @@ fn of_left_out(input: &CheckInput<'_>, left: &LeftOut) -> Finding {
             "say with `site`, `page`, `styles` or `scripts` under `[host]` which boxes there are, and with `strips` what does not survive in them",
         ),
         OutOfReach::NotKept => (
-            format!("{what} goes into a box that is on every page, and nothing can keep it to the pages of the pin, so it is left out"),
+            format!(
+                "{what} goes into a box that is on every page, and nothing can keep it to the pages of the pin, so it is left out"
+            ),
             "a box that takes scripts would do, or a class on `body` that these pages have alone",
         ),
         OutOfReach::NotSafe => (
@@ -80,7 +84,9 @@ fn too_large(input: &CheckInput<'_>) -> Vec<Finding> {
     for (pin, style) in input.styles() {
         for url in &style.file.urls {
             let size = plan.sheet_assets.get(&url.path).map_or(0, |asset| asset.bytes.len());
-            let Some(place) = input.in_sheet(pin, url.span).filter(|_| size > LARGEST_CARRIED) else { continue };
+            let Some(place) = input.in_sheet(pin, url.span).filter(|_| size > LARGEST_CARRIED) else {
+                continue;
+            };
             let message = format!(
                 "`{}` has {} kB, and the host takes no files: it cannot be carried along in the sheet, so it will not be shown",
                 url.path,

@@ -44,7 +44,10 @@ impl Family for PagesApart {
             let pages = &input.site().pages;
             let meant: Vec<PageId> = pages.ids().filter(|page| plan.is_for(id, &pages[*page].path)).collect();
             let is_everywhere = meant.len() == pages.len();
-            if is_everywhere || !guarded.iter().any(|code| code.owner == Owner::Pin(id)) || share_a_marker(&features, &meant) {
+            if is_everywhere
+                || !guarded.iter().any(|code| code.owner == Owner::Pin(id))
+                || share_a_marker(&features, &meant)
+            {
                 continue;
             }
             let bare = |page: &PageId| !matches!(markers.of(features[*page]), Marker::Own(_));

@@ -29,7 +29,8 @@ impl Family for ReservedNames {
             for (name, what, place) in names_of(input, pin) {
                 let by = reserved.iter().find(|pattern| is_like(&name, pattern));
                 let Some(by) = by.filter(|_| told.insert(name.clone())) else { continue };
-                let message = format!("the {what} `{name}` is one that the host's own code uses (`{}`)", **by);
+                let message =
+                    format!("the {what} `{name}` is one that the host's own code uses (`{}`)", **by);
                 findings.push(
                     Finding::new(Code::ReservedName, place, message)
                         .help("give it a name of your own")
@@ -108,9 +109,15 @@ mod tests {
     #[test]
     fn patterns_stand_for_names() {
         let table = [
-            ("ferry-nav", "ferry-*", true), ("ferry-nav", ".ferry-*", true), ("nav", "ferry-*", false),
-            ("nav", "nav", true), ("navy", "nav", false), ("x-nav-y", "*-nav-*", true), ("Ferry", "window.Ferry", true),
-            ("ab", "a*b*", true), ("aa", "a*a*a", false),
+            ("ferry-nav", "ferry-*", true),
+            ("ferry-nav", ".ferry-*", true),
+            ("nav", "ferry-*", false),
+            ("nav", "nav", true),
+            ("navy", "nav", false),
+            ("x-nav-y", "*-nav-*", true),
+            ("Ferry", "window.Ferry", true),
+            ("ab", "a*b*", true),
+            ("aa", "a*a*a", false),
         ];
         for (name, pattern, expected) in table {
             assert_eq!(is_like(name, pattern), expected, "{name} {pattern}");

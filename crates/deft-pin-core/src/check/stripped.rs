@@ -183,14 +183,17 @@ fn rewritten_marks(input: &CheckInput<'_>, pin: PinId, findings: &mut Vec<Findin
         let (message, help) = as_rewritten(&written, &becomes);
         let mut finding = Finding::new(Code::Rewritten, input.on_board(first.span), message).help(help);
         if let Some(place) = use_of(input, pin, &classes) {
-            finding = finding.related("the pin's sheet has the old name here, and matches nothing with it", place);
+            finding =
+                finding.related("the pin's sheet has the old name here, and matches nothing with it", place);
         }
         findings.push(finding.pin(input.pin_name(pin)));
     }
 }
 
 fn as_rewritten(written: &str, becomes: &str) -> (String, String) {
-    let message = format!("the host makes the class `{becomes}` of `{written}`: nothing finds it by the name written here");
+    let message = format!(
+        "the host makes the class `{becomes}` of `{written}`: nothing finds it by the name written here"
+    );
     (message, format!("write `{becomes}`, here and in the pin's sheet and script"))
 }
 

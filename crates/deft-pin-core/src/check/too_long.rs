@@ -41,7 +41,9 @@ fn what_would_help(input: &CheckInput<'_>, piece: &Piece) -> String {
     let largest = piece.parts.iter().max_by_key(|part| part.text.len());
     let name_of = |part: Part| match part {
         Part::Content(pin) => (format!("the markup of `{}`", input.pin_name(pin)), None),
-        Part::Code(CodeKey { owner: Owner::Pin(pin), .. }) => (format!("the pin `{}`", input.pin_name(pin)), None),
+        Part::Code(CodeKey { owner: Owner::Pin(pin), .. }) => {
+            (format!("the pin `{}`", input.pin_name(pin)), None)
+        }
         Part::Code(CodeKey { owner: Owner::Library(id), .. }) => {
             let name = &plan.board.libraries[id].name;
             (format!("the library `{}`", **name), Some(id))

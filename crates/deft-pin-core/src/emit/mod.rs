@@ -16,9 +16,10 @@ mod writer;
 
 pub use emitted_page::EmittedPage;
 pub use emitter::{Embedding, Emitter, Refused};
+pub use output_files::{EmittedCode, OutputFiles};
 pub use paste_page::{HandMark, PastePage};
 pub use paste_up::{ByHand, LeftOut, OutOfReach, PasteUp, Piece, PiecePart, fits_frame, left_out_by_host};
 pub use pasted_assets::LARGEST_CARRIED;
+pub use piece_text::PieceLength;
 pub use stand_in::as_served;
-pub use output_files::{EmittedCode, OutputFiles};
 pub use tags::text_in;

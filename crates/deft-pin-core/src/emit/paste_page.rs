@@ -40,14 +40,16 @@ impl PastePage {
         let mut parts: BTreeSet<Part> = page.placements().iter().map(|own| Part::Code(own.code)).collect();
         let is_put = |pin: &PinId| {
             page.content().iter().any(|own| {
-                let is_served = matches!(own.part, ContentPart::Mark(_)) || plan.pins[*pin].beginning.is_none();
+                let is_served =
+                    matches!(own.part, ContentPart::Mark(_)) || plan.pins[*pin].beginning.is_none();
                 own.pin == *pin && own.elements > 0 && is_served
             })
         };
         let with_content = page.pins().iter().filter(|pin| plan.has_served_content(**pin) && is_put(pin));
         parts.extend(with_content.map(|pin| Part::Content(*pin)));
         let all = plan.placements(page.pins(), &ExistingCopies::default(), layout).into_iter();
-        let has_by_itself = all.map(|own| own.code).filter(|code| !parts.contains(&Part::Code(*code))).collect();
+        let has_by_itself =
+            all.map(|own| own.code).filter(|code| !parts.contains(&Part::Code(*code))).collect();
         let by_hand = match plan.board.host.marks {
             MarksBy::ByScript => Vec::new(),
             MarksBy::ByHand => page

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use super::output_files::OutputFiles;
 use super::paste_page::PastePage;
 use super::pasted_assets::PastedAssets;
-use super::piece_text::{Pasted, PieceWriter};
+use super::piece_text::{Pasted, PieceLength, PieceWriter};
 use super::rule_guard::{PageMarkers, RuleGuard};
 use crate::board::{BoxPlace, BoxReach, BoxTakes, Host, HostBox, Mark, MarksBy, Only, literal};
 use crate::code::{CodeKind, LibraryId, Owner, PageId, PinId};
@@ -119,7 +119,12 @@ pub enum OutOfReach {
 
 impl PasteUp {
     /// Puts together what the pages of a site say: one entry a page that was looked at, in the order of the site.
-    pub fn new(context: &SiteContext<'_>, files: &OutputFiles, pages: &[PastePage]) -> Self {
+    pub fn new(
+        context: &SiteContext<'_>,
+        files: &OutputFiles,
+        pages: &[PastePage],
+        length: PieceLength,
+    ) -> Self {
         let plan = context.plan;
         let host = &plan.board.host;
         let writer = PieceWriter {
@@ -127,6 +132,7 @@ impl PasteUp {
             files,
             assets: PastedAssets::new(files, host.files.as_deref()),
             addresses: PageAddresses::of(&context.site().pages),
+            length,
         };
         let mut work = Work {
             context,
@@ -235,7 +241,9 @@ impl<'w> Work<'w> {
             let test = self.test_in(part, &pieces);
             let shown_on = self.on.get(&part).cloned().unwrap_or_default();
             // Several sheets are let through by one script.
-            if !pieces.gated.is_empty() && (code.kind == CodeKind::Script || test.as_ref().is_none_or(PageTest::asks_the_document)) {
+            if !pieces.gated.is_empty()
+                && (code.kind == CodeKind::Script || test.as_ref().is_none_or(PageTest::asks_the_document))
+            {
                 self.close_gate(of, &mut pieces);
             }
             let wraps = if test.is_some() { self.wraps(part) } else { Vec::new() };
@@ -245,7 +253,10 @@ impl<'w> Work<'w> {
             let text = match wraps.is_empty() {
                 true => PiecePart::of(shown, part),
                 false => PiecePart {
-                    text: wraps.iter().map(|only| format!("{}\n{shown}{}\n", only.before, only.behind)).collect(),
+                    text: wraps
+                        .iter()
+                        .map(|only| format!("{}\n{shown}{}\n", only.before, only.behind))
+                        .collect(),
                     of: Some(part),
                     shown_on: Some(self.meant(part)),
                     shown,
@@ -283,7 +294,8 @@ impl<'w> Work<'w> {
         if !has_content || of.takes != BoxTakes::Html || of.place != BoxPlace::Foot {
             return;
         }
-        let scripts = parts.iter().filter(|part| matches!(part, Part::Code(code) if code.kind == CodeKind::Script));
+        let scripts =
+            parts.iter().filter(|part| matches!(part, Part::Code(code) if code.kind == CodeKind::Script));
         let asking: Vec<(Part, PageTest)> = scripts
             .filter_map(|part| Some((*part, self.test(*part).filter(PageTest::asks_the_document)?)))
             .collect();
@@ -318,7 +330,10 @@ impl<'w> Work<'w> {
     fn meant(&self, part: Part) -> Vec<PageId> {
         let pins = self.plan.pins_of(part);
         let pages = self.context.site().pages.entries();
-        pages.filter(|(_, page)| pins.iter().any(|pin| self.plan.is_for(*pin, &page.path))).map(|(id, _)| id).collect()
+        pages
+            .filter(|(_, page)| pins.iter().any(|pin| self.plan.is_for(*pin, &page.path)))
+            .map(|(id, _)| id)
+            .collect()
     }
 
     /// The host's own means by which a part is kept to its pages, filled in: the part stands in each of them once.
@@ -361,8 +376,8 @@ impl<'w> Work<'w> {
     /// Classes of the root element by which the rules of other boxes are kept to their pages.
     fn root_classes(&mut self, of: HostBox, pieces: &mut Pieces) {
         let place = self.host.place_for(Slot::HeadStart, CodeKind::Script);
-        let is_first = place == Some(of.place)
-            && self.host.boxes_at(of.place, CodeKind::Script).first() == Some(&of);
+        let is_first =
+            place == Some(of.place) && self.host.boxes_at(of.place, CodeKind::Script).first() == Some(&of);
         if !is_first {
             return;
         }
@@ -395,14 +410,21 @@ impl<'w> Work<'w> {
             .flatten();
         let class = || {
             let place = self.host.place_for(Slot::HeadStart, CodeKind::Script)?;
-            let is_of_site = self.host.boxes_at(place, CodeKind::Script).iter().any(|of| of.reach == BoxReach::Site);
+            let is_of_site =
+                self.host.boxes_at(place, CodeKind::Script).iter().any(|of| of.reach == BoxReach::Site);
             is_of_site.then(|| RuleGuard::Class(format!("deft-pin-{}", self.plan.name_of(code.owner))))
         };
         marker.map(RuleGuard::Marker).or_else(class)
     }
 
     /// The text of a sheet or a script in a box; what cannot be written is noted.
-    fn code(&mut self, of: HostBox, code: CodeKey, test: Option<&PageTest>, pieces: &mut Pieces) -> Option<String> {
+    fn code(
+        &mut self,
+        of: HostBox,
+        code: CodeKey,
+        test: Option<&PageTest>,
+        pieces: &mut Pieces,
+    ) -> Option<String> {
         let is_ruled = test.is_some() && self.context.layout.guarded_by_rules().contains(&code);
         let guard = is_ruled.then(|| self.rule_guard(code));
         if guard == Some(None) {
@@ -527,11 +549,16 @@ impl<'w> Work<'w> {
             }
             let Some(mut piece) = pieces.into_piece(of, Vec::new()) else { continue };
             let Some(first) = parts.first() else { continue };
-            let shown_on: Option<Vec<PageId>> = match self.plan.is_everywhere(*first) && !self.lacking.contains_key(first) {
+            let shown_on: Option<Vec<PageId>> = match self.plan.is_everywhere(*first)
+                && !self.lacking.contains_key(first)
+            {
                 true => None,
-                false => Some(self.meant(*first).into_iter().filter(|page| {
-                    !self.lacking.get(first).is_some_and(|lacking| lacking.contains(page))
-                }).collect()),
+                false => Some(
+                    self.meant(*first)
+                        .into_iter()
+                        .filter(|page| !self.lacking.get(first).is_some_and(|lacking| lacking.contains(page)))
+                        .collect(),
+                ),
             };
             if shown_on.is_some() {
                 for pin in self.plan.pins_of(*first) {
@@ -636,7 +663,9 @@ impl<'w> Work<'w> {
             let pin = &self.plan.board.pins[own.pin];
             let mark = &pin.marks[own.number];
             let selector = match (&mark.at, &pin.within) {
-                (Some(at), Some(within)) if within.text.contains(',') => format!(":is({}) {}", within.text, at.text),
+                (Some(at), Some(within)) if within.text.contains(',') => {
+                    format!(":is({}) {}", within.text, at.text)
+                }
                 (Some(at), Some(within)) => format!("{} {}", within.text, at.text),
                 (Some(only), None) | (None, Some(only)) => only.text.clone(),
                 (None, None) => String::new(),
@@ -677,8 +706,9 @@ pub fn left_out_by_host(context: &SiteContext<'_>) -> Vec<LeftOut> {
         if planned.script.is_some() && !takes(CodeKind::Script) {
             lacks(Some(CodeKind::Script), OutOfReach::NoBox);
         }
-        let is_by_script = own.marks.iter().any(|mark| host.marks == MarksBy::ByScript || !mark.attributes.is_empty())
-            || (planned.beginning.is_none() && !planned.markup.is_empty() && !host.is_framed);
+        let is_by_script =
+            own.marks.iter().any(|mark| host.marks == MarksBy::ByScript || !mark.attributes.is_empty())
+                || (planned.beginning.is_none() && !planned.markup.is_empty() && !host.is_framed);
         if is_by_script && !takes(CodeKind::Script) {
             lacks(None, OutOfReach::NoBox);
         }
@@ -750,9 +780,16 @@ fn name_pieces(pieces: &mut [Piece], context: &SiteContext<'_>) {
         };
         let name = match (piece.of.reach, piece.pages.as_slice()) {
             (BoxReach::Site, _) if context.plan.board.host.inserts => {
-                let pins: Vec<&str> =
-                    piece.pins.iter().take(2).map(|pin| context.plan.board.pins[*pin].name.as_str()).collect();
-                let library = piece.libraries.first().map(|library| context.plan.board.libraries[*library].name.as_str());
+                let pins: Vec<&str> = piece
+                    .pins
+                    .iter()
+                    .take(2)
+                    .map(|pin| context.plan.board.pins[*pin].name.as_str())
+                    .collect();
+                let library = piece
+                    .libraries
+                    .first()
+                    .map(|library| context.plan.board.libraries[*library].name.as_str());
                 let what = match pins.is_empty() {
                     true => library.unwrap_or("libraries").to_owned(),
                     false => pins.join("-"),
@@ -760,7 +797,9 @@ fn name_pieces(pieces: &mut [Piece], context: &SiteContext<'_>) {
                 format!("inserted-{what}-{place}")
             }
             (BoxReach::Site, _) => piece.of.name(),
-            (BoxReach::Page, [only]) => format!("page-{}-{place}", slug(context.site().pages[*only].path.as_str())),
+            (BoxReach::Page, [only]) => {
+                format!("page-{}-{place}", slug(context.site().pages[*only].path.as_str()))
+            }
             (BoxReach::Page, pages) => {
                 let first = pages.first().map_or("", |page| context.site().pages[*page].path.as_str());
                 format!("pages-{}-and-{}-{place}", slug(first), pages.len().saturating_sub(1))

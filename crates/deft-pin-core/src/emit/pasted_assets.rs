@@ -56,9 +56,13 @@ impl<'a> PastedAssets<'a> {
 
     /// The files that a sheet among the files loads.
     fn loaded_by(&self, file: &str) -> Vec<String> {
-        let text = self.files.files.get(file).filter(|_| is_sheet(file)).map(|bytes| String::from_utf8_lossy(bytes));
+        let text =
+            self.files.files.get(file).filter(|_| is_sheet(file)).map(|bytes| String::from_utf8_lossy(bytes));
         let found = text.iter().flat_map(|text| urls(text));
-        found.filter_map(|url| named_by(&url.url)).filter(|name| self.files.files.contains_key(name)).collect()
+        found
+            .filter_map(|url| named_by(&url.url))
+            .filter(|name| self.files.files.contains_key(name))
+            .collect()
     }
 
     /// A file as a `data:` address (RFC 2397).
@@ -79,7 +83,11 @@ impl<'a> PastedAssets<'a> {
             own = apply(&text, edits).into_bytes();
         }
         let kind = mime_guess::from_path(file).first_or_octet_stream();
-        format!("data:{};base64,{}", kind.essence_str(), base64::engine::general_purpose::STANDARD.encode(&own))
+        format!(
+            "data:{};base64,{}",
+            kind.essence_str(),
+            base64::engine::general_purpose::STANDARD.encode(&own)
+        )
     }
 }
 

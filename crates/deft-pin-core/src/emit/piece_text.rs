@@ -16,6 +16,17 @@ pub(super) struct PieceWriter<'w> {
     pub(super) files: &'w OutputFiles,
     pub(super) assets: PastedAssets<'w>,
     pub(super) addresses: PageAddresses,
+    pub(super) length: PieceLength,
+}
+
+/// How much text the code of a piece is.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum PieceLength {
+    /// As it was written.
+    #[default]
+    Written,
+    /// Without comments, and without the blanks that only people need.
+    Short,
 }
 
 /// A sheet or a script on its way into a box.
@@ -78,6 +89,10 @@ impl PieceWriter<'_> {
     fn sheet(&self, pasted: &Pasted<'_>) -> Option<String> {
         let code = self.files.code(pasted.code)?;
         let text = self.assets.text_of(code);
+        let text = match self.length {
+            PieceLength::Written => text,
+            PieceLength::Short => style::short(&text),
+        };
         match pasted.rule_guard {
             Some(guard) => style::kept_to(&text, guard, pasted.name),
             None => Some(text),
@@ -124,7 +139,8 @@ impl PieceWriter<'_> {
         let is_inline = matches!(
             (self.plan.code(pasted.code), pasted.code.owner),
             (Some(CodeSource::File(..)), Owner::Pin(_))
-        ) || (self.host().files.is_none() && matches!(self.plan.code(pasted.code), Some(CodeSource::File(..))));
+        ) || (self.host().files.is_none()
+            && matches!(self.plan.code(pasted.code), Some(CodeSource::File(..))));
         pasted.code.kind == CodeKind::Style
             && of.takes == BoxTakes::Html
             && is_inline
@@ -155,9 +171,17 @@ impl PieceWriter<'_> {
         Some(format!("/* {} */\n{text}{end}", pasted.name))
     }
 
+    fn script(&self, code: &EmittedCode) -> String {
+        let text = code.text_from("");
+        match self.length {
+            PieceLength::Written => text,
+            PieceLength::Short => script::short(&text),
+        }
+    }
+
     /// The text of a pin's script, kept to its pages.
     fn framed(&self, code: &EmittedCode, of: HostBox, pasted: &Pasted<'_>) -> String {
-        let text = code.text_from("");
+        let text = self.script(code);
         let text = match pasted.test {
             Some(test) => {
                 let may_be_early = self.host().inserts || of.place < BoxPlace::Foot;
@@ -186,11 +210,14 @@ impl PieceWriter<'_> {
             let end = Self::line_end(of);
             return Some(format!("<script data-deft-pin=\"{name}\">{}</script>{end}", safe(&text)?));
         }
-        let text = code.text_from("");
+        let text = self.script(code);
         let end = if text.ends_with('\n') { "" } else { "\n" };
         let text = safe(&text)?;
         if pasted.test.is_none() && pasted.waits_for.is_none() {
-            return Some(format!("<script data-deft-pin=\"{name}\">{text}{end}</script>{}", Self::line_end(of)));
+            return Some(format!(
+                "<script data-deft-pin=\"{name}\">{text}{end}</script>{}",
+                Self::line_end(of)
+            ));
         }
         // Its names are the page's: they would not be, in a function or a block. So it stands there as text, and
         // becomes a script where it is wanted.
@@ -222,7 +249,7 @@ impl PieceWriter<'_> {
             }
             _ => return self.append_code(pasted, of),
         };
-        let text = code.text_from("");
+        let text = self.script(code);
         let Some(test) = pasted.test else {
             return Some(if text.ends_with('\n') { text } else { format!("{text}\n") });
         };
@@ -248,7 +275,12 @@ impl PieceWriter<'_> {
     /// A script of another host that is put in by a script.
     fn appended(&self, pasted: &Pasted<'_>, of: HostBox) -> Option<String> {
         let code = self.append_code(pasted, of)?;
-        Some(format!("<script data-deft-pin=\"{}\">{}</script>{}", pasted.name, safe(&code)?, Self::line_end(of)))
+        Some(format!(
+            "<script data-deft-pin=\"{}\">{}</script>{}",
+            pasted.name,
+            safe(&code)?,
+            Self::line_end(of)
+        ))
     }
 
     /// The code that puts it in. Such scripts run in the order in which they are put in.

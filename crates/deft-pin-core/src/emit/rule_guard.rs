@@ -80,7 +80,8 @@ mod tests {
 
     #[test]
     fn pages_are_told_apart_by_what_they_say() {
-        let pages = ["<body id=a class=pier>", "<body id=b class=pier>", "<html lang=en class=home><body>", "<p>"];
+        let pages =
+            ["<body id=a class=pier>", "<body id=b class=pier>", "<html lang=en class=home><body>", "<p>"];
         let all: Vec<_> = pages.iter().map(|page| features(&parse(page.as_bytes()).1)).collect();
         let numbered = all.iter().enumerate().map(|(at, own)| (PageId::new(at), own.as_slice()));
         let markers = PageMarkers::of(numbered);

@@ -62,7 +62,10 @@ pub fn as_served(page: &PageAnalysis<'_>, host: &Host, paste_up: &PasteUp) -> Ve
             true => "<body>",
             false => "",
         };
-        Edit { span: Span::at(filling.at as usize), text: format!("{}{body}{}", filling.gap.closers.0, filling.text) }
+        Edit {
+            span: Span::at(filling.at as usize),
+            text: format!("{}{body}{}", filling.gap.closers.0, filling.text),
+        }
     }));
     let text = apply(page.text(), edits);
     match parsed.decoded.encode(&text) {
@@ -107,11 +110,13 @@ fn stripped(text: &str, host: &Host) -> String {
                 let tag = &text[span.range()];
                 for own in tag_attributes(tag).1 {
                     let attribute = &tag[own.name.range()];
-                    let end = own.value.map_or(own.name.end, |value| value.end + u32::from(own.quote.is_some()));
+                    let end =
+                        own.value.map_or(own.name.end, |value| value.end + u32::from(own.quote.is_some()));
                     let whole = Span { start: span.start + own.name.start, end: span.start + end };
                     if strips.has_attribute(attribute) {
                         edits.push(Edit { span: whole, text: String::new() });
-                    } else if let Some(value) = own.value.filter(|_| attribute.eq_ignore_ascii_case("class")) {
+                    } else if let Some(value) = own.value.filter(|_| attribute.eq_ignore_ascii_case("class"))
+                    {
                         let value = Span { start: span.start + value.start, end: span.start + value.end };
                         let text = host.class_names.rewritten(&text[value.range()]);
                         edits.push(Edit { span: value, text });
@@ -166,7 +171,11 @@ fn escaped(text: &str) -> String {
 
 /// A block in a frame of its own.
 fn framed(text: &str, host: &Host) -> String {
-    format!("<iframe data-deft-pin sandbox=\"{}\" srcdoc=\"{}\"></iframe>", escaped(&host.frame.join(" ")), escaped(text))
+    format!(
+        "<iframe data-deft-pin sandbox=\"{}\" srcdoc=\"{}\"></iframe>",
+        escaped(&host.frame.join(" ")),
+        escaped(text)
+    )
 }
 
 /// What puts pieces in at run time: it waits for the page to go on, and then appends one after the other. Scripts among
@@ -222,10 +231,14 @@ fn marks(page: &PageAnalysis<'_>, host: &Host, by_hand: &[ByHand]) -> Vec<Edit> 
                     edits.push(Edit { span, text: format!("\"{own} {}\"", escaped(&class)) });
                 }
                 Some((value, true)) => {
-                    let blank = if element.attr(&local_name!("class")).is_none_or(str::is_empty) { "" } else { " " };
+                    let blank =
+                        if element.attr(&local_name!("class")).is_none_or(str::is_empty) { "" } else { " " };
                     edits.push(Edit { span: at(value.end), text: format!("{blank}{}", escaped(&class)) });
                 }
-                None => edits.push(Edit { span: at(name_end as u32), text: format!(" class=\"{}\"", escaped(&class)) }),
+                None => edits.push(Edit {
+                    span: at(name_end as u32),
+                    text: format!(" class=\"{}\"", escaped(&class)),
+                }),
             }
         }
     }

@@ -284,7 +284,6 @@ impl Document {
     pub fn slots(&self) -> &Slots {
         &self.slots
     }
-
 }
 
 /// An element of a document: cheap to copy, and what selectors are matched against.

@@ -98,7 +98,11 @@ impl<'p> PageAnalysis<'p> {
         let PageWithContent { parsed, outcomes: mut content, pins } =
             with_content(plan, self.page(), self.served, Moment::Settled);
         content.retain(|own| !is_late(own));
-        Some(PageAnalysis { content, served_pins: pins, ..PageAnalysis::new(self.context, self.id, self.served, parsed) })
+        Some(PageAnalysis {
+            content,
+            served_pins: pins,
+            ..PageAnalysis::new(self.context, self.id, self.served, parsed)
+        })
     }
 
     /// What came of the marks and the markup that pins have for it.
@@ -198,7 +202,8 @@ impl<'p> PageAnalysis<'p> {
 
     /// What the plan puts there, in the order of the document.
     pub fn placements(&self) -> &[Placement] {
-        self.placements.get_or_init(|| self.context.plan.placements(self.pins(), self.copies(), &self.context.layout))
+        self.placements
+            .get_or_init(|| self.context.plan.placements(self.pins(), self.copies(), &self.context.layout))
     }
 
     /// The gap in its text for an insertion point; none where it has no such place.
@@ -232,13 +237,7 @@ impl<'p> PageAnalysis<'p> {
 
     /// Its scripts and sheets with those of the plan, in the order of the document.
     pub fn steps(&self) -> &[PageStep] {
-        self.steps.get_or_init(|| {
-            with_placed(
-                self.own_steps(),
-                planned_steps(self),
-                &self.parsed,
-            )
-        })
+        self.steps.get_or_init(|| with_placed(self.own_steps(), planned_steps(self), &self.parsed))
     }
 
     /// What of its steps is certain to come before what.

@@ -9,9 +9,7 @@ use crate::markup::{Assume, Closers, Document, ElementRef, Gap, Matcher, Selecto
 pub(super) fn block_gap(document: &Document, text: &str, named: Option<&SelectorList>) -> Option<Gap> {
     let mut matcher = Matcher::new();
     let element: ElementRef<'_> = match named {
-        Some(list) => document
-            .elements()
-            .find(|element| matcher.matches_any(list, *element, Assume::May))?,
+        Some(list) => document.elements().find(|element| matcher.matches_any(list, *element, Assume::May))?,
         None => document
             .elements()
             .find(|element| element.is_html(&local_name!("main")))

@@ -119,7 +119,9 @@ pub(super) fn with_content<'p>(
         }
     }
     let done = |parsed, outcomes| PageWithContent { parsed, outcomes, pins: on_page };
-    let Some(whole) = content.write(&parsed, &edits, &|_| true) else { return done(parsed, content.outcomes) };
+    let Some(whole) = content.write(&parsed, &edits, &|_| true) else {
+        return done(parsed, content.outcomes);
+    };
     let parsed = match content.spliced(parsed, whole) {
         Ok(made) => return done(made, content.outcomes),
         Err((parsed, whole)) => {

@@ -213,16 +213,21 @@ mod tests {
                         CodeKind::Style => pin.style.is_some(),
                         CodeKind::Script => pin.script.is_some(),
                     };
-                    layout.of(code(kind)).filter(|_| is_there).map(|of| format!("{} {}", *pin.name, of.name()))
+                    layout
+                        .of(code(kind))
+                        .filter(|_| is_there)
+                        .map(|of| format!("{} {}", *pin.name, of.name()))
                 });
                 there.into_iter().flatten().collect::<Vec<_>>()
             });
             named.collect::<Vec<_>>().join(", ")
         };
         // The script of the first pin comes before one that is on every page.
-        let expected = "first site-foot, all site-foot, some site-head, one page-head, one page-foot, other page-head";
+        let expected =
+            "first site-foot, all site-foot, some site-head, one page-head, one page-foot, other page-head";
         assert_eq!(boxes(""), expected);
-        let expected = "first site-foot, all site-foot, some page-head, one page-head, one page-foot, other page-head";
+        let expected =
+            "first site-foot, all site-foot, some page-head, one page-head, one page-foot, other page-head";
         assert_eq!(boxes("prefer = 'page'"), expected);
         let expected = "first site-scripts, all site-scripts, some site-styles, one site-styles, one site-scripts, other site-styles";
         assert_eq!(boxes("site = []\npage = []\nstyles = 'site'\nscripts = 'site'"), expected);

@@ -103,12 +103,8 @@ impl PageAddresses {
             let (flat, folder) = (format!("{path}.html"), format!("{path}/"));
             tests.iter().any(|test| test.holds(&flat) != test.holds(&folder))
         };
-        let differ: Vec<String> = self
-            .flat
-            .iter()
-            .filter(|path| differs(path))
-            .map(|path| escaped(path))
-            .collect();
+        let differ: Vec<String> =
+            self.flat.iter().filter(|path| differs(path)).map(|path| escaped(path)).collect();
         let bare = "!/\\/$|\\.html?$/.test(p)";
         let _ = match differ.as_slice() {
             [] => write!(text, "if ({bare}) {{ p += \"/\"; }} "),

@@ -170,7 +170,8 @@ mod tests {
                     at: Some("#a".to_owned()),
                     within: Some("main".to_owned()),
                 };
-                let beginning = Beginning::of(&board.pins[crate::code::PinId::FIRST], slot == "head", vec![late]);
+                let beginning =
+                    Beginning::of(&board.pins[crate::code::PinId::FIRST], slot == "head", vec![late]);
                 let Some(beginning) = beginning else {
                     assert_eq!((*start, more), ("now", ""));
                     continue;

@@ -216,17 +216,35 @@ mod tests {
             ("a { color: red }", "a { color: red }"),
             ("a { color: red; & b { top: 0 } }", "a { color: red; }\n:is(a) b { top: 0; }\n"),
             ("a, .b { c { top: 0 } left: 0 }", ":is(a, .b) c { top: 0; }\na, .b { left: 0; }\n"),
-            ("a { > b { top: 0 } .c & { top: 1px } &.d { top: 2px } }", ":is(a) > b { top: 0; }\n.c :is(a) { top: 1px; }\n:is(a).d { top: 2px; }\n"),
-            ("a { :not(&) { top: 0 } + & { left: 0 } }", ":not(:is(a)) { top: 0; }\n:is(a) + :is(a) { left: 0; }\n"),
-            ("a { @media print { top: 0; b { left: 0 } } }", "@media print { a { top: 0; } }\n@media print { :is(a) b { left: 0; } }\n"),
-            ("@media print { a { b { top: 0 } } p { top: 0 } }", "@media print { :is(a) b { top: 0; } }\n@media print { p { top: 0; } }\n"),
+            (
+                "a { > b { top: 0 } .c & { top: 1px } &.d { top: 2px } }",
+                ":is(a) > b { top: 0; }\n.c :is(a) { top: 1px; }\n:is(a).d { top: 2px; }\n",
+            ),
+            (
+                "a { :not(&) { top: 0 } + & { left: 0 } }",
+                ":not(:is(a)) { top: 0; }\n:is(a) + :is(a) { left: 0; }\n",
+            ),
+            (
+                "a { @media print { top: 0; b { left: 0 } } }",
+                "@media print { a { top: 0; } }\n@media print { :is(a) b { left: 0; } }\n",
+            ),
+            (
+                "@media print { a { b { top: 0 } } p { top: 0 } }",
+                "@media print { :is(a) b { top: 0; } }\n@media print { p { top: 0; } }\n",
+            ),
             ("a { b { c { top: 0 !important } } }", ":is(:is(a) b) c { top: 0 !important; }\n"),
-            ("x { top: 0 } a { &:hover { left: 0 } } /* end */", "x { top: 0 } :is(a):hover { left: 0; }\n /* end */"),
+            (
+                "x { top: 0 } a { &:hover { left: 0 } } /* end */",
+                "x { top: 0 } :is(a):hover { left: 0; }\n /* end */",
+            ),
             ("a { [x='&'] { top: 0 } }", ":is(a) [x='&'] { top: 0; }\n"),
             ("a { .b, & > i { top: 0 } }", ":is(a) .b, :is(a) > i { top: 0; }\n"),
             ("a, b:foo(1) { i { top: 0 } } p { top: 0 }", " p { top: 0 }"),
             ("@layer x { a { b { top: 0 } } }", "@layer x { :is(a) b { top: 0; } }\n"),
-            ("@keyframes x { from { top: 0 } } a { b { top: 0 } }", "@keyframes x { from { top: 0 } } :is(a) b { top: 0; }\n"),
+            (
+                "@keyframes x { from { top: 0 } } a { b { top: 0 } }",
+                "@keyframes x { from { top: 0 } } :is(a) b { top: 0; }\n",
+            ),
         ];
         for (text, expected) in table {
             assert_eq!(flat(text).as_deref(), Some(expected), "{text}");

@@ -37,7 +37,8 @@ pub fn run(common: &Common, command: &Demo) -> Result<Exit> {
     let Built { outcome: built, is_written } = build(&right, notes, &Build::of(out.clone()))?;
     let boxes = Project::of_board(&command.dir.join("boxes.toml"), notes)?;
     let pasted = paste(&boxes, notes, &Paste::of(command.dir.join("paste-up")))?;
-    let steps = Steps { faulty: &faulty, wrong: &wrong.findings, right: &right, built: &built, pasted: &pasted };
+    let steps =
+        Steps { faulty: &faulty, wrong: &wrong.findings, right: &right, built: &built, pasted: &pasted };
     output::print(&(telling(&shown.to_string(), &steps) + "\n"))?;
     if !(is_written && pasted.is_written) {
         bail!("the demo's own board has findings: {}", output::tally(&built.findings).1);

@@ -13,7 +13,7 @@ use deft_pin_core::code::{Origin, Owner};
 use deft_pin_core::find::label;
 use deft_pin_core::page::PageAnalysis;
 use deft_pin_core::script::{Execution, GlobalUse, PageEvent, When};
-use deft_pin_core::site::{PagePart, EventHandler, PageStep};
+use deft_pin_core::site::{EventHandler, PagePart, PageStep};
 use serde::Serialize;
 
 use super::json::printed;

@@ -54,7 +54,12 @@ fn change_name(change: Change) -> &'static str {
 }
 
 /// The answer of `paste` for programs.
-pub fn paste_json(project: &Project, outcome: &RunOutcome, sheet: &PasteSheet, all: bool) -> serde_json::Result<String> {
+pub fn paste_json(
+    project: &Project,
+    outcome: &RunOutcome,
+    sheet: &PasteSheet,
+    all: bool,
+) -> serde_json::Result<String> {
     let mut pieces: Vec<PieceAnswer<'_>> = sheet
         .rows
         .iter()
@@ -125,7 +130,8 @@ fn place_of(reach: BoxReach, pages: &[String], slot: &str) -> String {
 /// The paste-up as a table.
 pub fn paste(project: &Project, sheet: &PasteSheet) -> String {
     let mut rows = Vec::new();
-    let places: Vec<String> = sheet.rows.iter().map(|row| place_of(row.reach, &row.pages, &row.slot)).collect();
+    let places: Vec<String> =
+        sheet.rows.iter().map(|row| place_of(row.reach, &row.pages, &row.slot)).collect();
     let widest = |widths: &mut dyn Iterator<Item = usize>, most: usize| widths.max().unwrap_or(0).min(most);
     let taken = widest(&mut places.iter().map(|place| place.chars().count()), 34)
         + widest(&mut sheet.rows.iter().map(|row| row.name.chars().count()), 26);
@@ -258,7 +264,10 @@ pub fn paste_page(project: &Project, sheet: &PasteSheet) -> Result<String> {
         .collect();
     // What a page's parser would change stands in there as escapes.
     let texts: Vec<&str> = sheet.rows.iter().map(|row| row.text.as_str()).collect();
-    let texts = serde_json::to_string(&texts)?.replace('<', "\\u003c").replace('\u{2028}', "\\u2028").replace('\u{2029}', "\\u2029");
+    let texts = serde_json::to_string(&texts)?
+        .replace('<', "\\u003c")
+        .replace('\u{2028}', "\\u2028")
+        .replace('\u{2029}', "\\u2029");
     let gone: Vec<_> = sheet
         .gone
         .iter()

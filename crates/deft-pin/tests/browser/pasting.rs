@@ -6,7 +6,7 @@ use std::sync::{Arc, Mutex};
 use std::time::Duration;
 
 use deft_pin_core::board::{Board, Host};
-use deft_pin_core::emit::{OutputFiles, PastePage, PasteUp, as_served};
+use deft_pin_core::emit::{OutputFiles, PastePage, PasteUp, PieceLength, as_served};
 use deft_pin_core::page::SiteContext;
 use deft_pin_core::plan::Plan;
 use deft_pin_core::site::Site;
@@ -19,7 +19,7 @@ use crate::server::serve;
 use crate::session::Session;
 
 /// The pages of the session's site as the host of a board serves them with the paste-up in its boxes.
-pub fn served(session: &Session, board: &str) -> BTreeMap<String, Vec<u8>> {
+pub fn served(session: &Session, board: &str, length: PieceLength) -> BTreeMap<String, Vec<u8>> {
     let mut files = MemoryFiles::default();
     session.files("").into_iter().for_each(|(name, bytes)| files.insert(&name, bytes));
     let board = Board::parse(board).unwrap_or_else(|mistakes| panic!("{mistakes:?}\n{board}"));
@@ -30,14 +30,16 @@ pub fn served(session: &Session, board: &str) -> BTreeMap<String, Vec<u8>> {
     let read = |file: &FilePath| files.read(&site.path_of(file)).unwrap();
     let pages: Vec<PastePage> =
         site.pages.entries().map(|(id, page)| PastePage::of(&context.page(id, &read(&page.file)))).collect();
-    let paste_up = PasteUp::new(&context, &output, &pages);
+    let paste_up = PasteUp::new(&context, &output, &pages, length);
     let bare_board = Board { host: board.host.clone(), ..Board::bare(board.root.value.clone()) };
     let bare_plan = Plan::new(&bare_board, &files);
     let bare = SiteContext::new(&bare_plan, &site, &files);
     let host: &Host = &board.host;
     site.pages
         .entries()
-        .map(|(id, page)| (page.file.to_string(), as_served(&bare.page(id, &read(&page.file)), host, &paste_up)))
+        .map(|(id, page)| {
+            (page.file.to_string(), as_served(&bare.page(id, &read(&page.file)), host, &paste_up))
+        })
         .collect()
 }
 
@@ -82,10 +84,20 @@ fn difference(built: &Value, pasted: &Value) -> Option<String> {
         if built[part] != pasted[part] {
             let only = |a: &Value, b: &Value| {
                 let b = b.as_array().cloned().unwrap_or_default();
-                a.as_array().into_iter().flatten().filter(|x| !b.contains(x)).map(Value::to_string).collect::<Vec<_>>().join(" ")
+                a.as_array()
+                    .into_iter()
+                    .flatten()
+                    .filter(|x| !b.contains(x))
+                    .map(Value::to_string)
+                    .collect::<Vec<_>>()
+                    .join(" ")
             };
             return Some(match part {
-                "names" => format!("names: built alone {} | pasted alone {}", only(&built[part], &pasted[part]), only(&pasted[part], &built[part])),
+                "names" => format!(
+                    "names: built alone {} | pasted alone {}",
+                    only(&built[part], &pasted[part]),
+                    only(&pasted[part], &built[part])
+                ),
                 _ => format!("{part}: built {} | pasted {}", built[part], pasted[part]),
             });
         }
@@ -94,7 +106,10 @@ fn difference(built: &Value, pasted: &Value) -> Option<String> {
     let (a, b) = (rows(built), rows(pasted));
     for (a, b) in a.iter().zip(&b) {
         if a[0] != b[0] || a[1] != b[1] || a[2] != b[2] {
-            return Some(format!("element: built {} {} {} | pasted {} {} {}", a[0], a[1], a[2], b[0], b[1], b[2]));
+            return Some(format!(
+                "element: built {} {} {} | pasted {} {} {}",
+                a[0], a[1], a[2], b[0], b[1], b[2]
+            ));
         }
         let styles = a[3].as_object().unwrap();
         for (name, value) in styles {
@@ -113,11 +128,26 @@ const START: &str = "<script>window.log = []; window.errors = []; addEventListen
 
 /// The pages of the made sites.
 const PAGES: &[(&str, &str)] = &[
-    ("index.html", "<!doctype html><html lang=en><head><meta charset=utf-8><title>Home</title>START<style>h1 { color: teal } .x { margin: 4px } @keyframes pulse { from { opacity: .1 } to { opacity: .2 } }</style></head>\n<body id=home class=\"wide front\">\n<main id=main><h1>One</h1><section id=s1 class=\"x big\"><h2>S</h2><p>text <b>b</b></p><p>two</p></section><ul><li>1<li>2</ul></main>\n<footer class=f>end</footer>\n<script>log.push('site foot')</script>\n</body></html>\n"),
-    ("a/index.html", "<!doctype html><title>A</title>START<body class=list><main><h1>A</h1><section id=s1 class=x><h2>S</h2><p>text</p></section><div class=special><p>sp</p></div></main><script defer src='data:text/javascript,log.push(\"deferred\")'></script>"),
-    ("a/b/index.html", "<!doctype html><html><head><title>B</title>START</head><body><div id=s1><p>only <i>p</i></p></div><table><tr><td class=x>1<td>2</table></body></html>"),
-    ("c.html", "<!doctype html><html class=theme><head><title>C</title>START</head><body class=list><main><h1>C</h1><p class='x special'>c</p></main></body></html>"),
-    ("d/index.html", "<!doctype html><html><head><title>D</title>START</head><body><article id=main><h1>D</h1><section class=x><h2>T</h2><p>p</p></section></article></body></html>"),
+    (
+        "index.html",
+        "<!doctype html><html lang=en><head><meta charset=utf-8><title>Home</title>START<style>h1 { color: teal } .x { margin: 4px } @keyframes pulse { from { opacity: .1 } to { opacity: .2 } }</style></head>\n<body id=home class=\"wide front\">\n<main id=main><h1>One</h1><section id=s1 class=\"x big\"><h2>S</h2><p>text <b>b</b></p><p>two</p></section><ul><li>1<li>2</ul></main>\n<footer class=f>end</footer>\n<script>log.push('site foot')</script>\n</body></html>\n",
+    ),
+    (
+        "a/index.html",
+        "<!doctype html><title>A</title>START<body class=list><main><h1>A</h1><section id=s1 class=x><h2>S</h2><p>text</p></section><div class=special><p>sp</p></div></main><script defer src='data:text/javascript,log.push(\"deferred\")'></script>",
+    ),
+    (
+        "a/b/index.html",
+        "<!doctype html><html><head><title>B</title>START</head><body><div id=s1><p>only <i>p</i></p></div><table><tr><td class=x>1<td>2</table></body></html>",
+    ),
+    (
+        "c.html",
+        "<!doctype html><html class=theme><head><title>C</title>START</head><body class=list><main><h1>C</h1><p class='x special'>c</p></main></body></html>",
+    ),
+    (
+        "d/index.html",
+        "<!doctype html><html><head><title>D</title>START</head><body><article id=main><h1>D</h1><section class=x><h2>T</h2><p>p</p></section></article></body></html>",
+    ),
 ];
 
 const STYLES: &[&str] = &[
@@ -147,8 +177,9 @@ const SCRIPTS: &[&str] = &[
 ];
 
 const TARGETS: &[&str] = &[
-    "", "", "pages = ['/']", "pages = ['/a/*']", "pages = ['/a/', '/d/']", "pages = ['/c.html']", "pages = ['/:page/']",
-    "skip = ['/a/b/']", "pages = ['/*']\nskip = ['/c.html', '/d/']", "having = '.special'", "pages = ['/a/*', '/c.html']\nhaving = 'main'",
+    "", "", "pages = ['/']", "pages = ['/a/*']", "pages = ['/a/', '/d/']", "pages = ['/c.html']",
+    "pages = ['/:page/']", "skip = ['/a/b/']", "pages = ['/*']\nskip = ['/c.html', '/d/']",
+    "having = '.special'", "pages = ['/a/*', '/c.html']\nhaving = 'main'",
 ];
 
 /// A board with made pins, written into the session; its host is left to be said.
@@ -156,7 +187,10 @@ fn made_board(session: &Session, dice: &mut Dice, is_late: bool) -> String {
     for (file, page) in PAGES {
         session.write(&format!("site/{file}"), page.replace("START", START));
     }
-    session.write("lib/a.js", "var LibA = { name: 'a' }; let lexicalA = 1; function inA() { return 1; } log.push('lib a');\n");
+    session.write(
+        "lib/a.js",
+        "var LibA = { name: 'a' }; let lexicalA = 1; function inA() { return 1; } log.push('lib a');\n",
+    );
     session.write("lib/b.js", "'use strict';\nvar LibB = { from: LibA.name }; function makeB() { return 'b' + lexicalA; }\nlog.push('lib b');");
     session.write("lib/a.css", ".x { border: 1px dashed }\n");
     let mut board = "[site]\nroot = 'site'\n[library.liba]\nscript = 'lib/a.js'\nstyle = 'lib/a.css'\n[library.libb]\nscript = 'lib/b.js'\nneeds = ['liba']\n".to_owned();
@@ -177,7 +211,14 @@ fn made_board(session: &Session, dice: &mut Dice, is_late: bool) -> String {
         if !dice.once_in(3) {
             session.write(&format!("{name}.js"), made_script(dice, is_late).replace("NAME", &name));
             board += &format!("script = '{name}.js'\nshare = ['shared_{name}']\n");
-            board += &format!("slot = '{}'\n", if is_late || target.contains("having") { "foot" } else { dice.pick(&["foot", "foot", "head"]) });
+            board += &format!(
+                "slot = '{}'\n",
+                if is_late || target.contains("having") {
+                    "foot"
+                } else {
+                    dice.pick(&["foot", "foot", "head"])
+                }
+            );
             if !is_late && dice.once_in(4) {
                 board += &format!("start = '{}'\n", dice.pick(&["ready", "loaded"]));
             }
@@ -190,14 +231,22 @@ fn made_board(session: &Session, dice: &mut Dice, is_late: bool) -> String {
             board += &format!("after = ['p{}']\n", dice.below(number));
         }
         if dice.once_in(3) {
-            let (place, at) = (dice.pick(&["before", "prepend", "append", "after", "replace"]), dice.pick(&["h1", "p", "#s1", "main > :last-child"]));
-            board += &format!("[[pin.{name}.markup]]\ntext = '<p class=\"new\">n {name} &amp; \"q\"</p>'\nplace = '{place}'\nat = '{at}'\n");
+            let (place, at) = (
+                dice.pick(&["before", "prepend", "append", "after", "replace"]),
+                dice.pick(&["h1", "p", "#s1", "main > :last-child"]),
+            );
+            board += &format!(
+                "[[pin.{name}.markup]]\ntext = '<p class=\"new\">n {name} &amp; \"q\"</p>'\nplace = '{place}'\nat = '{at}'\n"
+            );
         }
         if dice.once_in(4) {
-            board += &format!("[[pin.{name}.mark]]\nat = '{}'\nclass = 'marked'\n", dice.pick(&["h1", "p", ".x"]));
+            board +=
+                &format!("[[pin.{name}.mark]]\nat = '{}'\nclass = 'marked'\n", dice.pick(&["h1", "p", ".x"]));
         }
         if dice.once_in(5) {
-            board += &format!("[[pin.{name}.mark]]\nat = 'h1'\nid = 'given'\nattributes = {{ data-by-{name} = 'x' }}\n");
+            board += &format!(
+                "[[pin.{name}.mark]]\nat = 'h1'\nid = 'given'\nattributes = {{ data-by-{name} = 'x' }}\n"
+            );
         }
     }
     board
@@ -228,10 +277,19 @@ const HOSTS: &[(&str, &str)] = &[
 fn logged(host: &str, value: &Value) -> (Vec<String>, Vec<String>) {
     let is_late = matches!(host, "inserted" | "blocks");
     let states = ["loading", "interactive", "complete"];
-    let plain = |own: &str| states.iter().fold(own.to_owned(), |text, state| if is_late { text.replace(state, "") } else { text });
-    let all: Vec<String> =
-        value["log"].as_array().into_iter().flatten().map(|own| plain(own.as_str().unwrap_or_default())).collect();
-    let is_ordered = |own: &&String| !own.starts_with("lib ") && (!is_late || own.starts_with('p') && *own != "parsed" && !own.contains("later"));
+    let plain = |own: &str| {
+        states.iter().fold(own.to_owned(), |text, state| if is_late { text.replace(state, "") } else { text })
+    };
+    let all: Vec<String> = value["log"]
+        .as_array()
+        .into_iter()
+        .flatten()
+        .map(|own| plain(own.as_str().unwrap_or_default()))
+        .collect();
+    let is_ordered = |own: &&String| {
+        !own.starts_with("lib ")
+            && (!is_late || own.starts_with('p') && *own != "parsed" && !own.contains("later"))
+    };
     let ordered = all.iter().filter(is_ordered).cloned().collect();
     let mut all = all;
     all.sort();
@@ -260,7 +318,11 @@ fn pasted_pages_are_the_pages_that_build_makes() {
         if ["bad-markup", "no-place", "taken-id"].iter().any(|code| built.stderr.contains(code)) {
             continue;
         }
-        let pages = served(&session, &hosted);
+        let pages = served(
+            &session,
+            &hosted,
+            if number % 3 == 0 { PieceLength::Short } else { PieceLength::Written },
+        );
         let is_narrow = number % 2 == 1;
         browser.resize(if is_narrow { 500 } else { 1280 }, 800);
         for (file, bytes) in &pages {
@@ -274,7 +336,11 @@ fn pasted_pages_are_the_pages_that_build_makes() {
             };
             compared += 1;
             let look = |folder: &str, is_detailed: bool| match &way {
-                None => snapshot(&browser, &format!("file://{}", session.path(folder).join(file).display()), is_detailed),
+                None => snapshot(
+                    &browser,
+                    &format!("file://{}", session.path(folder).join(file).display()),
+                    is_detailed,
+                ),
                 Some(way) => {
                     let page = ("text/html; charset=utf-8", session.read(&format!("{folder}/{file}")));
                     served_files.lock().unwrap().insert(way.clone(), page);
@@ -302,7 +368,8 @@ fn compare(kind: &str, look: impl Fn(&str, bool) -> Value) -> Option<String> {
         let marked = root(&pasted).replace("class=deft-pin-", "class= deft-pin-");
         let is_mark = |word: &&str| word.starts_with("deft-pin-");
         if marked.split(' ').any(|word| is_mark(&word)) {
-            let bare: Vec<&str> = marked.split(' ').filter(|word| !is_mark(word) && *word != "class=").collect();
+            let bare: Vec<&str> =
+                marked.split(' ').filter(|word| !is_mark(word) && *word != "class=").collect();
             pasted["rows"][0][1] = bare.join(" ").into();
         }
         difference(&built, &pasted)
@@ -335,10 +402,14 @@ fn the_demo_is_the_same_by_every_way() {
         for (name, bytes) in session.files("d/site") {
             session.write(&format!("pasted/{name}"), bytes);
         }
-        for (file, bytes) in served(&site, &hosted) {
+        for (file, bytes) in served(&site, &hosted, PieceLength::Written) {
             session.write(&format!("pasted/{file}"), &bytes);
             let look = |folder: &str, is_detailed: bool| {
-                snapshot(&browser, &format!("file://{}", session.path(folder).join(&file).display()), is_detailed)
+                snapshot(
+                    &browser,
+                    &format!("file://{}", session.path(folder).join(&file).display()),
+                    is_detailed,
+                )
             };
             if let Some(what) = compare(kind, look) {
                 wrong.push(format!("{kind} {more} {file}: {what}"));
