@@ -60,7 +60,7 @@ impl Project {
     }
 
     /// The same as if whole files could be changed on its host.
-    pub fn as_files(mut self, notes: Notes) -> Self {
+    pub fn changing_files(mut self, notes: Notes) -> Self {
         if !self.board.host.changes_files {
             let kind = self.board.host.kind.name();
             notes.note(&format!(

@@ -99,6 +99,7 @@ impl PageAddresses {
         };
         text.push_str("p = p.replace(/\\/index\\.html?$/, \"/\"); ");
         // Most pages are folders; the others count only where it makes a difference.
+        let tests: Vec<PathTest> = tests.iter().map(PathTest::of).collect();
         let differs = |path: &&String| {
             let (flat, folder) = (format!("{path}.html"), format!("{path}/"));
             tests.iter().any(|test| test.holds(&flat) != test.holds(&folder))
@@ -131,18 +132,34 @@ impl PageAddresses {
     }
 }
 
-impl PageTest {
-    /// Whether it holds for a path, as far as paths tell.
-    fn holds(&self, path: &str) -> bool {
-        let matches = |sources: &[String]| {
-            // These are expressions of JavaScript; what is none here counts as no match.
-            regex::Regex::new(&format!("^(?:{})$", sources.join("|"))).is_ok_and(|own| own.is_match(path))
+/// A test as far as paths tell, to be asked of many.
+struct PathTest {
+    /// For each pin its paths and those that it is not for. These are expressions of JavaScript; what is none here
+    /// counts as no match.
+    any: Vec<(Option<regex::Regex>, Option<regex::Regex>)>,
+    every: Vec<bool>,
+}
+
+impl PathTest {
+    fn of(test: &PageTest) -> Self {
+        let compiled = |sources: &[String]| {
+            let text = format!("^(?:{})$", sources.join("|"));
+            if sources.is_empty() { None } else { regex::Regex::new(&text).ok() }
         };
-        self.any.iter().any(|pin| {
-            (pin.paths.is_empty() || matches(&pin.paths)) && !(!pin.skip.is_empty() && matches(&pin.skip))
-        })
+        PathTest {
+            any: test.any.iter().map(|pin| (compiled(&pin.paths), compiled(&pin.skip))).collect(),
+            every: test.any.iter().map(|pin| pin.paths.is_empty()).collect(),
+        }
     }
 
+    fn holds(&self, path: &str) -> bool {
+        let is_match = |own: &Option<regex::Regex>| own.as_ref().is_some_and(|own| own.is_match(path));
+        let mut pins = self.any.iter().zip(&self.every);
+        pins.any(|((paths, skip), every)| (*every || is_match(paths)) && !is_match(skip))
+    }
+}
+
+impl PageTest {
     /// What of it is still to be asked where paths have been told apart already: none where these tell all.
     pub fn without_paths(&self) -> Option<PageTest> {
         match self.any.as_slice() {

@@ -68,7 +68,7 @@ impl ContentScript {
         for (number, pin) in self.pins.iter().enumerate() {
             // Writing to a string does not fail.
             let _ = match &pin.test {
-                Some(test) => write!(body, "var on{number} = {test};\n"),
+                Some(test) => writeln!(body, "var on{number} = {test};"),
                 None => Ok(()),
             };
         }
@@ -76,8 +76,8 @@ impl ContentScript {
             let marks: String = pin.marks.iter().map(LateMark::script).collect();
             let _ = match (&pin.test, marks.is_empty()) {
                 (_, true) => Ok(()),
-                (Some(_), _) => write!(body, "if (on{number}) {{ {marks}}}\n"),
-                (None, _) => write!(body, "{marks}\n"),
+                (Some(_), _) => writeln!(body, "if (on{number}) {{ {marks}}}"),
+                (None, _) => writeln!(body, "{marks}"),
             };
         }
         let numbered = self.pins.iter().enumerate();

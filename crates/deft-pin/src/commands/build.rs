@@ -17,7 +17,7 @@ use crate::project::Project;
 pub fn run(common: &Common, command: &Build) -> Result<Exit> {
     let started = Instant::now();
     let notes = Notes::of(common);
-    let project = Project::of_board(&common.board, notes)?.on(common.today).as_files(notes);
+    let project = Project::of_board(&common.board, notes)?.on(common.today).changing_files(notes);
     let Built { outcome, is_written } = build(&project, notes, command)?;
     match command.format {
         Format::Json => output::print(&output::build_json(&project, &outcome, is_written, command.all)?)?,

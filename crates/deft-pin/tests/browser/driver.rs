@@ -25,6 +25,11 @@ impl Browser {
         Browser::with(json!({"profile.managed_default_content_settings.javascript": 2}))
     }
 
+    /// A browser in which pages may read the clipboard.
+    pub fn reading_the_clipboard() -> Self {
+        Browser::with(json!({"profile.content_settings.exceptions.clipboard": {"*,*": {"setting": 1}}}))
+    }
+
     fn with(preferences: Value) -> Self {
         let mut driver = Command::new("chromedriver")
             .arg("--port=0")
@@ -77,6 +82,20 @@ impl Browser {
     /// What a script gives back; its arguments are in `arguments`.
     pub fn run(&self, script: &str, arguments: Vec<Value>) -> Value {
         self.runtime.block_on(self.client.execute(script, arguments)).unwrap()
+    }
+
+    /// What a script hands to the function that is its only argument.
+    pub fn run_async(&self, script: &str) -> String {
+        let given = self.runtime.block_on(self.client.execute_async(script, vec![])).unwrap();
+        given.as_str().unwrap_or_default().to_owned()
+    }
+
+    /// Presses Enter on an element, as somebody at the keyboard does.
+    pub fn press_enter(&self, selector: &str) {
+        self.runtime.block_on(async {
+            let element = self.client.find(fantoccini::Locator::Css(selector)).await.unwrap();
+            element.send_keys("\u{e007}").await.unwrap();
+        });
     }
 
     /// The size of the page's own part of the window, in CSS pixels.

@@ -418,3 +418,123 @@ fn the_demo_is_the_same_by_every_way() {
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
+
+#[test]
+fn copy_buttons_put_exactly_the_piece_on_the_clipboard() {
+    let browser = Browser::reading_the_clipboard();
+    let session = Session::new();
+    session.write("site/index.html", PAGES[0].1.replace("START", ""));
+    session.write("site/a/index.html", PAGES[1].1.replace("START", ""));
+    session.write("one.css", "h1 { color: teal }\r\n/* é 😀 </style> \u{2028} \"'`& */\r\n");
+    let long: String = (0..9_000).map(|number| format!(".row-{number} {{ margin: 0 }}\n")).collect();
+    session.write("long.css", &long);
+    session.write("one.js", "document.title = '</script><!-- 😀 \\u2028';\r\n");
+    session.write(
+        "deft-pin.toml",
+        "[site]\nroot = 'site'\n[host]\nkind = 'page-slots'\n[pin.one]\nstyle = 'one.css'\nscript = 'one.js'\n[pin.long]\npages = ['/a/']\nstyle = 'long.css'\n",
+    );
+    let answer = session.run("paste --anyway --format json");
+    let answer = answer.json();
+    browser.go(&format!("file://{}", session.path("paste-up/paste.html").display()));
+    let pieces = answer["pieces"].as_array().unwrap();
+    assert!(pieces.iter().any(|piece| piece["characters"].as_u64().unwrap() > 200_000));
+    for (number, piece) in pieces.iter().enumerate() {
+        browser.run(&format!("document.querySelector('[data-copy=\"{number}\"]').focus()"), vec![]);
+        browser.press_enter(&format!("[data-copy=\"{number}\"]"));
+        let mut copied = String::new();
+        for _ in 0..40 {
+            std::thread::sleep(Duration::from_millis(50));
+            let label = browser.run(&format!("return document.querySelector('[data-copy=\"{number}\"]').textContent"), vec![]);
+            if label == "Copied" {
+                copied = browser.run_async("navigator.clipboard.readText().then(arguments[0], error => arguments[0]('!' + error))");
+                break;
+            }
+        }
+        let text = session.read(&format!("paste-up/{}", piece["file"].as_str().unwrap()));
+        assert!(copied == text, "{}: {} characters of {}: {:?}", piece["piece"], copied.len(), text.len(), copied.chars().take(80).collect::<String>());
+    }
+    // What is ticked off stays so, until the piece is another.
+    browser.run("document.querySelector('#tick-0').click()", vec![]);
+    browser.run("location.reload()", vec![]);
+    std::thread::sleep(Duration::from_millis(300));
+    assert_eq!(browser.run("return document.querySelector('#tick-0').checked", vec![]), true);
+    session.write("one.css", "h1 { color: navy }\n");
+    session.run("paste --anyway");
+    browser.run("location.reload()", vec![]);
+    std::thread::sleep(Duration::from_millis(300));
+    assert_eq!(browser.run("return document.querySelector('#tick-0').checked", vec![]), false);
+}
+
+/// A made sheet with rules in rules.
+fn nested_sheet(dice: &mut Dice) -> String {
+    let mut number = 0;
+    let mut text = String::new();
+    for _ in 0..2 + dice.below(3) {
+        nested_rule(dice, 0, &mut number, &mut text);
+    }
+    text
+}
+
+fn nested_rule(dice: &mut Dice, depth: usize, number: &mut usize, text: &mut String) {
+    let outer = ["p", ".x", "#s1", "main", "li, .x", "section > *", ":root", "body .x", "h1::before", "p:hover, b", ".x:is(p)", "*"];
+    let inner = [
+        "&", "& b", "> p", "+ p", ".x &", "&.x", "p, & > b", ":not(&)", "&:first-child", "& + &", "b", ":is(&, i) b", "~ *", "&::after",
+        "main &, b", "[class]", "p&",
+    ];
+    let selector = if depth == 0 { dice.pick(&outer) } else { dice.pick(&inner) };
+    text.push_str(selector);
+    text.push_str(" { ");
+    for _ in 0..1 + dice.below(4) {
+        match dice.below(if depth < 3 { 5 } else { 2 }) {
+            0 | 1 => {
+                *number += 1;
+                let property = dice.pick(&["letter-spacing", "word-spacing", "text-indent", "margin-left", "padding-left"]);
+                let weight = if dice.once_in(8) { " !important" } else { "" };
+                text.push_str(&format!("{property}: {number}px{weight}; "));
+            }
+            2 | 3 => nested_rule(dice, depth + 1, number, text),
+            _ => {
+                let around = dice.pick(&["@media (min-width: 1px)", "@supports (top: 0)", "@layer l", "@media print", "@container (min-width: 1px)"]);
+                *number += 1;
+                text.push_str(&format!("{around} {{ text-indent: {number}px; "));
+                nested_rule(dice, depth + 1, number, text);
+                text.push_str("} ");
+            }
+        }
+    }
+    text.push_str("} ");
+}
+
+#[test]
+fn flat_sheets_match_and_win_as_nested_ones() {
+    let browser = Browser::open();
+    browser.go("about:blank");
+    let mut dice = Dice::seeded(77);
+    const JUDGE: &str = "const [html, sheets] = arguments, names = ['letter-spacing', 'word-spacing', 'text-indent', 'margin-left', 'padding-left'];
+        document.documentElement.innerHTML = html;
+        const style = document.head.appendChild(document.createElement('style'));
+        const look = text => { style.textContent = text; return [...document.querySelectorAll('*')].map(e => { const s = getComputedStyle(e), a = getComputedStyle(e, '::after'), b = getComputedStyle(e, '::before');
+          return names.map(n => s.getPropertyValue(n) + a.getPropertyValue(n) + b.getPropertyValue(n)).join() }).join(';') };
+        return sheets.map(([nested, flat]) => look(nested) === look(flat));";
+    let html = PAGES[0].1.replace("START", "").replace("<!doctype html>", "");
+    let mut wrong = Vec::new();
+    let mut is_nested = 0;
+    for _ in 0..cases(600) / 100 {
+        let sheets: Vec<(String, String)> = (0..100)
+            .map(|_| {
+                let nested = nested_sheet(&mut dice);
+                let flat = deft_pin_core::style::flat(&nested).unwrap();
+                (nested, flat)
+            })
+            .collect();
+        is_nested += sheets.iter().filter(|(nested, flat)| nested != flat).count();
+        let told = browser.run(JUDGE, vec![html.clone().into(), serde_json::json!(sheets)]);
+        for (same, (nested, flat)) in told.as_array().unwrap().iter().zip(&sheets) {
+            if *same != true {
+                wrong.push(format!("{nested}\n{flat}"));
+            }
+        }
+    }
+    assert!(is_nested > 300, "{is_nested}");
+    assert!(wrong.is_empty(), "{} wrong:\n{}", wrong.len(), wrong.into_iter().take(5).collect::<Vec<_>>().join("\n\n"));
+}
