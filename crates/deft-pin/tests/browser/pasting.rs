@@ -444,14 +444,26 @@ fn copy_buttons_put_exactly_the_piece_on_the_clipboard() {
         let mut copied = String::new();
         for _ in 0..40 {
             std::thread::sleep(Duration::from_millis(50));
-            let label = browser.run(&format!("return document.querySelector('[data-copy=\"{number}\"]').textContent"), vec![]);
+            let label = browser.run(
+                &format!("return document.querySelector('[data-copy=\"{number}\"]').textContent"),
+                vec![],
+            );
             if label == "Copied" {
-                copied = browser.run_async("navigator.clipboard.readText().then(arguments[0], error => arguments[0]('!' + error))");
+                copied = browser.run_async(
+                    "navigator.clipboard.readText().then(arguments[0], error => arguments[0]('!' + error))",
+                );
                 break;
             }
         }
         let text = session.read(&format!("paste-up/{}", piece["file"].as_str().unwrap()));
-        assert!(copied == text, "{}: {} characters of {}: {:?}", piece["piece"], copied.len(), text.len(), copied.chars().take(80).collect::<String>());
+        assert!(
+            copied == text,
+            "{}: {} characters of {}: {:?}",
+            piece["piece"],
+            copied.len(),
+            text.len(),
+            copied.chars().take(80).collect::<String>()
+        );
     }
     // What is ticked off stays so, until the piece is another.
     browser.run("document.querySelector('#tick-0').click()", vec![]);
@@ -476,10 +488,13 @@ fn nested_sheet(dice: &mut Dice) -> String {
 }
 
 fn nested_rule(dice: &mut Dice, depth: usize, number: &mut usize, text: &mut String) {
-    let outer = ["p", ".x", "#s1", "main", "li, .x", "section > *", ":root", "body .x", "h1::before", "p:hover, b", ".x:is(p)", "*"];
+    let outer = [
+        "p", ".x", "#s1", "main", "li, .x", "section > *", ":root", "body .x", "h1::before", "p:hover, b",
+        ".x:is(p)", "*",
+    ];
     let inner = [
-        "&", "& b", "> p", "+ p", ".x &", "&.x", "p, & > b", ":not(&)", "&:first-child", "& + &", "b", ":is(&, i) b", "~ *", "&::after",
-        "main &, b", "[class]", "p&",
+        "&", "& b", "> p", "+ p", ".x &", "&.x", "p, & > b", ":not(&)", "&:first-child", "& + &", "b",
+        ":is(&, i) b", "~ *", "&::after", "main &, b", "[class]", "p&",
     ];
     let selector = if depth == 0 { dice.pick(&outer) } else { dice.pick(&inner) };
     text.push_str(selector);
@@ -488,13 +503,17 @@ fn nested_rule(dice: &mut Dice, depth: usize, number: &mut usize, text: &mut Str
         match dice.below(if depth < 3 { 5 } else { 2 }) {
             0 | 1 => {
                 *number += 1;
-                let property = dice.pick(&["letter-spacing", "word-spacing", "text-indent", "margin-left", "padding-left"]);
+                let property = dice
+                    .pick(&["letter-spacing", "word-spacing", "text-indent", "margin-left", "padding-left"]);
                 let weight = if dice.once_in(8) { " !important" } else { "" };
                 text.push_str(&format!("{property}: {number}px{weight}; "));
             }
             2 | 3 => nested_rule(dice, depth + 1, number, text),
             _ => {
-                let around = dice.pick(&["@media (min-width: 1px)", "@supports (top: 0)", "@layer l", "@media print", "@container (min-width: 1px)"]);
+                let around = dice.pick(&[
+                    "@media (min-width: 1px)", "@supports (top: 0)", "@layer l", "@media print",
+                    "@container (min-width: 1px)",
+                ]);
                 *number += 1;
                 text.push_str(&format!("{around} {{ text-indent: {number}px; "));
                 nested_rule(dice, depth + 1, number, text);
@@ -536,5 +555,87 @@ fn flat_sheets_match_and_win_as_nested_ones() {
         }
     }
     assert!(is_nested > 300, "{is_nested}");
-    assert!(wrong.is_empty(), "{} wrong:\n{}", wrong.len(), wrong.into_iter().take(5).collect::<Vec<_>>().join("\n\n"));
+    assert!(
+        wrong.is_empty(),
+        "{} wrong:\n{}",
+        wrong.len(),
+        wrong.into_iter().take(5).collect::<Vec<_>>().join("\n\n")
+    );
+}
+
+/// Real scripts and sheets: each goes through boxes as a library of a pin that is for one of two pages, and does there
+/// what it does on the built page, and on the other page nothing.
+fn real_files_go_through_boxes(kind: &str, folder: &str, hosts: &[(&str, &str)]) {
+    let folder = std::env::var(folder).unwrap_or_else(|_| panic!("{folder} names a folder"));
+    let mut paths: Vec<_> = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).collect();
+    paths.sort();
+    let browser = Browser::open();
+    let mut wrong = Vec::new();
+    for path in &paths {
+        let session = Session::new();
+        let name = path.file_stem().unwrap().to_string_lossy().into_owned();
+        let Ok(text) = std::fs::read_to_string(path) else { continue };
+        for (file, page) in [PAGES[0], PAGES[4]] {
+            session.write(&format!("site/{file}"), page.replace("START", START));
+        }
+        session.write(&format!("lib.{kind}"), text);
+        session.write("p.js", "log.push('after');");
+        let key = if kind == "js" { "script" } else { "style" };
+        let board = format!(
+            "[site]\nroot = 'site'\n[library.own]\n{key} = 'lib.{kind}'\n[pin.p]\npages = ['/']\nneeds = ['own']\nscript = 'p.js'\n"
+        );
+        session.write("deft-pin.toml", &board);
+        session.run("build --out built --inline --anyway");
+        for (host, more) in hosts {
+            let pages =
+                served(&session, &format!("{board}[host]\nkind = '{host}'\n{more}"), PieceLength::Written);
+            for (file, bytes) in &pages {
+                session.write(&format!("pasted/{file}"), bytes);
+                let look = |folder: &str, is_detailed: bool| {
+                    snapshot(
+                        &browser,
+                        &format!("file://{}", session.path(folder).join(file).display()),
+                        is_detailed,
+                    )
+                };
+                if let Some(what) = compare(host, look) {
+                    wrong.push(format!(
+                        "{name} {host} {more} {file}: {}",
+                        what.chars().take(300).collect::<String>()
+                    ));
+                }
+            }
+        }
+    }
+    println!("{} files, {} wrong\n{}", paths.len(), wrong.len(), wrong.join("\n"));
+    assert!(wrong.is_empty());
+}
+
+#[test]
+#[ignore = "needs scripts that scripts/real-scripts.sh fetches"]
+fn real_scripts_run_from_pieces() {
+    real_files_go_through_boxes(
+        "js",
+        "DEFT_PIN_SCRIPTS",
+        &[
+            ("site-slots", ""),
+            ("page-slots", ""),
+            ("inserted", ""),
+            ("site-slots", "site = []\nstyles = 'site'\nscripts = 'site'\n"),
+        ],
+    );
+}
+
+#[test]
+#[ignore = "needs sheets that scripts/real-sheets.sh fetches"]
+fn real_sheets_count_from_pieces() {
+    real_files_go_through_boxes(
+        "css",
+        "DEFT_PIN_SHEETS",
+        &[
+            ("site-slots", ""),
+            ("page-slots", "prefer = 'page'\n"),
+            ("site-slots", "site = []\nstyles = { boxes = 'site', nested = false }\nscripts = 'site'\n"),
+        ],
+    );
 }
