@@ -3,23 +3,31 @@
 
 mod emitted_page;
 mod emitter;
+mod inserted_pieces;
+mod left_out;
 mod output_files;
+mod page_pieces;
 mod paste_page;
 mod paste_up;
 mod pasted_assets;
+mod piece;
+mod piece_maker;
 mod piece_text;
 mod proof;
 mod rule_guard;
+mod site_pieces;
 mod stand_in;
 mod tags;
 mod writer;
 
 pub use emitted_page::EmittedPage;
 pub use emitter::{Embedding, Emitter, Refused};
+pub use left_out::{LeftOut, OutOfReach, fits_frame, left_out_by_host};
 pub use output_files::{EmittedCode, OutputFiles};
 pub use paste_page::{HandMark, PastePage};
-pub use paste_up::{ByHand, LeftOut, OutOfReach, PasteUp, Piece, PiecePart, fits_frame, left_out_by_host};
+pub use paste_up::{ByHand, PasteUp};
 pub use pasted_assets::LARGEST_CARRIED;
+pub use piece::{Piece, PiecePart};
 pub use piece_text::PieceLength;
 pub use stand_in::as_served;
 pub use tags::text_in;

@@ -3,7 +3,8 @@
 
 use html5ever::local_name;
 
-use super::paste_up::{ByHand, PasteUp, Piece};
+use super::paste_up::{ByHand, PasteUp};
+use super::piece::{Piece, PiecePart};
 use crate::board::{BoxReach, BoxTakes, Host, literal};
 use crate::code::PageId;
 use crate::markup::{
@@ -77,9 +78,8 @@ pub fn as_served(page: &PageAnalysis<'_>, host: &Host, paste_up: &PasteUp) -> Ve
 
 /// The text of a piece as it comes out of the host on a page.
 fn shown(piece: &Piece, host: &Host, page: PageId) -> String {
-    let is_shown = |own: &&super::paste_up::PiecePart| {
-        own.shown_on.as_ref().is_none_or(|pages| pages.binary_search(&page).is_ok())
-    };
+    let is_shown =
+        |own: &&PiecePart| own.shown_on.as_ref().is_none_or(|pages| pages.binary_search(&page).is_ok());
     let text: String = piece.parts.iter().filter(is_shown).map(|own| own.shown.as_str()).collect();
     if text.is_empty() {
         return text;

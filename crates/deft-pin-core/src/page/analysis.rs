@@ -237,7 +237,15 @@ impl<'p> PageAnalysis<'p> {
 
     /// Its scripts and sheets with those of the plan, in the order of the document.
     pub fn steps(&self) -> &[PageStep] {
-        self.steps.get_or_init(|| with_placed(self.own_steps(), planned_steps(self), &self.parsed))
+        self.steps.get_or_init(|| {
+            with_placed(
+                self.own_steps(),
+                planned_steps(self.context.plan, self.placements(), self.document(), &|at| {
+                    self.gap(at).map(|gap| gap.at)
+                }),
+                &self.parsed,
+            )
+        })
     }
 
     /// What of its steps is certain to come before what.

@@ -2,7 +2,6 @@
 
 use std::sync::Arc;
 
-use super::analysis::PageAnalysis;
 use crate::code::{Address, CodeKind, Origin};
 use crate::markup::{Assume, Document, InsertionPoint, Matcher, parse_selectors};
 use crate::plan::{CodeSource, Placement, Plan};
@@ -10,10 +9,15 @@ use crate::script::{Execution, Frame, ScriptKind, Timing};
 use crate::site::{PagePart, PlacedStep, StepCode, StepScript};
 
 /// The steps that the plan puts into a page, in the order of the document.
-pub(super) fn planned_steps(page: &PageAnalysis<'_>) -> Vec<PlacedStep> {
-    let (plan, placements, document) = (page.context().plan, page.placements(), page.document());
+/// `place_of` gives the byte of the page's text for an insertion point.
+pub(super) fn planned_steps(
+    plan: &Plan<'_>,
+    placements: &[Placement],
+    document: &Document,
+    place_of: &dyn Fn(InsertionPoint) -> Option<u32>,
+) -> Vec<PlacedStep> {
     let steps = placements.iter().filter_map(|placement| {
-        let gap = page.gap(placement.at)?;
+        let at = place_of(placement.at)?;
         let code = plan.code(placement.code)?;
         let kind = placement.code.kind;
         let script = code.file().and_then(|file| file.script.as_ref());
@@ -50,7 +54,7 @@ pub(super) fn planned_steps(page: &PageAnalysis<'_>) -> Vec<PlacedStep> {
             InsertionPoint::Block => PagePart::Block,
         };
         Some(PlacedStep {
-            at: gap.at,
+            at,
             part,
             origin,
             address,
