@@ -214,6 +214,65 @@ fn boxes_of_css_take_what_the_board_says() {
 }
 
 #[test]
+fn a_host_keeps_pieces_to_pages_by_its_own_means() {
+    let session = ferries();
+    let table = [
+        ("{{paths}}", "PINS", "{if /fares/, /piers/}\n<style data-deft-pin=\"some\">"),
+        ("{{path}}", "PINS", "{if /piers/}\n<style data-deft-pin=\"some\">"),
+        (
+            "{{pattern}}", "[pin.some]\npages = ['/f*']\nstyle = 'some.css'\n",
+            "{if /f*}\n<style data-deft-pin=\"some\">",
+        ),
+        // Two patterns are no one condition: a guard does it.
+        ("{{pattern}}", "PINS", "<style data-deft-pin=\"some\" media=\"not all\">"),
+        (
+            "{{paths}}",
+            "[pin.some]\nhaving = 'h1'\npages = ['/']\nstyle = 'some.css'\n",
+            "{if /}\n<style data-deft-pin=\"some\" media=\"not all\">",
+        ),
+    ];
+    for (mark, pins, expected) in table {
+        let pins = if pins == "PINS" { PINS } else { pins };
+        board(
+            &session,
+            &format!("kind = 'site-slots'\nonly = {{ before = '{{if {mark}}}', behind = '{{end}}' }}"),
+            pins,
+        );
+        session.good("paste");
+        let head = session.read("paste-up/pieces/site-head.html");
+        assert!(head.contains(expected), "{mark} {pins}: {head}");
+    }
+}
+
+#[test]
+fn what_a_host_takes_out_is_gone_round() {
+    let session = ferries();
+    session.write("lib.js", "var Tides = 1;\n");
+    let pins = format!(
+        "[library.lib]\nscript = 'lib.js'\nstyle = ['all.css', 'https://files.sorrelsound.example/tides.css']\n{PINS}needs = ['lib']\n"
+    );
+    let table = [
+        ("", "<style data-deft-pin=\"lib\" media=\"not all\">", "type=\"text/plain\""),
+        (
+            "'style'",
+            "<link rel=\"stylesheet\" href=\"data:text/css;charset=utf-8;base64,",
+            "type=\"text/plain\"",
+        ),
+        ("'link'", "@import \"https://files.sorrelsound.example/tides.css\"", "type=\"text/plain\""),
+        ("'[type]'", "<style data-deft-pin=\"lib\" media=\"not all\">", "made.text = \"var Tides = 1;\\n\""),
+        ("'[media]'", "h1:where(:root.deft-pin-lib, :root.deft-pin-lib *)", "type=\"text/plain\""),
+    ];
+    for (strips, in_head, in_foot) in table {
+        board(&session, &format!("kind = 'site-slots'\nstrips = [{strips}]"), &pins);
+        session.run("paste --anyway");
+        let (head, foot) =
+            (session.read("paste-up/pieces/site-head.html"), session.read("paste-up/pieces/site-foot.html"));
+        assert!(head.contains(in_head), "{strips}: {head}");
+        assert!(foot.contains(in_foot), "{strips}: {foot}");
+    }
+}
+
+#[test]
 fn short_pieces_say_the_same() {
     let session = ferries();
     session.write("all.css", "/* a comment */\nh1 {\n  color: teal;\n}\n");

@@ -2,14 +2,16 @@
 
 use serde::Serialize;
 
-use super::code::Code;
+use super::code::{Code, Severity};
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::{Finding, counted};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
+use crate::board::BoxPlace;
 use crate::code::{CodeKind, Owner, PageId, Table};
 use crate::find::{Feature, Marker, Markers, features};
+use crate::markup::Slot;
 
 pub(super) struct PagesApart;
 
@@ -61,13 +63,20 @@ impl Family for PagesApart {
                 &format!("page of the pin `{name}` has"),
                 &format!("pages of the pin `{name}` have"),
             );
+            // A class that is set at the foot comes after the page has been seen.
+            let place = plan.board.host.place_for(Slot::HeadStart, CodeKind::Script);
+            let is_late = place.is_some_and(|place| place >= BoxPlace::Block);
+            let (severity, seen) = match is_late {
+                true => (Severity::Warning, ", at the foot alone: the page is seen without it first"),
+                false => (Severity::Note, ""),
+            };
             let message = format!(
-                "its CSS goes into a box that is on every page, and {bare} no marker on `html` or `body` that is on no other page: a class that a script sets keeps it there"
+                "its CSS goes into a box that is on every page, and {bare} no marker on `html` or `body` that is on no other page: a class that a script sets keeps it there{seen}"
             );
             let place = pin.pages.first().map_or(pin.name.span, |pattern| pattern.span);
             let finding = Finding::new(Code::PageApart, input.on_board(place), message);
             let help = "`deft-pin survey` shows the marker of each page; an id or class on `body` would do";
-            findings.push(finding.help(help).pin(name).pages(input.paths(apart)));
+            findings.push(finding.severity(severity).help(help).pin(name).pages(input.paths(apart)));
         }
     }
 }

@@ -1,6 +1,7 @@
 //! Placements into bytes: the files that go along with the pages, and the pages with what was
 //! put into them; or into pieces for the boxes of a host, and a page as that host serves it.
 
+mod by_hand;
 mod emitted_page;
 mod emitter;
 mod inserted_pieces;
@@ -20,12 +21,13 @@ mod stand_in;
 mod tags;
 mod writer;
 
+pub use by_hand::ByHand;
 pub use emitted_page::EmittedPage;
 pub use emitter::{Embedding, Emitter, Refused};
 pub use left_out::{LeftOut, OutOfReach, fits_frame, left_out_by_host};
 pub use output_files::{EmittedCode, OutputFiles};
 pub use paste_page::{HandMark, PastePage};
-pub use paste_up::{ByHand, PasteUp};
+pub use paste_up::PasteUp;
 pub use pasted_assets::LARGEST_CARRIED;
 pub use piece::{Piece, PiecePart};
 pub use piece_text::PieceLength;

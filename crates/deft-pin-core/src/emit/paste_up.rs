@@ -2,6 +2,7 @@
 
 use std::collections::{BTreeSet, HashMap};
 
+use super::by_hand::ByHand;
 use super::left_out::LeftOut;
 use super::output_files::OutputFiles;
 use super::paste_page::PastePage;
@@ -11,7 +12,6 @@ use super::piece_maker::PieceMaker;
 use super::piece_text::{PieceLength, PieceWriter};
 use super::rule_guard::PageMarkers;
 use crate::board::BoxReach;
-use crate::code::{PageId, PinId};
 use crate::page::SiteContext;
 use crate::plan::Part;
 use crate::start::PageAddresses;
@@ -27,23 +27,6 @@ pub struct PasteUp {
     pub uploads: BTreeSet<String>,
     /// What could not be put into any box.
     pub left_out: Vec<LeftOut>,
-}
-
-/// An ID or classes that somebody gives to an element of a page in the host's editor.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct ByHand {
-    /// The pin.
-    pub pin: PinId,
-    /// Which of its marks.
-    pub number: usize,
-    /// The page.
-    pub page: PageId,
-    /// The element, as the board says it.
-    pub selector: String,
-    /// The ID.
-    pub id: Option<String>,
-    /// The classes, as they are typed in.
-    pub class: Option<String>,
 }
 
 impl PasteUp {

@@ -2,9 +2,9 @@
 
 use std::collections::{BTreeSet, HashMap};
 
+use super::by_hand::ByHand;
 use super::left_out::{LeftOut, OutOfReach, left_out_by_host};
 use super::paste_page::PastePage;
-use super::paste_up::ByHand;
 use super::piece::{Piece, PiecePart};
 use super::piece_text::{Pasted, PieceWriter};
 use super::rule_guard::{PageMarkers, RuleGuard};

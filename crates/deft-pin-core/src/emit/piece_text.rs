@@ -101,13 +101,18 @@ impl PieceWriter<'_> {
 
     fn style_element(&self, of: HostBox, pasted: &Pasted<'_>) -> Option<String> {
         let guarded = pasted.test.is_some() && pasted.rule_guard.is_none();
-        if let Some(link) = self.link(pasted) {
+        // Where links do not survive, the sheet of another host is imported.
+        if let Some(link) = self.link(pasted).filter(|_| !self.host().strips.has_tag("link")) {
             return match pasted.test {
                 Some(test) => Some(self.written_later(&link, test, of, pasted)),
                 None => Some(format!("{link}{}", Self::line_end(of))),
             };
         }
-        let (name, sheet) = (pasted.name, self.sheet(pasted)?);
+        let name = pasted.name;
+        let sheet = match self.plan.code(pasted.code)? {
+            CodeSource::Remote(url) => imported(url),
+            CodeSource::File(..) => self.sheet(pasted)?,
+        };
         let media = if guarded { " media=\"not all\"" } else { "" };
         let element = if self.host().strips.has_tag("style") {
             use base64::Engine as _;
@@ -155,12 +160,7 @@ impl PieceWriter<'_> {
 
     fn bare_style(&self, pasted: &Pasted<'_>) -> Option<String> {
         let text = match self.plan.code(pasted.code)? {
-            CodeSource::Remote(url) => {
-                let mut address = String::new();
-                // Writing to a string does not fail.
-                let _ = cssparser::serialize_string(url, &mut address);
-                format!("@import {address};\n")
-            }
+            CodeSource::Remote(url) => imported(url),
             CodeSource::File(..) => self.sheet(pasted)?,
         };
         let text = if self.host().css.nested { text } else { style::flat(&text)? };
@@ -219,6 +219,15 @@ impl PieceWriter<'_> {
                 Self::line_end(of)
             ));
         }
+        // Where a type does not survive, text would be a script: it is one that carries the other.
+        if self.host().strips.has_attribute("type") {
+            let text = self.carrying(of, pasted, &self.script(code));
+            return Some(format!(
+                "<script data-deft-pin=\"{name}\">{}</script>{}",
+                safe(&text)?,
+                Self::line_end(of)
+            ));
+        }
         // Its names are the page's: they would not be, in a function or a block. So it stands there as text, and
         // becomes a script where it is wanted.
         let run = format!(
@@ -250,14 +259,26 @@ impl PieceWriter<'_> {
             _ => return self.append_code(pasted, of),
         };
         let text = self.script(code);
-        let Some(test) = pasted.test else {
+        if pasted.test.is_none() && pasted.waits_for.is_none() {
             return Some(if text.ends_with('\n') { text } else { format!("{text}\n") });
-        };
+        }
+        Some(self.carrying(of, pasted, &text))
+    }
+
+    /// A script that makes another one of a text, where and when that is wanted.
+    fn carrying(&self, of: HostBox, pasted: &Pasted<'_>, text: &str) -> String {
         let run = format!(
             "(function (made) {{ made.text = {}; document.head.append(made); made.remove(); }})(document.createElement(\"script\"));",
-            literal(&text)
+            literal(text)
         );
-        Some(format!("{}\n", test.around(&self.addresses, &run, of.place < BoxPlace::Foot)))
+        let act = match pasted.test {
+            Some(test) => test.around(&self.addresses, &run, of.place < BoxPlace::Foot),
+            None => run,
+        };
+        match pasted.waits_for {
+            Some(library) => after_library(library, &act),
+            None => format!("{act}\n"),
+        }
     }
 
     /// An element that the parser is given where a test holds: it holds the parser up as it would in the page.
@@ -305,6 +326,14 @@ impl PieceWriter<'_> {
         };
         Some(format!("(function () {{ {act} }})();\n"))
     }
+}
+
+/// A sheet that is nothing but the one of another host.
+fn imported(url: &str) -> String {
+    let mut address = String::new();
+    // Writing to a string does not fail.
+    let _ = cssparser::serialize_string(url, &mut address);
+    format!("@import {address};\n")
 }
 
 /// A script as it can stand in a page.

@@ -3,7 +3,8 @@
 
 use html5ever::local_name;
 
-use super::paste_up::{ByHand, PasteUp};
+use super::by_hand::ByHand;
+use super::paste_up::PasteUp;
 use super::piece::{Piece, PiecePart};
 use crate::board::{BoxReach, BoxTakes, Host, literal};
 use crate::code::PageId;

@@ -157,7 +157,8 @@ impl Layout {
         let of = self.of(row.part)?;
         match row.part {
             Part::Code(code) if code.kind == CodeKind::Style && of.reach == BoxReach::Site => {
-                let is_bare = of.takes == BoxTakes::Css || !host.holds(of, CodeKind::Script);
+                let has_media = !host.strips.has_attribute("media") && host.holds(of, CodeKind::Script);
+                let is_bare = of.takes == BoxTakes::Css || !has_media;
                 (is_bare && host.only.is_none() && !row.is_everywhere).then_some(code)
             }
             _ => None,
