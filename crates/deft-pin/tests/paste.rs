@@ -158,7 +158,7 @@ fn names_are_given_by_hand_where_the_editor_can() {
     let pins = "[pin.m]\nwithin = 'main'\n[[pin.m.mark]]\nat = 'h1'\nid = 'fares'\nclass = 'big'\nattributes = { data-x = '1' }\n";
     board(&session, "kind = 'page-slots'\nmarks = 'by-hand'", pins);
     let answer = session.good("paste --format json").json();
-    let row = json!({"what": "mark", "pin": "m", "page": "/fares/", "selector": "main h1", "id": "fares", "class": "big"});
+    let row = json!({"what": "mark", "pin": "m", "page": "/fares/", "selector": "h1", "id": "fares", "class": "big"});
     assert!(answer["by_hand"].as_array().unwrap().contains(&row), "{answer}");
     let foot = session.read("paste-up/pieces/site-foot.html");
     assert!(foot.contains("data-x") && !foot.contains("\"big\""), "{foot}");

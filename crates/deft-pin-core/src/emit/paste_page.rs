@@ -30,6 +30,8 @@ pub struct HandMark {
     pub pin: PinId,
     /// Which of its marks.
     pub number: usize,
+    /// The element: a selector.
+    pub selector: String,
 }
 
 impl PastePage {
@@ -59,9 +61,13 @@ impl PastePage {
                     ContentPart::Mark(number) if own.elements > 0 && page.pins().contains(&own.pin) => {
                         let mark = &plan.board.pins[own.pin].marks[number];
                         let has_names = mark.id.is_some() || !mark.classes.is_empty();
-                        has_names.then_some(HandMark { pin: own.pin, number })
+                        has_names.then_some((own.pin, number))
                     }
                     _ => None,
+                })
+                .flat_map(|(pin, number)| {
+                    let selectors = page.marked(pin, number).into_iter();
+                    selectors.map(move |selector| HandMark { pin, number, selector })
                 })
                 .collect(),
         };

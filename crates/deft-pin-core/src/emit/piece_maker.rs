@@ -216,20 +216,12 @@ impl<'w> PieceMaker<'w> {
         let rows = rows.map(|(page, own)| {
             let pin = &self.plan.board.pins[own.pin];
             let mark = &pin.marks[own.number];
-            let selector = match (&mark.at, &pin.within) {
-                (Some(at), Some(within)) if within.text.contains(',') => {
-                    format!(":is({}) {}", within.text, at.text)
-                }
-                (Some(at), Some(within)) => format!("{} {}", within.text, at.text),
-                (Some(only), None) | (None, Some(only)) => only.text.clone(),
-                (None, None) => String::new(),
-            };
             let classes: Vec<&str> = mark.classes.iter().map(|class| class.as_str()).collect();
             ByHand {
                 pin: own.pin,
                 number: own.number,
                 page,
-                selector,
+                selector: own.selector.clone(),
                 id: mark.id.as_ref().map(|id| id.value.clone()),
                 class: (!classes.is_empty()).then(|| classes.join(" ")),
             }

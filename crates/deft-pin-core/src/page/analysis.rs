@@ -3,13 +3,13 @@
 use std::cell::OnceCell;
 
 use super::block::block_gap;
-use super::content::{ContentOutcome, ContentPart, Moment, PageWithContent, with_content};
+use super::content::{ContentOutcome, ContentPart, Moment, PageWithContent, marked_elements, with_content};
 use super::context::SiteContext;
 use super::existing_copies::existing_copies;
 use super::pin_matches::PinMatches;
 use super::planned_steps::planned_steps;
 use crate::code::{CodeKind, LibraryId, Origin, Owner, PageId, PinId};
-use crate::find::PageNames;
+use crate::find::{PageIndex, PageNames, address, lasting_selectors};
 use crate::markup::{Document, Gap, InsertionPoint, NamedPart};
 use crate::plan::{ExistingCopies, Placement};
 use crate::script::{ScriptFile, Timeline, Timing};
@@ -108,6 +108,20 @@ impl<'p> PageAnalysis<'p> {
     /// What came of the marks and the markup that pins have for it.
     pub fn content(&self) -> &[ContentOutcome] {
         &self.content
+    }
+
+    /// The elements that a mark of a pin is for, each by a selector that is likely to last, on the page as it is served.
+    pub fn marked(&self, pin: PinId, number: usize) -> Vec<String> {
+        let served = ParsedPage::new(self.page(), self.served);
+        let index = PageIndex::new(&served.document);
+        let own = &self.context.plan.board.pins[pin];
+        let elements = marked_elements(own, &own.marks[number], &served.document).into_iter();
+        let selector = |id| {
+            let element = served.document.element(id)?;
+            let best = lasting_selectors(&index, element, 1).into_iter().next();
+            Some(best.map_or_else(|| address(&index, element), |best| best.selector))
+        };
+        elements.filter_map(selector).collect()
     }
 
     /// How many times something of that was put into it.

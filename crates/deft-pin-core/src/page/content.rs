@@ -13,7 +13,7 @@ use serde::Serialize;
 use super::content_edits::{Edits, Rank, Written};
 use super::content_proof::{Standing, misplaced};
 use super::put::{Put, Unplaced, halves, plain_place, put_in};
-use crate::board::{Mark, SelectorText};
+use crate::board::{Mark, Pin, SelectorText};
 use crate::code::PinId;
 use crate::markup::{
     Assume, Document, ElementRef, MarkupPlace, Matcher, NamedPart, NodeId, PlainFragment, SelectorList,
@@ -163,21 +163,7 @@ impl Content<'_> {
         document: &Document,
         is_mark: bool,
     ) -> Vec<NodeId> {
-        let within = self.plan.board.pins[pin].within.as_ref();
-        let targets = within.map(|within| matching(document, &within.list));
-        match (at, targets) {
-            (None, targets) => targets.unwrap_or_default(),
-            (Some(at), None) => matching(document, &at.list),
-            (Some(at), Some(targets)) if targets.is_empty() && is_mark => matching(document, &at.list),
-            (Some(at), Some(targets)) => {
-                let mut found = matching(document, &at.list);
-                found.retain(|id| {
-                    let mut around = document.element(*id).into_iter().flat_map(ElementRef::and_ancestors);
-                    around.any(|around| targets.binary_search(&around.id).is_ok())
-                });
-                found
-            }
-        }
+        elements_of(&self.plan.board.pins[pin], at, document, is_mark)
     }
 
     fn mark(&mut self, pin: PinId, number: usize, parsed: &mut ParsedPage<'_>, edits: &mut Edits) {
@@ -384,6 +370,28 @@ fn matching(document: &Document, list: &SelectorList) -> Vec<NodeId> {
     let mut found: Vec<NodeId> = elements.map(|element| element.id).collect();
     found.sort_unstable();
     found
+}
+
+/// The elements of a page that a mark of a pin is for, before anything is put in.
+pub(super) fn marked_elements(pin: &Pin, mark: &Mark, document: &Document) -> Vec<NodeId> {
+    elements_of(pin, mark.at.as_deref(), document, true)
+}
+
+fn elements_of(pin: &Pin, at: Option<&SelectorText>, document: &Document, is_mark: bool) -> Vec<NodeId> {
+    let targets = pin.within.as_ref().map(|within| matching(document, &within.list));
+    match (at, targets) {
+        (None, targets) => targets.unwrap_or_default(),
+        (Some(at), None) => matching(document, &at.list),
+        (Some(at), Some(targets)) if targets.is_empty() && is_mark => matching(document, &at.list),
+        (Some(at), Some(targets)) => {
+            let mut found = matching(document, &at.list);
+            found.retain(|id| {
+                let mut around = document.element(*id).into_iter().flat_map(ElementRef::and_ancestors);
+                around.any(|around| targets.binary_search(&around.id).is_ok())
+            });
+            found
+        }
+    }
 }
 
 /// What a mark sets on an element: names and whole values, and for classes what is added.

@@ -50,7 +50,7 @@ let hash = 0x811c9dc5;
 const rows = [], plain = text => text.replace(/url\\(\"[^\"]*\"\\)/g, 'url()');
 const walk = (node, path) => {
   const style = getComputedStyle(node), values = {};
-  for (const name of style) { values[name] = plain(style.getPropertyValue(name)).replace(/^p\\d-/, ''); }
+  for (const name of style) { values[name] = plain(style.getPropertyValue(name)).replace(/\"?\\bp\\d[- ](\\w+)\"?/g, '$1'); }
   for (const part of ['::before', '::after']) { const made = getComputedStyle(node, part); if (made.content !== 'none') for (const name of ['content', 'color', 'display']) values[part + name] = plain(made.getPropertyValue(name)); }
   if (!arguments[0]) { for (const name in values) for (const c of name + values[name]) hash = Math.imul(hash ^ c.codePointAt(0), 0x01000193) >>> 0; }
   rows.push([path, [...node.attributes].map(a => a.name + '=' + a.value).sort().join(' '),
@@ -313,7 +313,8 @@ fn pasted_pages_are_the_pages_that_build_makes() {
         let session = Session::new();
         let (kind, more) = HOSTS[number % HOSTS.len()];
         // What is put in late cannot run before the page is read.
-        let is_late = matches!(kind, "inserted" | "blocks") || more.contains("scripts");
+        let is_late =
+            matches!(kind, "inserted" | "blocks") || more.contains("scripts") || more.contains("body-start");
         let board = made_board(&session, &mut dice, is_late);
         session.write("deft-pin.toml", &board);
         let built = session.run("build --out built --inline --anyway");
