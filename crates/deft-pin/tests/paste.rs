@@ -273,6 +273,21 @@ fn what_a_host_takes_out_is_gone_round() {
 }
 
 #[test]
+fn a_frame_holds_what_stands_in_it_and_no_more() {
+    let session = ferries();
+    let pins = "[pin.offer]\nstyle = 'all.css'\nscript = 'some.js'\n[[pin.offer.markup]]\ntext = '<h1>Children sail free</h1>'\nplace = 'append'\nat = 'main'\n\
+                [pin.out]\nstyle = 'some.css'\n";
+    board(&session, "kind = 'framed-blocks'", pins);
+    let answer = session.run("paste --anyway --format json").json();
+    assert_eq!(drawn(&answer), ["pages-home-and-2-block page block html new /,/fares/,/piers/"]);
+    assert_eq!(answer["findings"][0]["code"], "out-of-reach");
+    let text = session.read("paste-up/pieces/pages-home-and-2-block.html");
+    let places: Vec<usize> =
+        ["<style", "<h1>", "<script"].iter().map(|part| text.find(part).unwrap()).collect();
+    assert!(places.is_sorted() && !text.contains(".lead"), "{text}");
+}
+
+#[test]
 fn short_pieces_say_the_same() {
     let session = ferries();
     session.write("all.css", "/* a comment */\nh1 {\n  color: teal;\n}\n");

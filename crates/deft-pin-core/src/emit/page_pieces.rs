@@ -51,7 +51,12 @@ impl PieceMaker<'_> {
     fn framed_parts(&self, page: &PastePage) -> Vec<Part> {
         let fits = |part: &&Part| self.plan.pins_of(**part).iter().any(|pin| fits_frame(self.plan, *pin));
         let mut parts: Vec<Part> = page.parts.iter().filter(fits).copied().collect();
-        parts.sort_by_key(|part| matches!(part, Part::Code(code) if code.kind == CodeKind::Script));
+        // A style counts before what it is for is seen, and a script finds it there.
+        parts.sort_by_key(|part| match part {
+            Part::Code(code) if code.kind == CodeKind::Style => 0,
+            Part::Content(_) => 1,
+            Part::Code(_) => 2,
+        });
         parts
     }
 

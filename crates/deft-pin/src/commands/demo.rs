@@ -20,7 +20,7 @@ use crate::project::Project;
 use crate::site_run::RunOutcome;
 
 /// How many kinds of errors are shown with an example: the whole fits on a screen.
-const SHOWN: usize = 9;
+const SHOWN: usize = 3;
 
 static FILES: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/demo");
 
