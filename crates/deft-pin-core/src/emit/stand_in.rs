@@ -185,13 +185,13 @@ fn loader(pieces: &[(&str, String)]) -> String {
     let rows: Vec<String> =
         pieces.iter().map(|(place, text)| format!("[{}, {}]", literal(place), literal(text))).collect();
     format!(
-        "<script data-deft-pin>(function (pieces) {{ setTimeout(function () {{ pieces.forEach(function (piece) {{ \
+        "<script data-deft-pin=\"waits\">(function (own, pieces) {{ setTimeout(function () {{ own.setAttribute(\"data-deft-pin\", \"\"); pieces.forEach(function (piece) {{ \
          var box = document.createElement(\"template\"); box.innerHTML = piece[1]; \
          var to = piece[0] === \"head\" || piece[0] === \"head-start\" || !document.body ? document.head : document.body; \
          Array.prototype.slice.call(box.content.childNodes).forEach(function (node) {{ \
          if (node.nodeName === \"SCRIPT\") {{ var made = document.createElement(\"script\"); \
          Array.prototype.forEach.call(node.attributes, function (own) {{ made.setAttribute(own.name, own.value); }}); made.text = node.text; node = made; }} \
-         if (node.nodeType === 1) {{ to.appendChild(node); }} }}); }}); }}, 0); }})([{}]);</script>",
+         if (node.nodeType === 1) {{ to.appendChild(node); }} }}); }}); }}, 0); }})(document.currentScript, [{}]);</script>",
         rows.join(", ")
     )
 }

@@ -59,7 +59,7 @@ const walk = (node, path) => {
   for (const child of node.children) if (!own(child)) walk(child, path + '>' + child.tagName + ++number);
 };
 walk(document.documentElement, 'HTML');
-return { rows, hash, names: Object.getOwnPropertyNames(window).sort().filter(name => name !== 'snapshot' && !/^(cdc_|ret_nodes)/.test(name)), log: window.log, errors: window.errors, ready: document.readyState };";
+return { rows, hash, names: Object.getOwnPropertyNames(window).sort().filter(name => name !== 'snapshot' && !/^(cdc_|ret_nodes)/.test(name)), log: window.log, errors: window.errors, ready: document.readyState, waits: !!document.querySelector('script[data-deft-pin=waits]') };";
 
 fn snapshot(browser: &Browser, url: &str, is_detailed: bool) -> Value {
     browser.go(url);
@@ -68,9 +68,9 @@ fn snapshot(browser: &Browser, url: &str, is_detailed: bool) -> Value {
     let mut last = browser.run(SNAPSHOT, arguments());
     // A busy machine may not have come to the end.
     for _ in 0..20 {
-        std::thread::sleep(Duration::from_millis(25));
+        std::thread::sleep(Duration::from_millis(50));
         let next = browser.run(SNAPSHOT, arguments());
-        if next == last && next["ready"] == "complete" {
+        if next == last && next["ready"] == "complete" && next["waits"] == false {
             break;
         }
         last = next;
@@ -403,19 +403,27 @@ fn the_demo_is_the_same_by_every_way() {
     for (name, bytes) in session.files("d") {
         site.write(&name, bytes);
     }
-    for (kind, more) in HOSTS {
+    // Each page by every third way; all of them where there is time.
+    let step = if std::env::var("DEFT_PIN_CASES").is_ok() { 1 } else { 3 };
+    let mut built: HashMap<String, Value> = HashMap::new();
+    for (way, (kind, more)) in HOSTS.iter().enumerate() {
         let hosted = format!("{board}\n[host]\nkind = '{kind}'\n{}", more.replace("block = 'body'\n", ""));
         for (name, bytes) in session.files("d/site") {
             session.write(&format!("pasted/{name}"), bytes);
         }
-        for (file, bytes) in served(&site, &hosted, PieceLength::Written) {
+        for (number, (file, bytes)) in served(&site, &hosted, PieceLength::Written).into_iter().enumerate() {
+            if (number + way) % step != 0 {
+                continue;
+            }
             session.write(&format!("pasted/{file}"), &bytes);
-            let look = |folder: &str, is_detailed: bool| {
-                snapshot(
-                    &browser,
-                    &format!("file://{}", session.path(folder).join(&file).display()),
-                    is_detailed,
-                )
+            let shown = |folder: &str, is_detailed: bool| {
+                let path = session.path(folder).join(&file);
+                snapshot(&browser, &format!("file://{}", path.display()), is_detailed)
+            };
+            let known = built.entry(file.clone()).or_insert_with(|| shown("built", false)).clone();
+            let look = |folder: &str, is_detailed: bool| match (folder, is_detailed) {
+                ("built", false) => known.clone(),
+                _ => shown(folder, is_detailed),
             };
             if let Some(what) = compare(kind, more.contains("scripts"), look) {
                 wrong.push(format!("{kind} {more} {file}: {what}"));
@@ -544,7 +552,8 @@ fn flat_sheets_match_and_win_as_nested_ones() {
     let html = PAGES[0].1.replace("START", "").replace("<!doctype html>", "");
     let mut wrong = Vec::new();
     let mut is_nested = 0;
-    for _ in 0..cases(600) / 100 {
+    let rounds = cases(600).div_ceil(100);
+    for _ in 0..rounds {
         let sheets: Vec<(String, String)> = (0..100)
             .map(|_| {
                 let nested = nested_sheet(&mut dice);
@@ -560,7 +569,7 @@ fn flat_sheets_match_and_win_as_nested_ones() {
             }
         }
     }
-    assert!(is_nested > 300, "{is_nested}");
+    assert!(is_nested > 50 * rounds, "{is_nested}");
     assert!(
         wrong.is_empty(),
         "{} wrong:\n{}",
