@@ -285,6 +285,8 @@ fn a_frame_holds_what_stands_in_it_and_no_more() {
     let places: Vec<usize> =
         ["<style", "<h1>", "<script"].iter().map(|part| text.find(part).unwrap()).collect();
     assert!(places.is_sorted() && !text.contains(".lead"), "{text}");
+    board(&session, "kind = 'framed-blocks'\nframe = ['allow-popups']", pins);
+    assert_eq!(session.run("check --format json").codes(), ["out-of-reach", "out-of-reach"]);
 }
 
 #[test]

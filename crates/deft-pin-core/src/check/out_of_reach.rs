@@ -49,6 +49,11 @@ fn of_left_out(input: &CheckInput<'_>, left: &LeftOut) -> Finding {
             format!("the host has no box that takes {what}, so it is left out"),
             "say with `site`, `page`, `styles` or `scripts` under `[host]` which boxes there are, and with `strips` what does not survive in them",
         ),
+        OutOfReach::NoScriptsInTheFrame => (
+            "the frame in which the host's blocks are runs no scripts: `frame` does not say `allow-scripts`"
+                .to_owned(),
+            "leave the script away, or say with `frame` under `[host]` what the frame allows",
+        ),
         OutOfReach::NotKept => (
             format!(
                 "{what} goes into a box that is on every page, and nothing can keep it to the pages of the pin, so it is left out"

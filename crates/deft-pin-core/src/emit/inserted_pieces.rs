@@ -11,7 +11,8 @@ impl PieceMaker<'_> {
     /// Pieces that a script of the host puts in, each on its own pages.
     pub(super) fn inserted(&mut self, of: HostBox) -> Vec<Piece> {
         let parts = self.parts_in(of, |part| self.on.contains_key(&part));
-        let mut found: Vec<Piece> = self.content_piece(of, &parts).into_iter().collect();
+        let mut held = Vec::new();
+        let mut found: Vec<Piece> = self.content_piece(of, &parts, &mut held).into_iter().collect();
         let parts = parts.into_iter().filter(|part| matches!(part, Part::Code(_)));
         // What is for the same pages goes together, as long as nothing of other pages has to come between.
         let mut groups: Vec<(Vec<PageId>, Vec<PinTest>, Vec<Part>)> = Vec::new();
@@ -41,7 +42,7 @@ impl PieceMaker<'_> {
             let mut draft = Draft::default();
             for part in &parts {
                 let Part::Code(code) = *part else { continue };
-                let inner = self.test(*part).and_then(|test| test.without_paths());
+                let inner = self.test_in(*part, &held).and_then(|test| test.without_paths());
                 let Some(text) = self.code(of, code, inner.as_ref(), &mut draft) else { continue };
                 let on = self.on.get(part).cloned().unwrap_or_default();
                 draft.add(self.plan, *part, &on, PiecePart::of(text, *part));
@@ -80,13 +81,16 @@ impl PieceMaker<'_> {
 
     /// What pins put in beside style and script, as one piece: none of it sees what others put in. Each has its own
     /// test; the host shows it where any of them is.
-    fn content_piece(&mut self, of: HostBox, parts: &[Part]) -> Option<Piece> {
+    fn content_piece(&mut self, of: HostBox, parts: &[Part], held: &mut Vec<Part>) -> Option<Piece> {
         let contents: Vec<Part> =
             parts.iter().copied().filter(|part| matches!(part, Part::Content(_))).collect();
         let mut draft = Draft::default();
+        self.holding(of, parts, &mut draft);
         self.content(of, &contents, &mut draft, true);
+        held.append(&mut draft.held);
         let mut piece = draft.into_piece(of, Vec::new())?;
-        if !contents.iter().any(|part| self.plan.is_everywhere(*part)) {
+        // What pages hold is noted wherever something asks for it.
+        if held.is_empty() && !contents.iter().any(|part| self.plan.is_everywhere(*part)) {
             let mut pages: Vec<PageId> = contents.iter().flat_map(|part| self.meant(*part)).collect();
             pages.sort_unstable();
             pages.dedup();

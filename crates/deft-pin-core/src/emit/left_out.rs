@@ -26,6 +26,8 @@ pub enum OutOfReach {
     NoBox,
     /// It stands outside the frame in which the host's blocks are.
     OutsideTheFrame,
+    /// The frame in which the host's blocks are runs no scripts.
+    NoScriptsInTheFrame,
     /// Nothing there can keep it to its pages.
     NotKept,
     /// The text cannot stand in a page without meaning something else.
@@ -48,6 +50,12 @@ pub fn left_out_by_host(context: &SiteContext<'_>) -> Vec<LeftOut> {
             continue;
         }
         let takes = |kind| host.takes(kind);
+        if host.is_framed
+            && planned.script.is_some()
+            && !host.frame.iter().any(|word| word == "allow-scripts")
+        {
+            lacks(Some(CodeKind::Script), OutOfReach::NoScriptsInTheFrame);
+        }
         if planned.style.is_some() && !takes(CodeKind::Style) {
             lacks(Some(CodeKind::Style), OutOfReach::NoBox);
         }

@@ -44,6 +44,8 @@ pub(super) struct Draft {
     pub(super) gated: Vec<PageTest>,
     /// The same of the part that is being written.
     pub(super) open: Option<PageTest>,
+    /// The code that notes that.
+    pub(super) noting: String,
     /// The parts of which it was noted whether the page holds what they ask for.
     pub(super) held: Vec<Part>,
 }
@@ -143,7 +145,7 @@ impl<'w> PieceMaker<'w> {
 
     /// The script that puts in markup and gives names, for those pins whose content is in a box.
     pub(super) fn content(&mut self, of: HostBox, parts: &[Part], draft: &mut Draft, is_guarded: bool) {
-        let mut script = ContentScript::default();
+        let mut script = ContentScript::behind(std::mem::take(&mut draft.noting));
         let mut first = None;
         let mut shown_on = BTreeSet::new();
         for part in parts {

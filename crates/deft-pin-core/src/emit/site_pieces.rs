@@ -24,7 +24,7 @@ impl PieceMaker<'_> {
         self.content(of, &parts, &mut draft, true);
         for part in parts {
             let Part::Code(code) = part else { continue };
-            let test = self.test_in(part, &draft);
+            let test = self.test_in(part, &draft.held);
             let shown_on = self.on.get(&part).cloned().unwrap_or_default();
             // Several sheets are let through by one script.
             if !draft.gated.is_empty()
@@ -74,8 +74,8 @@ impl PieceMaker<'_> {
         draft.parts.extend(last);
     }
 
-    /// A script that notes what the page holds before anything is put into it, for those behind that ask for it.
-    fn holding(&self, of: HostBox, parts: &[Part], draft: &mut Draft) {
+    /// What notes what the page holds before anything is put into it, for those behind that ask for it.
+    pub(super) fn holding(&self, of: HostBox, parts: &[Part], draft: &mut Draft) {
         let has_content = parts.iter().any(|part| matches!(part, Part::Content(_)));
         if !has_content || of.takes != BoxTakes::Html || of.place != BoxPlace::Foot {
             return;
@@ -93,17 +93,18 @@ impl PieceMaker<'_> {
             .enumerate()
             .map(|(number, (_, test))| format!("[\"{number}\", {}]", test.script(&self.writer.addresses)))
             .collect();
-        let text = format!(
-            "document.currentScript.setAttribute(\"data-holds\", [{}].filter(function (own) {{ return own[1]; }}).map(function (own) {{ return own[0]; }}).join(\" \"));",
+        draft.noting = format!(
+            "document.querySelector(\"script[data-holds]\").setAttribute(\"data-holds\", [{}].filter(function (own) {{ return own[1]; }}).map(function (own) {{ return own[0]; }}).join(\" \"));\n",
             rows.join(", ")
         );
         draft.held = asking.into_iter().map(|(part, _)| part).collect();
-        draft.parts.push(PiecePart::helping(format!("<script data-deft-pin>{text}</script>")));
+        let carrier = "<script type=\"text/plain\" data-deft-pin data-holds></script>";
+        draft.parts.push(PiecePart::helping(carrier.to_owned()));
     }
 
     /// What keeps a part to its pages in a box: of what the page has to hold, what was noted of that before.
-    fn test_in(&self, part: Part, draft: &Draft) -> Option<PageTest> {
-        match draft.held.iter().position(|own| *own == part) {
+    pub(super) fn test_in(&self, part: Part, held: &[Part]) -> Option<PageTest> {
+        match held.iter().position(|own| *own == part) {
             Some(number) => {
                 let having = Some(format!("script[data-holds~=\"{number}\"]"));
                 Some(PageTest { any: vec![PinTest { having, ..PinTest::default() }], except: Vec::new() })

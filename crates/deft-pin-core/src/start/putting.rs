@@ -37,6 +37,8 @@ pub struct LateMark {
 /// markup of others.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct ContentScript {
+    /// What is done before anything is put in.
+    first: String,
     pins: Vec<ContentOfPin>,
 }
 
@@ -50,6 +52,11 @@ struct ContentOfPin {
 }
 
 impl ContentScript {
+    /// One that does something before anything is put in.
+    pub fn behind(first: String) -> Self {
+        ContentScript { first, pins: Vec::new() }
+    }
+
     /// Adds what a pin holds; `test` is an expression that says whether the pin is for the page.
     pub fn add(&mut self, test: Option<String>, marks: Vec<LateMark>, markup: Vec<LateMarkup>) {
         if !(marks.is_empty() && markup.is_empty()) {
@@ -57,14 +64,14 @@ impl ContentScript {
         }
     }
 
-    /// Whether there is nothing to put in.
+    /// Whether there is nothing to do.
     pub fn is_empty(&self) -> bool {
-        self.pins.is_empty()
+        self.pins.is_empty() && self.first.is_empty()
     }
 
     /// The script. Where it may stand before all of the page is parsed, it waits for that.
     pub fn script(&self, may_be_early: bool) -> String {
-        let mut body = String::new();
+        let mut body = self.first.clone();
         for (number, pin) in self.pins.iter().enumerate() {
             // Writing to a string does not fail.
             let _ = match &pin.test {

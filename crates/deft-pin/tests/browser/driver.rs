@@ -31,19 +31,9 @@ impl Browser {
     }
 
     fn with(preferences: Value) -> Self {
-        let mut driver = Command::new("chromedriver")
-            .arg("--port=0")
-            .stdout(Stdio::piped())
-            .stderr(Stdio::null())
-            .spawn()
-            .expect("chromedriver is installed: ./test sees to it");
-        let lines = BufReader::new(driver.stdout.take().unwrap()).lines().map_while(Result::ok);
-        let port = lines
-            .into_iter()
-            .find_map(|line| {
-                line.split("successfully on port ").nth(1).map(|port| port.trim_end_matches('.').to_owned())
-            })
-            .expect("chromedriver says which port it listens on");
+        // On a busy machine a driver may not get its port: another one does.
+        let (driver, port) =
+            (0..5).find_map(|_| start_driver()).expect("chromedriver says which port it listens on");
         let options = json!({
             "goog:chromeOptions": {"prefs": preferences, "args": [
                 "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
@@ -108,6 +98,21 @@ impl Browser {
         self.runtime.block_on(self.client.set_window_size(outer.0, outer.1)).unwrap();
         assert_eq!(self.run("return [innerWidth, innerHeight]", vec![]), json!([width, height]));
     }
+}
+
+/// A driver, and the port that it listens on; none where it ended before.
+fn start_driver() -> Option<(Child, String)> {
+    let mut driver = Command::new("chromedriver")
+        .arg("--port=0")
+        .stdout(Stdio::piped())
+        .stderr(Stdio::null())
+        .spawn()
+        .expect("chromedriver is installed: ./test sees to it");
+    let lines = BufReader::new(driver.stdout.take()?).lines().map_while(Result::ok);
+    let port = lines.into_iter().find_map(|line| {
+        line.split("successfully on port ").nth(1).map(|port| port.trim_end_matches('.').to_owned())
+    });
+    Some((driver, port?))
 }
 
 /// The version of Chromium that the tables are made from.

@@ -234,7 +234,9 @@ fn made_board(session: &Session, dice: &mut Dice, is_late: bool) -> String {
         }
         if dice.once_in(3) {
             let (place, at) = (
-                dice.pick(&["before", "prepend", "append", "after", "replace"]),
+                dice.pick(&[
+                    "before", "prepend", "append", "after", "before", "append", "prepend", "after", "replace",
+                ]),
                 dice.pick(&["h1", "p", "#s1", "main > :last-child"]),
             );
             board += &format!(
