@@ -108,11 +108,16 @@ fn start_driver() -> Option<(Child, String)> {
         .stderr(Stdio::null())
         .spawn()
         .expect("chromedriver is installed: ./test sees to it");
-    let lines = BufReader::new(driver.stdout.take()?).lines().map_while(Result::ok);
+    let lines = BufReader::new(driver.stdout.take().unwrap()).lines().map_while(Result::ok);
     let port = lines.into_iter().find_map(|line| {
         line.split("successfully on port ").nth(1).map(|port| port.trim_end_matches('.').to_owned())
     });
-    Some((driver, port?))
+    let Some(port) = port else {
+        let _ = driver.kill();
+        let _ = driver.wait();
+        return None;
+    };
+    Some((driver, port))
 }
 
 /// The version of Chromium that the tables are made from.
