@@ -194,11 +194,6 @@ fn row(project: &Project, piece: &Piece, before: &[PieceBefore], folder: &Path) 
     let paths = |pages: &[PageId]| {
         pages.iter().map(|page| project.site.pages[*page].path.as_str().to_owned()).collect::<Vec<_>>()
     };
-    let slot = match piece.of.takes {
-        BoxTakes::Css => "styles",
-        BoxTakes::Html => piece.of.place.name(),
-        BoxTakes::Js => "scripts",
-    };
     let names = |pins: &[deft_pin_core::code::PinId]| {
         pins.iter().map(|pin| project.board.pins[*pin].name.value.clone()).collect()
     };
@@ -207,7 +202,7 @@ fn row(project: &Project, piece: &Piece, before: &[PieceBefore], folder: &Path) 
         name: piece.name.clone(),
         reach: piece.of.reach,
         pages: paths(&piece.pages),
-        slot: slot.to_owned(),
+        slot: piece.of.place_name().to_owned(),
         takes: piece.of.takes,
         characters: text.chars().count(),
         sha256,

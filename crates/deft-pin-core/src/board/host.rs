@@ -165,14 +165,18 @@ pub struct HostBox {
 }
 
 impl HostBox {
-    /// The name by which pieces and answers call it: `site-head`, `page-styles`.
-    pub fn name(self) -> String {
-        let place = match self.takes {
+    /// The name of its place in answers: that of the slot, or `styles` and `scripts` for boxes of these alone.
+    pub fn place_name(self) -> &'static str {
+        match self.takes {
             BoxTakes::Css => "styles",
             BoxTakes::Html => self.place.name(),
             BoxTakes::Js => "scripts",
-        };
-        format!("{}-{place}", self.reach.name())
+        }
+    }
+
+    /// The name by which pieces and answers call it: `site-head`, `page-styles`.
+    pub fn name(self) -> String {
+        format!("{}-{}", self.reach.name(), self.place_name())
     }
 }
 

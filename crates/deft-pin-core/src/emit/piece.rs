@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::board::{BoxReach, BoxTakes, HostBox};
+use crate::board::{BoxReach, HostBox};
 use crate::code::{LibraryId, PageId, PinId};
 use crate::page::SiteContext;
 use crate::plan::Part;
@@ -70,11 +70,7 @@ impl PiecePart {
 pub(super) fn name_pieces(pieces: &mut [Piece], context: &SiteContext<'_>) {
     let mut taken: BTreeMap<String, usize> = BTreeMap::new();
     for piece in pieces {
-        let place = match piece.of.takes {
-            BoxTakes::Css => "styles",
-            BoxTakes::Html => piece.of.place.name(),
-            BoxTakes::Js => "scripts",
-        };
+        let place = piece.of.place_name();
         let name = match (piece.of.reach, piece.pages.as_slice()) {
             (BoxReach::Site, _) if context.plan.board.host.inserts => {
                 let pins: Vec<&str> = piece

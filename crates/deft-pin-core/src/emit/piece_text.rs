@@ -47,6 +47,11 @@ impl PieceWriter<'_> {
         &self.plan.board.host
     }
 
+    /// Whether code in a box may run before all of the page is parsed.
+    fn may_be_early(&self, of: HostBox) -> bool {
+        self.host().inserts || of.place < BoxPlace::Foot
+    }
+
     /// What stands behind an element: in the head blanks are nothing to anybody, in the body they are text.
     fn line_end(of: HostBox) -> &'static str {
         if of.place < BoxPlace::BodyStart { "\n" } else { "" }
@@ -104,6 +109,8 @@ impl PieceWriter<'_> {
         // Where links do not survive, the sheet of another host is imported.
         if let Some(link) = self.link(pasted).filter(|_| !self.host().strips.has_tag("link")) {
             return match pasted.test {
+                // Its rules are not at hand, and without a script nothing else keeps it to its pages.
+                Some(_) if !self.host().holds(of, CodeKind::Script) => None,
                 Some(test) => Some(self.written_later(&link, test, of, pasted)),
                 None => Some(format!("{link}{}", Self::line_end(of))),
             };
@@ -132,7 +139,7 @@ impl PieceWriter<'_> {
             return Some(format!("{element}{}", Self::line_end(of)));
         };
         let on = "own.removeAttribute(\"media\");";
-        let act = test.around(&self.addresses, on, of.place < BoxPlace::Foot);
+        let act = test.around(&self.addresses, on, self.may_be_early(of));
         Some(format!(
             "{element}<script data-deft-pin=\"{name}\">(function (own) {{ if (!own) {{ return; }} {act} }})(document.currentScript.previousElementSibling);</script>{}",
             Self::line_end(of)
@@ -184,7 +191,7 @@ impl PieceWriter<'_> {
         let text = self.script(code);
         let text = match pasted.test {
             Some(test) => {
-                let may_be_early = self.host().inserts || of.place < BoxPlace::Foot;
+                let may_be_early = self.may_be_early(of);
                 format!("{}\n", test.around(&self.addresses, &text, may_be_early))
             }
             None => text,
@@ -235,7 +242,7 @@ impl PieceWriter<'_> {
             literal(name)
         );
         let act = match pasted.test {
-            Some(test) => test.around(&self.addresses, &run, of.place < BoxPlace::Foot),
+            Some(test) => test.around(&self.addresses, &run, self.may_be_early(of)),
             None => run,
         };
         let act = match pasted.waits_for {
@@ -272,7 +279,7 @@ impl PieceWriter<'_> {
             literal(text)
         );
         let act = match pasted.test {
-            Some(test) => test.around(&self.addresses, &run, of.place < BoxPlace::Foot),
+            Some(test) => test.around(&self.addresses, &run, self.may_be_early(of)),
             None => run,
         };
         match pasted.waits_for {
@@ -284,7 +291,7 @@ impl PieceWriter<'_> {
     /// An element that the parser is given where a test holds: it holds the parser up as it would in the page.
     fn written_later(&self, element: &str, test: &PageTest, of: HostBox, pasted: &Pasted<'_>) -> String {
         let act = format!("document.write({});", literal(element));
-        let may_be_early = of.place < BoxPlace::Foot;
+        let may_be_early = self.may_be_early(of);
         format!(
             "<script data-deft-pin=\"{}\">{}</script>{}",
             pasted.name,
@@ -321,7 +328,7 @@ impl PieceWriter<'_> {
             literal(&address)
         );
         let act = match pasted.test {
-            Some(test) => test.around(&self.addresses, &act, of.place < BoxPlace::Foot),
+            Some(test) => test.around(&self.addresses, &act, self.may_be_early(of)),
             None => act,
         };
         Some(format!("(function () {{ {act} }})();\n"))

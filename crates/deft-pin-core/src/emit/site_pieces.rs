@@ -80,8 +80,10 @@ impl PieceMaker<'_> {
         if !has_content || of.takes != BoxTakes::Html || of.place != BoxPlace::Foot {
             return;
         }
-        let scripts =
-            parts.iter().filter(|part| matches!(part, Part::Code(code) if code.kind == CodeKind::Script));
+        // A library comes as soon as anything asks for it: what comes behind it may lean on it at once.
+        let scripts = parts.iter().filter(|part| {
+            matches!(part, Part::Code(code) if code.kind == CodeKind::Script && code.owner.pin().is_some())
+        });
         let asking: Vec<(Part, PageTest)> = scripts
             .filter_map(|part| Some((*part, self.test(*part).filter(PageTest::asks_the_document)?)))
             .collect();
