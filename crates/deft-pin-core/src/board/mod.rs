@@ -22,6 +22,7 @@ pub use mistake::Mistake;
 pub use model::{Board, Expect, Library, Mark, Markup, MarkupSource, Pin};
 pub use moment::Moment;
 pub use pattern::PagePattern;
+pub(crate) use pattern::has_parts;
 pub use spanned::{SelectorText, Spanned};
 pub use start::{Once, Scroll, Start};
 pub use strips::Strips;

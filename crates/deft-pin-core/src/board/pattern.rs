@@ -126,7 +126,7 @@ fn is_plain(text: &str) -> bool {
 }
 
 /// Whether a text has these parts one after the other, from its beginning to its end.
-fn has_parts(text: &str, parts: &[String]) -> bool {
+pub(crate) fn has_parts(text: &str, parts: &[String]) -> bool {
     let Some((first, others)) = parts.split_first() else { return false };
     let Some((last, middle)) = others.split_last() else { return text == first };
     let Some(mut rest) = text.strip_prefix(first.as_str()) else { return false };

@@ -8,6 +8,7 @@ use super::family::{Family, NoFact};
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
+use crate::board::has_parts;
 use crate::code::PinId;
 use crate::markup::NamedPart;
 use crate::source::Span;
@@ -88,18 +89,8 @@ fn names_of(input: &CheckInput<'_>, pin: PinId) -> Vec<(String, &'static str, Pl
 /// Whether a name is like a pattern, in which `*` stands for any text.
 fn is_like(name: &str, pattern: &str) -> bool {
     let pattern = pattern.trim_start_matches(['.', '#']).trim_start_matches("window.");
-    let mut parts = pattern.split('*');
-    let first = parts.next().unwrap_or_default();
-    let Some(mut rest) = name.strip_prefix(first) else { return false };
-    let mut parts: Vec<&str> = parts.collect();
-    let Some(last) = parts.pop() else { return rest.is_empty() };
-    for part in parts {
-        match rest.find(part) {
-            Some(at) => rest = &rest[at + part.len()..],
-            None => return false,
-        }
-    }
-    rest.ends_with(last)
+    let parts: Vec<String> = pattern.split('*').map(str::to_owned).collect();
+    has_parts(name, &parts)
 }
 
 #[cfg(test)]

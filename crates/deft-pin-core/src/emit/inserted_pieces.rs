@@ -38,7 +38,7 @@ impl PieceMaker<'_> {
                 None => groups.push((pages, tests, vec![part])),
             }
         }
-        for (_, _, parts) in groups {
+        for (pages, _, parts) in groups {
             let mut draft = Draft::default();
             for part in &parts {
                 let Part::Code(code) = *part else { continue };
@@ -49,17 +49,8 @@ impl PieceMaker<'_> {
             }
             let Some(mut piece) = draft.into_piece(of, Vec::new()) else { continue };
             let Some(first) = parts.first() else { continue };
-            let shown_on: Option<Vec<PageId>> = match self.plan.is_everywhere(*first)
-                && !self.lacking.contains_key(first)
-            {
-                true => None,
-                false => Some(
-                    self.meant(*first)
-                        .into_iter()
-                        .filter(|page| !self.lacking.get(first).is_some_and(|lacking| lacking.contains(page)))
-                        .collect(),
-                ),
-            };
+            let is_everywhere = self.plan.is_everywhere(*first) && !self.lacking.contains_key(first);
+            let shown_on = (!is_everywhere).then_some(pages);
             if shown_on.is_some() {
                 for pin in self.plan.pins_of(*first) {
                     let own = &self.plan.board.pins[pin];

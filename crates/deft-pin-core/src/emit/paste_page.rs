@@ -77,15 +77,4 @@ impl PastePage {
         };
         PastePage { page: page.id, parts, has_by_itself, features, by_hand }
     }
-
-    /// Whether anything has to be known of a page that no pin is for: rules tell pages apart by what all of them say.
-    pub fn bare(page: PageId) -> Self {
-        PastePage {
-            page,
-            parts: BTreeSet::new(),
-            has_by_itself: BTreeSet::new(),
-            features: Vec::new(),
-            by_hand: Vec::new(),
-        }
-    }
 }

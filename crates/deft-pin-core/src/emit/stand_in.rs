@@ -6,6 +6,7 @@ use html5ever::local_name;
 use super::by_hand::ByHand;
 use super::paste_up::PasteUp;
 use super::piece::{Piece, PiecePart};
+use super::tags::escaped;
 use crate::board::{BoxReach, BoxTakes, Host, literal};
 use crate::code::PageId;
 use crate::markup::{
@@ -164,10 +165,6 @@ fn without_at_rules(text: &str, host: &Host) -> String {
         }));
     }
     apply(text, edits)
-}
-
-fn escaped(text: &str) -> String {
-    text.replace('&', "&amp;").replace('"', "&quot;")
 }
 
 /// A block in a frame of its own.
