@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Draws the pictures of the README anew, into docs/screenshots/: terminals in an xterm under Xvfb, pages
-# in Chromium. Needs xvfb, xterm, imagemagick, fonts-dejavu-core and chromium, all from Debian.
+# in Chromium. Needs xvfb, xterm, imagemagick, fonts-dejavu-core, curl, chromium and chromium-driver, all from Debian.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 cargo build --release --quiet
@@ -55,6 +55,29 @@ convert before.png -size 4x800 xc:'#20292e' after.png +append "$pictures/pier.pn
 # A page some seconds after it was opened.
 chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --user-data-dir="$work/profile" --virtual-time-budget=6000 \
   --window-size=1280,800 --screenshot="$pictures/starts.png" "file://$work/deft-pin-demo/out/index.html" >/dev/null 2>&1
+# The frame page, once it has all of its views; and the report of a comparison.
+(cd deft-pin-demo && exec deft-pin preview /fares/ --port 4917 --quiet > /dev/null 2>&1) &
+preview=$!
+sleep 2
+chromedriver --port=4918 > /dev/null 2>&1 &
+driver=$!
+sleep 1
+session=$(curl -s http://127.0.0.1:4918/session -d '{"capabilities":{"alwaysMatch":{"goog:chromeOptions":{"args":["--headless","--no-sandbox","--disable-gpu","--hide-scrollbars","--window-size=1280,940"]}}}}' | grep -o '"sessionId":"[^"]*"' | cut -d'"' -f4)
+ask() { curl -s "http://127.0.0.1:4918/session/$session/$1" ${2:+-d "$2"}; }
+ask goog/cdp/execute '{"cmd":"Emulation.setDeviceMetricsOverride","params":{"width":1280,"height":800,"deviceScaleFactor":1,"mobile":false}}' > /dev/null
+ask url '{"url":"http://127.0.0.1:4917/_pins/#/fares/"}' > /dev/null
+sleep 2
+ask execute/sync '{"script":"document.getElementById(\"outline\").click()","args":[]}' > /dev/null
+sleep 2
+ask screenshot | grep -o '"value":"[^"]*"' | cut -d'"' -f4 | base64 -d > "$pictures/preview.png"
+curl -s -X DELETE "http://127.0.0.1:4918/session/$session" > /dev/null
+kill "$preview" "$driver" 2>/dev/null || true
+(cd deft-pin-demo && deft-pin compare / /fares/ /piers/ellery/ --out ../compared > /dev/null 2>&1)
+chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --user-data-dir="$work/profile" --virtual-time-budget=3000 \
+  --window-size=1280,800 --screenshot="$pictures/compare.png" "file://$work/compared/compare.html" >/dev/null 2>&1
+# A few releases, the last of them taken back.
+(cd deft-pin-demo && sed -i 's/#eef5f6/#e4f1f4/' pins/fares.css && deft-pin publish --out ../live --note 'the winter timetable' > /dev/null 2>&1)
+terminal history 'cd deft-pin-demo && sed -i s/#e4f1f4/#eef5f6/ pins/fares.css && deft-pin publish --out ../live --note paler && deft-pin undo --out ../live && deft-pin history && deft-pin history 1 | head -n 12'
 # What somebody works from who pastes.
 (cd deft-pin-demo && deft-pin paste --board boxes.toml --out paste-up > /dev/null 2>&1 && sed -i 's/#eef5f6/#e4f1f4/' pins/fares.css && deft-pin paste --board boxes.toml --out paste-up > /dev/null 2>&1)
 chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --user-data-dir="$work/profile" \

@@ -29,6 +29,7 @@
 pub mod board;
 pub mod check;
 pub mod code;
+pub mod compare;
 pub mod emit;
 pub mod find;
 pub mod markup;

@@ -21,6 +21,8 @@ Try it:
   deft-pin survey --site site   the pages of a folder, and how to tell them apart
   deft-pin init site            a starter board for your own folder of pages
   deft-pin check                everything there is to say about the board
+  deft-pin preview --open       the site with its pins, to look at while you work
+  deft-pin compare              before and after, in Chromium, at several widths
   deft-pin build --out out      a customised copy of the site
   deft-pin paste                or what to paste where, on a host that takes no files
 
@@ -36,7 +38,7 @@ pub struct Arguments {
 }
 
 /// Options of every command.
-#[derive(Debug, Args)]
+#[derive(Clone, Debug, Args)]
 pub struct Common {
     /// The board to work with.
     #[arg(long, global = true, value_name = "FILE", default_value = "deft-pin.toml", value_hint = ValueHint::FilePath)]
@@ -113,6 +115,16 @@ pub enum Command {
     Build(Build),
     /// Writes what to paste where, for a host that takes pieces in boxes.
     Paste(Paste),
+    /// Serves the site with its pins on this machine, in a frame that shows it at several widths.
+    Preview(Preview),
+    /// Compares pages without and with their pins, in Chromium, at several widths.
+    Compare(Compare),
+    /// Checks, builds or pastes up, and keeps what was published as a release.
+    Publish(Publish),
+    /// Shows the releases, and what each changed.
+    History(History),
+    /// Puts an earlier release back, as a new one.
+    Undo(Undo),
     /// Prints a shell's completions for these commands.
     Completions(Completions),
 }
@@ -142,7 +154,7 @@ pub struct Init {
 }
 
 /// Which site to look at.
-#[derive(Debug, Args)]
+#[derive(Clone, Debug, Args)]
 pub struct Where {
     /// A folder of pages to look at as it stands, with no board.
     #[arg(long, value_name = "DIR", conflicts_with = "board", value_hint = ValueHint::DirPath)]
@@ -349,6 +361,12 @@ pub struct FailOn {
     fail_on: String,
 }
 
+impl From<Severity> for FailOn {
+    fn from(severity: Severity) -> Self {
+        FailOn { fail_on: severity.name().to_owned() }
+    }
+}
+
 impl FailOn {
     /// The severity that was chosen.
     pub fn severity(&self) -> Severity {
@@ -476,6 +494,151 @@ impl Paste {
             all: false,
         }
     }
+}
+
+/// `preview`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin preview                               the board's site; the address is printed
+  deft-pin preview /fares/ --open                one page, in the browser at once
+  deft-pin preview --pasted                      as the host of the board would serve it from its boxes
+  deft-pin preview --of http://127.0.0.1:8080    a server that runs already, with the pins in its pages
+
+It goes on until it is stopped (Ctrl-C). Pages show each change by themselves; sheets do so without loading again.")]
+pub struct Preview {
+    /// The page to begin with, by its path or its file. Without it, the first one.
+    #[arg(value_name = "PAGE")]
+    pub page: Option<String>,
+    /// Which site.
+    #[command(flatten)]
+    pub place: Where,
+    /// The port to listen on; a free one by itself.
+    #[arg(long, value_name = "PORT", value_parser = clap::value_parser!(u16).range(1..))]
+    pub port: Option<u16>,
+    /// Shows pages as the host of the board would serve them, with the paste-up in its boxes.
+    #[arg(long, conflicts_with_all = ["of", "site"])]
+    pub pasted: bool,
+    /// Stands in front of a server that runs: its pages are fetched, and shown with the pins.
+    #[arg(long, value_name = "URL", conflicts_with = "site", value_hint = ValueHint::Url)]
+    pub of: Option<String>,
+    /// Opens the address in the browser.
+    #[arg(long)]
+    pub open: bool,
+    /// Leaves the small script out of pages that loads them again after a change.
+    #[arg(long)]
+    pub plain: bool,
+    /// The folder that the files of pins and the frame page are under.
+    #[arg(long, value_name = "NAME", default_value = "_pins")]
+    pub folder: String,
+}
+
+/// `compare`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin compare                            every page that a pin is for, and some of the others
+  deft-pin compare /fares/ --widths 390       one page, on a phone
+  deft-pin compare --all                      all pages, to see that the others stayed as they were
+  deft-pin compare --against last-week        with the pages in another folder, instead of those without pins
+  deft-pin compare --against 3                with the pins of release 3, to see what has changed since
+  deft-pin compare --format json | jq '.pages[] | select(.meant | not) | .page'
+
+Pictures, compare.json and the report compare.html are written to the folder of --out. Exit status 1: a page that no
+pin is for changed, or the console has new errors. Needs Chromium and its driver.")]
+pub struct Compare {
+    /// The pages, by their paths or files. Without them, every page that a pin is for.
+    #[arg(value_name = "PAGE")]
+    pub pages: Vec<String>,
+    /// The widths of the window, in CSS pixels.
+    #[arg(long, value_name = "PIXELS", value_delimiter = ',', default_value = "390,820,1280", value_parser = clap::value_parser!(u32).range(200..=3840))]
+    pub widths: Vec<u32>,
+    /// The folder to write to. One that an earlier run wrote is replaced; any other is left alone.
+    #[arg(long, value_name = "DIR", default_value = "compared", value_hint = ValueHint::DirPath)]
+    pub out: PathBuf,
+    /// Holds the pages against those in this folder, an earlier build say; or against the release of this number.
+    #[arg(long, value_name = "DIR|N", value_hint = ValueHint::DirPath)]
+    pub against: Option<PathBuf>,
+    /// Compares every page that no pin is for as well, and not some of them alone.
+    #[arg(long)]
+    pub all: bool,
+    /// Shows pages as the host of the board would serve them, with the paste-up in its boxes.
+    #[arg(long)]
+    pub pasted: bool,
+    /// The driver of Chromium, where it is not on the path.
+    #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub driver: Option<PathBuf>,
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+/// `publish`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin publish --note 'the winter timetable'    says what changed since the last release, and makes the next one
+  deft-pin publish --out /srv/ferries               where the customised copy of the site goes
+
+Releases are kept in the folder releases beside the board (boxes.releases for boxes.toml). On a host with boxes the paste-up is written: go through it.")]
+pub struct Publish {
+    /// What to write beside the release.
+    #[arg(long, value_name = "TEXT")]
+    pub note: Option<String>,
+    /// The folder to write to: published by itself, or paste-up on a host with boxes. One that an earlier run wrote is
+    /// replaced; any other is left alone.
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub out: Option<PathBuf>,
+    /// Publishes even if there are findings that count as a failure.
+    #[arg(long)]
+    pub anyway: bool,
+    /// What counts as a failure.
+    #[command(flatten)]
+    pub fail_on: FailOn,
+}
+
+/// `history`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin history                 every release, the newest first
+  deft-pin history 3               one of them in full
+  deft-pin history --diff 2 5      what changed from one to another")]
+pub struct History {
+    /// The release. Without it, all of them.
+    #[arg(value_name = "N", conflicts_with = "diff")]
+    pub release: Option<u32>,
+    /// Two releases, to be held against each other.
+    #[arg(long, num_args = 2, value_names = ["A", "B"])]
+    pub diff: Option<Vec<u32>>,
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+/// `undo`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin undo                    the release before the last one, again
+  deft-pin undo 3                  release 3 again
+  deft-pin undo 3 --board-too      and the board with its files as they were then
+
+The pages of the site are those of now, with the pins as they were then; on a host with boxes it is exactly the pieces of
+that release. It becomes a release of its own, so that it can be undone as well.")]
+pub struct Undo {
+    /// The release to put back. Without it, the one before the last.
+    #[arg(value_name = "N")]
+    pub release: Option<u32>,
+    /// The folder to write to: published by itself, or paste-up on a host with boxes.
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub out: Option<PathBuf>,
+    /// What to write beside the new release.
+    #[arg(long, value_name = "TEXT")]
+    pub note: Option<String>,
+    /// Puts the board and its files back too. What stood there is kept in the folder of releases.
+    #[arg(long)]
+    pub board_too: bool,
 }
 
 /// `completions`

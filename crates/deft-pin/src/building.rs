@@ -1,9 +1,12 @@
 //! Building: the site is gone over once, and its copy moved into place unless something was found
 //! that counts as a failure.
 
+use std::path::Path;
+
 use anyhow::{Result, bail};
 use deft_pin_core::emit::{Embedding, OutputFiles, PieceLength};
 use deft_pin_core::plan::Plan;
+use deft_pin_core::source::Files;
 
 use crate::arguments::Build;
 use crate::exit::Exit;
@@ -26,9 +29,23 @@ pub struct Built {
 /// # Errors
 /// The arguments do not fit the site, a page cannot be read, or the copy cannot be written.
 pub fn build(project: &Project, notes: Notes, command: &Build) -> Result<Built> {
+    build_of(project, &project.folder, notes, command, |_| Ok(()))
+}
+
+/// The same, with what the board names from elsewhere, and with a look at the copy before it is moved into place.
+///
+/// # Errors
+/// As above, or what looks at the copy fails: then it is not moved.
+pub fn build_of(
+    project: &Project,
+    named: &dyn Files,
+    notes: Notes,
+    command: &Build,
+    look: impl FnOnce(&Path) -> Result<()>,
+) -> Result<Built> {
     let folder = check_folder(project, &command.folder)?;
     let staging = Staging::prepare(&command.out, &project.site_path())?;
-    let plan = Plan::new(&project.board, &project.folder);
+    let plan = Plan::new(&project.board, named);
     let mut files = OutputFiles::new(&plan, folder);
     if !command.integrity {
         files.drop_integrity();
@@ -48,11 +65,16 @@ pub fn build(project: &Project, notes: Notes, command: &Build) -> Result<Built> 
         return Ok(Built { outcome, is_written: false });
     }
     staging.write_assets(&files.folder, &files.files)?;
+    look(staging.work())?;
     staging.land()?;
     Ok(Built { outcome, is_written: true })
 }
 
-fn check_folder<'f>(project: &Project, folder: &'f str) -> Result<&'f str> {
+/// Holds the name of the folder for the files of pins against the site.
+///
+/// # Errors
+/// It is no name, or the site has such a folder itself.
+pub fn check_folder<'f>(project: &Project, folder: &'f str) -> Result<&'f str> {
     let fits = |c: char| c.is_ascii_alphanumeric() || matches!(c, '-' | '_' | '.');
     if folder.is_empty() || folder.starts_with('.') || !folder.chars().all(fits) {
         bail!(

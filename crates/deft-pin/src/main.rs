@@ -5,16 +5,22 @@
 
 mod arguments;
 mod asked;
+mod browser;
 mod building;
 mod commands;
+mod comparing;
 mod disk;
 mod exit;
 mod folder;
+mod noted_files;
 mod outcome;
 mod output;
 mod paste_sheet;
 mod pasting;
+mod preview;
 mod project;
+mod publishing;
+mod releases;
 mod site_run;
 mod staging;
 
@@ -48,6 +54,11 @@ fn main() -> std::process::ExitCode {
         Command::Check(command) => commands::check::run(common, command),
         Command::Build(command) => commands::build::run(common, command),
         Command::Paste(command) => commands::paste::run(common, command),
+        Command::Compare(command) => commands::compare::run(common, command),
+        Command::Publish(command) => commands::publish::run(common, command),
+        Command::History(command) => commands::history::run(common, command),
+        Command::Undo(command) => commands::undo::run(common, command),
+        Command::Preview(command) => commands::preview::run(common, command),
         Command::Completions(command) => commands::completions::run(command),
     };
     done.unwrap_or_else(|failure| {

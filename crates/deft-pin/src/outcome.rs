@@ -3,7 +3,7 @@
 use std::time::Instant;
 
 use anyhow::Result;
-use deft_pin_core::check::Severity;
+use deft_pin_core::check::{Finding, Severity};
 use deft_pin_core::code::PinId;
 use deft_pin_core::emit::{Embedding, OutputFiles, PieceLength};
 use deft_pin_core::plan::Plan;
@@ -34,6 +34,14 @@ pub fn look(project: &Project, notes: Notes, pins: &[PinId]) -> Result<RunOutcom
         pins,
     };
     run.go(Progress::of(notes))
+}
+
+/// Says beside the answer what was found. Whoever wants quiet has seen the notes with `check`.
+pub fn say_findings(project: &Project, outcome: &RunOutcome, notes: Notes, all: bool) {
+    let least = notes.least_told();
+    let told: Vec<Finding> =
+        outcome.findings.iter().filter(|finding| finding.severity >= least).cloned().collect();
+    output::say(&output::findings(&told, &project.folder, all));
 }
 
 /// Sums up what a check found.

@@ -7,9 +7,9 @@ use deft_pin_core::board::{BoxReach, BoxTakes};
 use deft_pin_core::code::PageId;
 use deft_pin_core::emit::{PasteUp, Piece};
 use serde::{Deserialize, Serialize};
-use sha2::{Digest as _, Sha256};
 
 use crate::project::Project;
+use crate::releases::{Release, StoredPiece, hash_of};
 
 /// The file in the folder of a paste-up that says what is in it.
 pub const SHEET: &str = "paste.json";
@@ -88,9 +88,9 @@ pub struct GonePiece {
 }
 
 /// What somebody gives to an element by hand.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Serialize, Deserialize)]
 pub struct HandRow {
-    what: &'static str,
+    what: String,
     /// The pin.
     pub pin: String,
     /// The page.
@@ -152,45 +152,112 @@ impl PasteSheet {
         let before = read_before(folder);
         let row = |piece: &Piece| row(project, piece, &before, folder);
         let rows: Vec<PasteRow> = paste_up.pieces.iter().map(row).collect();
-        let is_gone = |own: &&PieceBefore| own.file.is_some() && rows.iter().all(|row| row.name != own.piece);
-        let gone = before
-            .iter()
-            .filter(is_gone)
-            .map(|own| GonePiece { name: own.piece.clone(), place: own.place.clone() });
         let path = |page: &PageId| project.site.pages[*page].path.as_str().to_owned();
         let marks = paste_up.by_hand.iter().map(|own| HandRow {
-            what: "mark",
+            what: "mark".to_owned(),
             pin: project.board.pins[own.pin].name.value.clone(),
             page: path(&own.page),
             selector: own.selector.clone(),
             id: own.id.clone(),
             class: own.class.clone(),
         });
-        let uploads = files.iter().map(|(name, bytes)| Upload {
-            file: format!("files/{name}"),
-            name: name.clone(),
-            sha256: hash(bytes),
-        });
         PasteSheet {
-            gone: gone.collect(),
+            gone: gone(&before, &rows),
             marks: marks.collect(),
-            uploads: uploads.collect(),
+            uploads: upload_rows(files),
             longest: project.board.host.longest.as_ref().map(|longest| longest.value),
             rows,
         }
     }
 }
 
+impl PasteSheet {
+    /// The sheet of a release, with the texts of its pieces; `folder` may hold the one before.
+    pub fn of_release(
+        project: &Project,
+        release: &Release,
+        texts: &[String],
+        uploads: &[(String, Vec<u8>)],
+        folder: &Path,
+    ) -> Self {
+        let before = read_before(folder);
+        let rows = release.pieces.iter().zip(texts);
+        let rows: Vec<PasteRow> = rows.map(|(piece, text)| row_again(piece, text, &before, folder)).collect();
+        PasteSheet {
+            gone: gone(&before, &rows),
+            marks: serde_json::from_value(release.by_hand.clone()).unwrap_or_default(),
+            uploads: upload_rows(uploads),
+            longest: project.board.host.longest.as_ref().map(|longest| longest.value),
+            rows,
+        }
+    }
+}
+
+/// The pieces of the sheet before that are no more.
+fn gone(before: &[PieceBefore], rows: &[PasteRow]) -> Vec<GonePiece> {
+    let is_gone = |own: &&PieceBefore| own.file.is_some() && rows.iter().all(|row| row.name != own.piece);
+    let gone = before.iter().filter(is_gone);
+    gone.map(|own| GonePiece { name: own.piece.clone(), place: own.place.clone() }).collect()
+}
+
+fn upload_rows(files: &[(String, Vec<u8>)]) -> Vec<Upload> {
+    let row = |(name, bytes): &(String, Vec<u8>)| Upload {
+        file: format!("files/{name}"),
+        name: name.clone(),
+        sha256: hash_of(bytes),
+    };
+    files.iter().map(row).collect()
+}
+
+/// What has come of a piece since the sheet before, and its text there where that was another.
+fn since(name: &str, sha256: &str, before: &[PieceBefore], folder: &Path) -> (Change, Option<String>) {
+    let last = before.iter().find(|own| own.piece == name && own.file.is_some());
+    match last {
+        None => (Change::New, None),
+        Some(last) if last.sha256.as_deref() == Some(sha256) => (Change::Same, None),
+        Some(last) => {
+            let file = last.file.as_ref().map(|file| folder.join(file));
+            (Change::Changed, file.and_then(|file| fs::read_to_string(file).ok()))
+        }
+    }
+}
+
+/// The row of a piece of a release.
+fn row_again(piece: &StoredPiece, text: &str, before: &[PieceBefore], folder: &Path) -> PasteRow {
+    let word = |key: &str| piece.more.get(key).and_then(serde_json::Value::as_str).unwrap_or_default();
+    let words = |key: &str| -> Vec<String> {
+        let list = piece.more.get(key).and_then(serde_json::Value::as_array).into_iter().flatten();
+        list.filter_map(|own| own.as_str().map(str::to_owned)).collect()
+    };
+    let (change, was) = since(&piece.piece, &piece.sha256, before, folder);
+    PasteRow {
+        name: piece.piece.clone(),
+        file: piece.file.clone(),
+        reach: if word("where") == "site" { BoxReach::Site } else { BoxReach::Page },
+        pages: words("pages"),
+        slot: word("slot").to_owned(),
+        takes: match word("takes") {
+            "css" => BoxTakes::Css,
+            "js" => BoxTakes::Js,
+            _ => BoxTakes::Html,
+        },
+        text: text.to_owned(),
+        characters: text.chars().count(),
+        sha256: piece.sha256.clone(),
+        pins: words("pins"),
+        libraries: words("libraries"),
+        only: words("only"),
+        patterns: words("patterns"),
+        but: words("not_on"),
+        change,
+        before: was,
+    }
+}
+
 fn row(project: &Project, piece: &Piece, before: &[PieceBefore], folder: &Path) -> PasteRow {
     let text = piece.text();
-    let sha256 = hash(text.as_bytes());
-    let last = before.iter().find(|own| own.piece == piece.name && own.file.is_some());
-    let change = match last {
-        None => Change::New,
-        Some(last) if last.sha256.as_deref() == Some(&sha256) => Change::Same,
-        Some(_) => Change::Changed,
-    };
-    let text_before = || fs::read_to_string(folder.join(last?.file.as_ref()?)).ok();
+    let sha256 = hash_of(text.as_bytes());
+    let (change, was) = since(&piece.name, &sha256, before, folder);
     let paths = |pages: &[PageId]| {
         pages.iter().map(|page| project.site.pages[*page].path.as_str().to_owned()).collect::<Vec<_>>()
     };
@@ -215,7 +282,7 @@ fn row(project: &Project, piece: &Piece, before: &[PieceBefore], folder: &Path) 
         only: paths(&piece.only),
         patterns: piece.patterns.clone(),
         but: piece.but.clone(),
-        before: (change == Change::Changed).then(text_before).flatten(),
+        before: was,
         change,
         text,
     }
@@ -229,8 +296,4 @@ fn read_before(folder: &Path) -> Vec<PieceBefore> {
         own.file.as_ref().is_none_or(|file| deft_pin_core::source::FilePath::parse(file).is_ok())
     };
     sheet.map(|sheet| sheet.pieces.into_iter().filter(inside).collect()).unwrap_or_default()
-}
-
-fn hash(bytes: &[u8]) -> String {
-    Sha256::digest(bytes).iter().map(|byte| format!("{byte:02x}")).collect()
 }

@@ -36,6 +36,19 @@ pub const PAGE: &str = "paste.html";
 /// # Errors
 /// The board's host has no boxes, a page cannot be read, or the paste-up cannot be written.
 pub fn paste(project: &Project, notes: Notes, command: &Paste) -> Result<Pasted> {
+    paste_of(project, notes, command, |_, _| Ok(()))
+}
+
+/// The same, with a look at the paste-up before it is moved into place: at the sheet, and at what is to be uploaded.
+///
+/// # Errors
+/// As above, or what looks at it fails: then it is not moved.
+pub fn paste_of(
+    project: &Project,
+    notes: Notes,
+    command: &Paste,
+    look: impl FnOnce(&PasteSheet, &[(String, Vec<u8>)]) -> Result<()>,
+) -> Result<Pasted> {
     if project.board.host.changes_files {
         bail!(
             "on this host whole files can be changed: `deft-pin build --out DIR` writes them. A host with boxes is named on the board: `kind = \"page-slots\"` under `[host]`, or another of its kinds"
@@ -60,14 +73,43 @@ pub fn paste(project: &Project, notes: Notes, command: &Paste) -> Result<Pasted>
     let sheet = PasteSheet::of(project, &paste_up, &uploads, &command.out);
     let is_written = exit_for(&outcome, command.fail_on.severity()) != Exit::Findings || command.anyway;
     if is_written {
-        write(project, &outcome, &sheet, &uploads, staging.work())?;
-        let pieces: BTreeMap<String, Vec<u8>> =
-            sheet.rows.iter().map(|row| (name_in_folder(&row.file), row.text.clone().into_bytes())).collect();
-        staging.write_files("pieces", &pieces)?;
-        staging.write_mark(".deft-pin", &pieces)?;
+        fill(&staging, project, &outcome, &sheet, &uploads)?;
+        look(&sheet, &uploads)?;
         staging.land()?;
     }
     Ok(Pasted { outcome, sheet, is_written })
+}
+
+/// Writes a paste-up that was made before, as it was then.
+///
+/// # Errors
+/// It cannot be written, or what looks at it fails.
+pub fn paste_again(
+    project: &Project,
+    sheet: &PasteSheet,
+    uploads: &[(String, Vec<u8>)],
+    out: &Path,
+    look: impl FnOnce() -> Result<()>,
+) -> Result<()> {
+    let staging = Staging::prepare(out, &project.site_path())?;
+    let outcome = RunOutcome { findings: Vec::new(), customised: 0, placements: 0, paste_up: None };
+    fill(&staging, project, &outcome, sheet, uploads)?;
+    look()?;
+    staging.land()
+}
+
+fn fill(
+    staging: &Staging,
+    project: &Project,
+    outcome: &RunOutcome,
+    sheet: &PasteSheet,
+    uploads: &[(String, Vec<u8>)],
+) -> Result<()> {
+    write(project, outcome, sheet, uploads, staging.work())?;
+    let pieces: BTreeMap<String, Vec<u8>> =
+        sheet.rows.iter().map(|row| (name_in_folder(&row.file), row.text.clone().into_bytes())).collect();
+    staging.write_files("pieces", &pieces)?;
+    staging.write_mark(".deft-pin", &pieces)
 }
 
 fn name_in_folder(file: &str) -> String {

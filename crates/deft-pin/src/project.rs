@@ -32,10 +32,10 @@ pub struct Project {
     pub today: Day,
 }
 
-/// A board that could not be read has been shown already, with its mistakes.
+/// A board that cannot be used, with its mistakes drawn.
 #[derive(Debug, thiserror::Error)]
 #[error("the board cannot be used")]
-pub struct BadBoard;
+pub struct BadBoard(pub String);
 
 impl Project {
     /// Opens the site that the arguments name: a board's, or a folder as it stands.
@@ -60,15 +60,34 @@ impl Project {
     }
 
     /// The same as if whole files could be changed on its host.
-    pub fn changing_files(mut self, notes: Notes) -> Self {
+    pub fn changing_files(mut self) -> Self {
+        if !self.board.host.changes_files {
+            self.board.host = Host::default();
+        }
+        self
+    }
+
+    /// Holds that the host of the board has boxes to paste into.
+    ///
+    /// # Errors
+    /// Whole files can be changed there.
+    pub fn require_boxes(&self) -> Result<()> {
+        if self.board.host.changes_files {
+            bail!(
+                "on this host whole files can be changed, so that nothing is pasted: leave --pasted away. A host with boxes is named on the board: `kind = \"page-slots\"` under `[host]`, or another of its kinds"
+            );
+        }
+        Ok(())
+    }
+
+    /// Says that whole files cannot be changed on the host of the board.
+    pub fn note_boxes(&self, notes: Notes) {
         if !self.board.host.changes_files {
             let kind = self.board.host.kind.name();
             notes.note(&format!(
                 "on `{kind}` files cannot be changed: this is what the pages would be if they could. `deft-pin paste` writes what to paste"
             ));
-            self.board.host = Host::default();
         }
-        self
     }
 
     /// Opens a folder of pages as it stands.
@@ -89,7 +108,7 @@ impl Project {
     /// Opens a board and lists its site.
     ///
     /// # Errors
-    /// The board or the site cannot be read; or the board has mistakes, which have been shown.
+    /// The board or the site cannot be read; or the board has mistakes, which come drawn ([`BadBoard`]).
     pub fn of_board(path: &Path, notes: Notes) -> Result<Self> {
         let shown = path.display();
         let parent = path.parent().unwrap_or(Path::new(""));
@@ -118,8 +137,7 @@ impl Project {
         let board = match Board::parse(&text) {
             Ok(board) => board,
             Err(mistakes) => {
-                output::mistakes(&shown.to_string(), &text, &mistakes);
-                return Err(BadBoard.into());
+                return Err(BadBoard(output::mistakes(&shown.to_string(), &text, &mistakes)).into());
             }
         };
         info!("read the board {shown}: {} pins, {} libraries", board.pins.len(), board.libraries.len());
@@ -128,8 +146,8 @@ impl Project {
         }
         if let Some(wrong) = wrong_root(&folder, &board) {
             let message = format!("the site's folder `{}` {wrong}", *board.root);
-            output::mistake_at(&shown.to_string(), &text, board.root.span, &message);
-            return Err(BadBoard.into());
+            let drawn = output::mistake_at(&shown.to_string(), &text, board.root.span, &message);
+            return Err(BadBoard(drawn).into());
         }
         let site = list(&folder, &board.root, notes)?;
         let board = Board { file: board_file.clone(), ..board };

@@ -171,7 +171,11 @@ fn the_readme_works_where_the_reader_stands() {
                     let is_ours = line.starts_with("deft-pin ") || line.starts_with("cp ");
                     let words = line.replace("deft-pin ", &format!("{} ", env!("CARGO_BIN_EXE_deft-pin")));
                     // The examples of help are no commands to type here.
-                    if is_ours && !line.contains(['<', '|', '…']) {
+                    if line.starts_with("deft-pin preview ") {
+                        // It goes on until it is stopped.
+                        session.preview(line.trim_start_matches("deft-pin preview "));
+                        ran.push(line.to_owned());
+                    } else if is_ours && !line.contains(['<', '|', '…']) {
                         let shell = std::process::Command::new("sh")
                             .args(["-c", &words])
                             .current_dir(session.path(""))
@@ -187,7 +191,8 @@ fn the_readme_works_where_the_reader_stands() {
         }
     }
     for needed in [
-        "init site", "check", "build --out out", "survey", "locate", "lift", "why", "reach", "order", "paste",
+        "init site", "check", "build --out out", "survey", "locate", "lift", "why", "reach", "order",
+        "paste", "preview", "compare", "publish", "history", "undo",
     ] {
         assert!(ran.iter().any(|line| line.contains(needed)), "{needed} is not in {ran:#?}");
     }

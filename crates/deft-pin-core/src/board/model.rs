@@ -168,6 +168,12 @@ impl Pin {
         !self.pages.is_empty() || !self.skip.is_empty() || self.having.is_some()
     }
 
+    /// Whether a page is among its pages by its address, whether the pin is on or off.
+    pub fn is_for_url(&self, url: &url::Url) -> bool {
+        (self.pages.is_empty() || self.pages.iter().any(|pattern| pattern.matches_url(url)))
+            && !self.skip.iter().any(|pattern| pattern.matches_url(url))
+    }
+
     /// Whether something has to run before it begins: it begins later than the page is read, or not always.
     pub fn waits_to_begin(&self) -> bool {
         self.start.is_later() || self.once.is_some() || self.from.is_some() || self.until.is_some()

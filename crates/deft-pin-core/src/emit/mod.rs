@@ -4,6 +4,7 @@
 mod by_hand;
 mod emitted_page;
 mod emitter;
+mod in_front;
 mod inserted_pieces;
 mod left_out;
 mod output_files;
@@ -24,6 +25,7 @@ mod writer;
 pub use by_hand::ByHand;
 pub use emitted_page::EmittedPage;
 pub use emitter::{Embedding, Emitter, Refused};
+pub use in_front::put_in_front;
 pub use left_out::{LeftOut, OutOfReach, fits_frame, left_out_by_host};
 pub use output_files::{EmittedCode, OutputFiles};
 pub use paste_page::{HandMark, PastePage};

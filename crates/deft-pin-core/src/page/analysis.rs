@@ -23,6 +23,8 @@ pub struct PageAnalysis<'p> {
     context: &'p SiteContext<'p>,
     /// Which page of the site.
     pub id: PageId,
+    /// The pins that are for it as far as its path tells.
+    meant: Vec<PinId>,
     served: &'p [u8],
     parsed: ParsedPage<'p>,
     content: Vec<ContentOutcome>,
@@ -45,17 +47,41 @@ pub struct PageAnalysis<'p> {
 impl SiteContext<'_> {
     /// One page, given its bytes.
     pub fn page<'p>(&'p self, id: PageId, bytes: &'p [u8]) -> PageAnalysis<'p> {
+        self.page_of(id, bytes, &|_| true)
+    }
+
+    /// One page with some of its pins alone, as if the others were off.
+    pub fn page_of<'p>(
+        &'p self,
+        id: PageId,
+        bytes: &'p [u8],
+        is_on: &dyn Fn(PinId) -> bool,
+    ) -> PageAnalysis<'p> {
+        let page = &self.site().pages[id];
+        let meant: Vec<PinId> =
+            self.plan.pins_for(&page.path).into_iter().filter(|pin| is_on(*pin)).collect();
         let PageWithContent { parsed, outcomes, pins } =
-            with_content(self.plan, &self.site().pages[id], bytes, Moment::Served);
-        PageAnalysis { content: outcomes, served_pins: pins, ..PageAnalysis::new(self, id, bytes, parsed) }
+            with_content(self.plan, page, bytes, &meant, Moment::Served);
+        PageAnalysis {
+            content: outcomes,
+            served_pins: pins,
+            ..PageAnalysis::new(self, id, bytes, parsed, meant)
+        }
     }
 }
 
 impl<'p> PageAnalysis<'p> {
-    fn new(context: &'p SiteContext<'p>, id: PageId, served: &'p [u8], parsed: ParsedPage<'p>) -> Self {
+    fn new(
+        context: &'p SiteContext<'p>,
+        id: PageId,
+        served: &'p [u8],
+        parsed: ParsedPage<'p>,
+        meant: Vec<PinId>,
+    ) -> Self {
         PageAnalysis {
             context,
             id,
+            meant,
             served,
             parsed,
             content: Vec::new(),
@@ -96,12 +122,12 @@ impl<'p> PageAnalysis<'p> {
             return None;
         }
         let PageWithContent { parsed, outcomes: mut content, pins } =
-            with_content(plan, self.page(), self.served, Moment::Settled);
+            with_content(plan, self.page(), self.served, &self.meant, Moment::Settled);
         content.retain(|own| !is_late(own));
         Some(PageAnalysis {
             content,
             served_pins: pins,
-            ..PageAnalysis::new(self.context, self.id, self.served, parsed)
+            ..PageAnalysis::new(self.context, self.id, self.served, parsed, self.meant.clone())
         })
     }
 
@@ -174,8 +200,7 @@ impl<'p> PageAnalysis<'p> {
     /// What it has of what pins ask for, those that are for it as far as its path tells.
     pub fn matches(&self) -> &[PinMatches] {
         self.matches.get_or_init(|| {
-            let pins = self.context.plan.pins_for(&self.page().path);
-            let mut found = self.context.selectors.matches(self.document(), &pins, self.context.plan);
+            let mut found = self.context.selectors.matches(self.document(), &self.meant, self.context.plan);
             // What a page holds is asked of it as it is served.
             if let Some(served) = &self.served_pins {
                 found.iter_mut().for_each(|own| own.is_on_page = served.contains(&own.pin));

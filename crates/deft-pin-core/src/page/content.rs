@@ -90,22 +90,22 @@ pub(super) struct PageWithContent<'p> {
     pub(super) pins: Option<Vec<PinId>>,
 }
 
-/// Puts into a page what pins hold for it.
+/// Puts into a page what pins hold for it, those that are meant for it by its path.
 pub(super) fn with_content<'p>(
     plan: &Plan<'_>,
     page: &'p Page,
     bytes: &'p [u8],
+    meant: &[PinId],
     moment: Moment,
 ) -> PageWithContent<'p> {
     let mut parsed = ParsedPage::new(page, bytes);
-    let pins: Vec<PinId> =
-        plan.pins_for(&page.path).into_iter().filter(|pin| plan.has_content(*pin)).collect();
+    let pins: Vec<PinId> = meant.iter().copied().filter(|pin| plan.has_content(*pin)).collect();
     if pins.is_empty() {
         return PageWithContent { parsed, outcomes: Vec::new(), pins: None };
     }
     let mut content = Content { plan, moment, marks_are_plain: true, outcomes: Vec::new(), put: Vec::new() };
     let pins: Vec<PinId> = pins.into_iter().filter(|pin| content.is_on(*pin, &parsed.document)).collect();
-    let all = plan.pins_for(&page.path).into_iter().filter(|pin| content.is_on(*pin, &parsed.document));
+    let all = meant.iter().copied().filter(|pin| content.is_on(*pin, &parsed.document));
     let on_page = Some(all.collect());
     let mut edits = Edits::default();
     for pin in &pins {

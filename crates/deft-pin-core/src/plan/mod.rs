@@ -18,6 +18,7 @@ mod plan;
 mod problem;
 mod ready_sheets;
 mod sheet_assets;
+mod touch;
 
 pub use code_key::CodeKey;
 pub use existing_copies::{ExistingCopies, ExistingCopy, RecognisedBy, Version};

@@ -139,9 +139,7 @@ impl<'b> Plan<'b> {
 }
 
 fn is_for(pin: &Pin, url: &url::Url) -> bool {
-    !pin.off
-        && (pin.pages.is_empty() || pin.pages.iter().any(|pattern| pattern.matches_url(url)))
-        && !pin.skip.iter().any(|pattern| pattern.matches_url(url))
+    !pin.off && pin.is_for_url(url)
 }
 
 /// How far a pin reaches: the whole site, some pages, a part of pages.

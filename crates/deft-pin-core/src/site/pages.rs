@@ -114,6 +114,11 @@ impl Site {
         Site { root: root.clone(), pages: Table::new(pages), others }
     }
 
+    /// A site of one page, whatever its file is called.
+    pub fn of_page(root: &FilePath, page: Page) -> Self {
+        Site { root: root.clone(), pages: Table::new(vec![page]), others: Vec::new() }
+    }
+
     /// A file of the site, as seen from the board.
     pub fn path_of(&self, file: &FilePath) -> FilePath {
         // A file below the root joined to the root never leaves it.

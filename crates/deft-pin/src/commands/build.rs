@@ -3,13 +3,12 @@
 use std::time::Instant;
 
 use anyhow::Result;
-use deft_pin_core::check::{Finding, Severity};
 
 use crate::arguments::{Build, Common, Format};
 use crate::building::{Built, build};
 use crate::disk::shown;
 use crate::exit::Exit;
-use crate::outcome::exit_for;
+use crate::outcome::{exit_for, say_findings};
 use crate::output::{self, Notes};
 use crate::project::Project;
 
@@ -17,16 +16,14 @@ use crate::project::Project;
 pub fn run(common: &Common, command: &Build) -> Result<Exit> {
     let started = Instant::now();
     let notes = Notes::of(common);
-    let project = Project::of_board(&common.board, notes)?.on(common.today).changing_files(notes);
+    let project = Project::of_board(&common.board, notes)?.on(common.today);
+    project.note_boxes(notes);
+    let project = project.changing_files();
     let Built { outcome, is_written } = build(&project, notes, command)?;
     match command.format {
         Format::Json => output::print(&output::build_json(&project, &outcome, is_written, command.all)?)?,
         Format::Text => {
-            // Whoever wants quiet has seen the notes with `check`.
-            let least = if common.quiet { Severity::Warning } else { Severity::Note };
-            let told: Vec<Finding> =
-                outcome.findings.iter().filter(|finding| finding.severity >= least).cloned().collect();
-            output::say(&output::findings(&told, &project.folder, command.all));
+            say_findings(&project, &outcome, notes, command.all);
         }
     }
     let (worst, words) = output::tally(&outcome.findings);

@@ -121,7 +121,7 @@ fn telling(dir: &str, steps: &Steps<'_>) -> String {
     }
     text.push_str(&format!(
         "\n{}\n",
-        told(&format!("To try commands on its board, go there: cd {dir}, and then deft-pin survey"), "")
+        told(&format!("To try commands on its board, go there: cd {dir}, and then deft-pin survey, or deft-pin preview --open"), "")
     ));
     text
 }

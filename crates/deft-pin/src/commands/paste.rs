@@ -3,12 +3,11 @@
 use std::time::Instant;
 
 use anyhow::Result;
-use deft_pin_core::check::{Finding, Severity};
 
 use crate::arguments::{Common, Format, Paste};
 use crate::disk::shown;
 use crate::exit::Exit;
-use crate::outcome::exit_for;
+use crate::outcome::{exit_for, say_findings};
 use crate::output::{self, Notes};
 use crate::pasting::{PAGE, Pasted, paste};
 use crate::project::Project;
@@ -20,10 +19,7 @@ pub fn run(common: &Common, command: &Paste) -> Result<Exit> {
     let project = Project::of_board(&common.board, notes)?.on(common.today);
     let Pasted { outcome, sheet, is_written } = paste(&project, notes, command)?;
     if command.format == Format::Text {
-        let least = if common.quiet { Severity::Warning } else { Severity::Note };
-        let told: Vec<Finding> =
-            outcome.findings.iter().filter(|finding| finding.severity >= least).cloned().collect();
-        output::say(&output::findings(&told, &project.folder, command.all));
+        say_findings(&project, &outcome, notes, command.all);
     }
     match command.format {
         Format::Json => output::print(&output::paste_json(&project, &outcome, &sheet, command.all)?)?,

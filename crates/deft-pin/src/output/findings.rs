@@ -12,7 +12,6 @@ use deft_pin_core::source::{FilePath, Files, SourceText, Span};
 use serde::Serialize;
 
 use super::notes::{ERROR, FAINT, NOTE, WARNING};
-use super::say;
 use super::text::{columns, counted, plain, wrapped};
 
 fn style_of(severity: Severity) -> Style {
@@ -188,23 +187,25 @@ fn floor(text: &str, at: usize) -> usize {
     at
 }
 
-/// Shows every mistake of a board on standard error.
-pub fn mistakes(file: &str, text: &str, mistakes: &[Mistake]) {
+/// Draws every mistake of a board, with the lines that they are in.
+pub fn mistakes(file: &str, text: &str, mistakes: &[Mistake]) -> String {
     let source = SourceText::new(text.to_owned());
+    let mut drawn = String::new();
     for mistake in mistakes.iter().take(TOLD) {
-        say(&format!("{ERROR}board{ERROR:#} {}\n", wrapped(&mistake.message, "", "  ")));
-        say(&drawn_snippet(&source, file, mistake.span, Severity::Error, None));
+        drawn.push_str(&format!("{ERROR}board{ERROR:#} {}\n", wrapped(&mistake.message, "", "  ")));
+        drawn.push_str(&drawn_snippet(&source, file, mistake.span, Severity::Error, None));
         if let Some(help) = &mistake.help {
-            say(&format!("{}\n", wrapped(help, "  → ", "    ")));
+            drawn.push_str(&format!("{}\n", wrapped(help, "  → ", "    ")));
         }
-        say("\n");
+        drawn.push('\n');
     }
-    say(&format!("{ERROR}{}{ERROR:#} in the board; nothing was done\n", counted(mistakes.len(), "mistake")));
+    drawn.push_str(&format!("{ERROR}{}{ERROR:#} in the board", counted(mistakes.len(), "mistake")));
+    drawn
 }
 
-/// Shows one mistake of a board that only its folder brings to light.
-pub fn mistake_at(file: &str, text: &str, span: Span, message: &str) {
-    mistakes(file, text, &[Mistake { span, message: message.to_owned(), help: None }]);
+/// Draws one mistake of a board that only its folder brings to light.
+pub fn mistake_at(file: &str, text: &str, span: Span, message: &str) -> String {
+    mistakes(file, text, &[Mistake { span, message: message.to_owned(), help: None }])
 }
 
 /// "2 errors, 1 note", with the worst first; "nothing to say" where there is nothing.

@@ -6,7 +6,9 @@ use std::io::{ErrorKind, IsTerminal as _, Write as _};
 
 use anyhow::{Context as _, Result};
 
+mod compare;
 mod findings;
+mod history;
 mod json;
 mod locate;
 mod notes;
@@ -21,10 +23,12 @@ mod table;
 mod text;
 mod why;
 
+pub use compare::{compare_json, compared, write_report};
 pub use findings::{findings, mistake_at, mistakes, style_for, tally};
+pub use history::{difference_json, history, history_json, outcome_since, release, since_last};
 pub use json::{build_json, check_json};
 pub use locate::{Elsewhere, Found, Way, located, located_json};
-pub use notes::{GOOD, Notes, failure, prepare};
+pub use notes::{ERROR, GOOD, Notes, failure, prepare, reasons};
 pub use order::{Timed, order, order_json};
 pub use paste::{paste, paste_json, paste_page};
 pub use progress::Progress;
@@ -32,7 +36,7 @@ pub use reach::{ContentReach, PinReach, ReachedElement, ReachedPage, RuleReach, 
 pub use sarif::check_sarif;
 pub use survey::{PageAnswer, survey_json, survey_page, survey_pages};
 pub use svg::{is_order_svg, order_svg};
-pub use text::{columns, counted, cut, plain, wrapped};
+pub use text::{columns, counted, cut, html_text, plain, wrapped};
 pub use why::{Asked, WhyElement, why, why_json};
 
 /// Prints an answer to standard output. A reader that has seen enough and gone is no failure.
@@ -60,6 +64,16 @@ fn written(done: std::io::Result<()>) -> Result<()> {
         Err(error) if error.kind() == ErrorKind::BrokenPipe => Ok(()),
         done => done.context("the answer cannot be written"),
     }
+}
+
+/// Where a finding is: file and line.
+pub fn place(finding: &deft_pin_core::check::Finding) -> String {
+    format!("{}:{}", finding.place.file, finding.place.start.line)
+}
+
+/// A text without the colours of a terminal.
+pub fn unstyled(text: &str) -> String {
+    anstream::adapter::strip_str(text).to_string()
 }
 
 /// Says something beside the answer, on standard error. Where nobody can be told there, nobody is.

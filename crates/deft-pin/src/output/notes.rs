@@ -2,6 +2,7 @@
 
 use anstyle::{AnsiColor, Style};
 use anyhow::Error;
+use deft_pin_core::check::Severity;
 use std::path::Path;
 use tracing_subscriber::filter::LevelFilter;
 
@@ -48,11 +49,17 @@ pub const GOOD: Style = AnsiColor::Green.on_default().bold();
 /// What is there to be passed over.
 pub const FAINT: Style = Style::new().dimmed();
 
-/// Says why a run could not go on, with all that led to it. A bad board has been shown already.
+/// Says why a run could not go on, with all that led to it.
 pub fn failure(error: &Error) {
-    if error.is::<BadBoard>() {
+    if let Some(BadBoard(drawn)) = error.downcast_ref::<BadBoard>() {
+        say(&format!("{drawn}; nothing was done\n"));
         return;
     }
+    say(&format!("{ERROR}deft-pin{ERROR:#} {}\n", wrapped(&reasons(error), "", "  ").trim_start()));
+}
+
+/// What went wrong, with all that led to it, as one sentence.
+pub fn reasons(error: &Error) -> String {
     let mut text = error.to_string();
     for cause in error.chain().skip(1) {
         let cause = cause.to_string();
@@ -60,7 +67,7 @@ pub fn failure(error: &Error) {
             text.push_str(&format!(": {cause}"));
         }
     }
-    say(&format!("{ERROR}deft-pin{ERROR:#} {}\n", wrapped(&text, "", "  ").trim_start()));
+    text
 }
 
 /// How many of the files that are left out are named.
@@ -78,12 +85,22 @@ impl Notes {
         Notes { is_quiet: common.quiet }
     }
 
+    /// The least that a finding has to weigh to be told beside an answer.
+    pub fn least_told(self) -> Severity {
+        if self.is_quiet { Severity::Warning } else { Severity::Note }
+    }
+
     /// Says something that may matter.
     pub fn warning(self, text: &str) {
         if !self.is_quiet {
             let text = wrapped(text, "         ", "         ");
             say(&format!("{WARNING}left out{WARNING:#} {}\n", text.trim_start()));
         }
+    }
+
+    /// The same, but for bars of progress: for work that goes on beside.
+    pub fn without_progress(self) -> Self {
+        Notes { is_quiet: true }
     }
 
     /// Says which files of a folder were left out.

@@ -50,6 +50,11 @@ fn shown(text: &str, is_blank: impl Fn(char) -> bool, blank: &str) -> String {
     shown
 }
 
+/// A text as it stands in HTML.
+pub fn html_text(text: &str) -> String {
+    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;")
+}
+
 /// `1 page`, `2 pages`.
 pub fn counted(count: usize, noun: &str) -> String {
     format!("{count} {noun}{}", if count == 1 { "" } else { "s" })

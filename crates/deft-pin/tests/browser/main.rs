@@ -4,6 +4,7 @@ mod at_rules;
 mod cascade;
 #[path = "../cases/mod.rs"]
 mod cases;
+mod comparing;
 mod confined;
 mod content;
 mod dice;
@@ -20,6 +21,7 @@ mod order;
 mod pasting;
 mod placing;
 mod policy;
+mod previewing;
 mod scripts;
 mod seen;
 mod server;

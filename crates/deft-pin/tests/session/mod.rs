@@ -1,7 +1,10 @@
 //! A session at a terminal, in a fresh folder: files are written, the built program is run, and
 //! what it answers is looked at.
 
-#![allow(dead_code, reason = "each test file uses a part of it")]
+#![allow(dead_code, unused_imports, reason = "each test file uses a part of it")]
+
+mod nginx;
+mod preview;
 
 use std::collections::BTreeMap;
 use std::fs;
@@ -10,6 +13,9 @@ use std::process::{Command, Output};
 
 use serde_json::Value;
 use tempfile::TempDir;
+
+pub use nginx::Nginx;
+pub use preview::{Got, Served, Server};
 
 /// A fresh folder, gone at the end of the test.
 pub struct Session(TempDir);
