@@ -65,8 +65,15 @@ impl Browser {
         is_old
     }
 
+    /// Goes to an address, until all of its page is loaded: on a busy machine the driver comes back before that.
     pub fn go(&self, url: &str) {
         self.runtime.block_on(self.client.goto(url)).unwrap();
+        for _ in 0..200 {
+            if self.run("return document.readyState", vec![]) == json!("complete") {
+                return;
+            }
+            std::thread::sleep(std::time::Duration::from_millis(20));
+        }
     }
 
     /// What a script gives back; its arguments are in `arguments`.

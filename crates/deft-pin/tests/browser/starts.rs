@@ -218,6 +218,7 @@ fn the_demos_film_and_notice_begin() {
     assert!(wait("!document.querySelector('.gale-warning')"), "its button closes it");
 
     browser.go(&page("piers/ellery/index.html"));
+    assert!(wait("document.querySelectorAll('.picture a').length === 3"), "a link for each picture");
     let links = browser
         .run("return [...document.querySelectorAll('.picture a')].map(a => a.getAttribute('href'))", vec![]);
     assert_eq!(links, json!(["/timetable/", "/fares/", "/piers/marram/"]));
