@@ -32,6 +32,7 @@ pub mod code;
 pub mod compare;
 pub mod emit;
 pub mod find;
+pub mod live;
 pub mod markup;
 pub mod page;
 pub mod plan;

@@ -29,7 +29,7 @@ pub struct Built {
 /// # Errors
 /// The arguments do not fit the site, a page cannot be read, or the copy cannot be written.
 pub fn build(project: &Project, notes: Notes, command: &Build) -> Result<Built> {
-    build_of(project, &project.folder, notes, command, |_| Ok(()))
+    build_of(project, &project.folder, notes, command, |_, _| Ok(()))
 }
 
 /// The same, with what the board names from elsewhere, and with a look at the copy before it is moved into place.
@@ -41,7 +41,7 @@ pub fn build_of(
     named: &dyn Files,
     notes: Notes,
     command: &Build,
-    look: impl FnOnce(&Path) -> Result<()>,
+    look: impl FnOnce(&Path, &OutputFiles) -> Result<()>,
 ) -> Result<Built> {
     let folder = check_folder(project, &command.folder)?;
     let staging = Staging::prepare(&command.out, &project.site_path())?;
@@ -65,7 +65,7 @@ pub fn build_of(
         return Ok(Built { outcome, is_written: false });
     }
     staging.write_assets(&files.folder, &files.files)?;
-    look(staging.work())?;
+    look(staging.work(), &files)?;
     staging.land()?;
     Ok(Built { outcome, is_written: true })
 }

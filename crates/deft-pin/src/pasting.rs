@@ -28,6 +28,18 @@ pub struct Pasted {
     pub is_written: bool,
 }
 
+/// A paste-up before it is moved into place.
+pub struct PasteLook<'l> {
+    /// What there is to paste.
+    pub sheet: &'l PasteSheet,
+    /// The files to upload.
+    pub uploads: &'l [(String, Vec<u8>)],
+    /// The pieces, those of the sheet in its order.
+    pub paste_up: &'l PasteUp,
+    /// The plan.
+    pub plan: &'l Plan<'l>,
+}
+
 /// The page in the folder of a paste-up that somebody works from.
 pub const PAGE: &str = "paste.html";
 
@@ -36,10 +48,10 @@ pub const PAGE: &str = "paste.html";
 /// # Errors
 /// The board's host has no boxes, a page cannot be read, or the paste-up cannot be written.
 pub fn paste(project: &Project, notes: Notes, command: &Paste) -> Result<Pasted> {
-    paste_of(project, notes, command, |_, _| Ok(()))
+    paste_of(project, notes, command, |_| Ok(()))
 }
 
-/// The same, with a look at the paste-up before it is moved into place: at the sheet, and at what is to be uploaded.
+/// The same, with a look at the paste-up before it is moved into place.
 ///
 /// # Errors
 /// As above, or what looks at it fails: then it is not moved.
@@ -47,7 +59,7 @@ pub fn paste_of(
     project: &Project,
     notes: Notes,
     command: &Paste,
-    look: impl FnOnce(&PasteSheet, &[(String, Vec<u8>)]) -> Result<()>,
+    look: impl FnOnce(PasteLook<'_>) -> Result<()>,
 ) -> Result<Pasted> {
     if project.board.host.changes_files {
         bail!(
@@ -74,7 +86,7 @@ pub fn paste_of(
     let is_written = exit_for(&outcome, command.fail_on.severity()) != Exit::Findings || command.anyway;
     if is_written {
         fill(&staging, project, &outcome, &sheet, &uploads)?;
-        look(&sheet, &uploads)?;
+        look(PasteLook { sheet: &sheet, uploads: &uploads, paste_up: &paste_up, plan: &plan })?;
         staging.land()?;
     }
     Ok(Pasted { outcome, sheet, is_written })

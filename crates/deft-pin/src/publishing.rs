@@ -7,6 +7,8 @@ use std::time::SystemTime;
 use anyhow::{Context as _, Result, bail};
 use deft_pin_core::board::Board;
 use deft_pin_core::check::Severity;
+use deft_pin_core::emit::OutputFiles;
+use deft_pin_core::plan::Plan;
 use deft_pin_core::source::{Day, Files as _};
 
 use crate::arguments::{Build, Paste};
@@ -15,11 +17,11 @@ use crate::exit::Exit;
 use crate::outcome::exit_for;
 use crate::output::{self, Notes};
 use crate::paste_sheet::PasteSheet;
-use crate::pasting::{Pasted, paste_again, paste_of};
+use crate::pasting::{PasteLook, Pasted, paste_again, paste_of};
 use crate::project::Project;
 use crate::releases::{
     FileDifference, PinChanges, Release, ReleaseFiles, Snapshot, Store, StoredFile, StoredFinding,
-    StoredPage, StoredPiece, StoredUpload, differences, snapshot,
+    StoredPage, StoredPiece, StoredUpload, differences, parts_of_page, parts_of_piece, snapshot,
 };
 use crate::site_run::RunOutcome;
 
@@ -167,6 +169,7 @@ impl Publishing<'_> {
             pages: Vec::new(),
             pieces: Vec::new(),
             uploads: Vec::new(),
+            assets: Vec::new(),
             by_hand: serde_json::Value::Array(Vec::new()),
             findings: Vec::new(),
         })
@@ -187,8 +190,9 @@ impl Publishing<'_> {
         let mut command = Build::of(self.out.clone());
         command.anyway = self.anyway;
         command.fail_on = self.fail_on.into();
-        let mut pages = Vec::new();
-        let look = |work: &Path| {
+        let (mut pages, mut assets) = (Vec::new(), Vec::new());
+        let plan = Plan::new(&self.project.board, files);
+        let look = |work: &Path, output: &OutputFiles| {
             self.keep(now)?;
             let site = &self.project.site;
             for page in site.pages.iter() {
@@ -203,12 +207,18 @@ impl Publishing<'_> {
                 pages.push(StoredPage {
                     page: page.path.to_string(),
                     sha256: crate::releases::hash_of(&bytes),
+                    parts: parts_of_page(self.project, &plan, page, &bytes, self.store)?,
                 });
+            }
+            for (name, bytes) in &output.files {
+                let name = format!("{}/{name}", output.folder);
+                assets.push(StoredUpload { name, sha256: self.store.keep(bytes)? });
             }
             Ok(())
         };
         let Built { outcome, .. } = build_of(self.project, files, self.notes, &command, look)?;
         release.pages = pages;
+        release.assets = assets;
         Ok(outcome)
     }
 
@@ -216,9 +226,10 @@ impl Publishing<'_> {
         let mut command = Paste::of(self.out.clone());
         command.anyway = self.anyway;
         command.fail_on = self.fail_on.into();
-        let look = |sheet: &PasteSheet, uploads: &[(String, Vec<u8>)]| {
+        let look = |look: PasteLook<'_>| {
             self.keep(now)?;
-            for row in &sheet.rows {
+            let PasteLook { sheet, uploads, paste_up, plan } = look;
+            for (row, piece) in sheet.rows.iter().zip(&paste_up.pieces) {
                 let sha256 = self.store.keep(row.text.as_bytes())?;
                 let more = serde_json::json!({
                     "where": row.reach.name(), "pages": row.pages, "slot": row.slot, "takes": row.takes.name(),
@@ -230,6 +241,7 @@ impl Publishing<'_> {
                     piece: row.name.clone(),
                     file: row.file.clone(),
                     sha256,
+                    parts: parts_of_piece(self.project, plan, piece, self.store)?,
                     more,
                 });
             }
@@ -305,7 +317,7 @@ pub fn build_release(
     let files = ReleaseFiles::new(store, &project.folder, release, project.board.root.value.clone());
     let mut command = Build::of(out);
     command.anyway = true;
-    build_of(&project, &files, notes, &command, |_| Ok(())).map(drop)
+    build_of(&project, &files, notes, &command, |_, _| Ok(())).map(drop)
 }
 
 /// The time that it is, in UTC (RFC 3339).

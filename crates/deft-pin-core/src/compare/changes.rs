@@ -85,12 +85,11 @@ fn is_shorthand(property: &str) -> bool {
     PropertyId::of(property).longhands().len() > 1
 }
 
-/// Colours that follow `color` where nothing else is said (`currentcolor`).
-const WITH_COLOR: [&str; 12] = [
-    "border-top-color", "border-right-color", "border-bottom-color", "border-left-color", "outline-color",
-    "text-decoration-color", "text-decoration", "text-emphasis-color", "column-rule-color", "caret-color",
-    "-webkit-text-fill-color", "-webkit-text-stroke-color",
-];
+/// Whether a property is a colour that follows `color` where nothing else is said (`currentcolor`). Engines get more of
+/// them with time.
+fn may_follow_color(property: &str) -> bool {
+    property.ends_with("-color") || property == "text-decoration"
+}
 
 /// The elements that changed, in tree order: the outermost first.
 pub fn changes(before: &SeenPage, after: &SeenPage) -> Vec<ElementChange> {
@@ -202,7 +201,7 @@ fn properties(before: &SeenPage, after: &SeenPage, was: usize, is: usize) -> Vec
         let colour = number("color").map(|own| (before.value(was, own), after.value(is, own)));
         differing.retain(|name| {
             let values = number(name).map(|own| (before.value(was, own), after.value(is, own)));
-            let is_with = WITH_COLOR.contains(&name.as_str());
+            let is_with = may_follow_color(name);
             let is_same = values
                 .zip(colour)
                 .is_some_and(|(own, colour)| own.0.contains(colour.0) && own.1.contains(colour.1));

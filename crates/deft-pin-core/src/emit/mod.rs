@@ -33,5 +33,5 @@ pub use paste_up::PasteUp;
 pub use pasted_assets::LARGEST_CARRIED;
 pub use piece::{Piece, PiecePart};
 pub use piece_text::PieceLength;
-pub use stand_in::as_served;
+pub use stand_in::{as_served, surviving};
 pub use tags::text_in;

@@ -53,16 +53,18 @@ pub struct PiecePart {
     pub shown_on: Option<Vec<PageId>>,
     /// The text as the host shows it there, without its own means of keeping it to pages.
     pub shown: String,
+    /// The pages on which it does something; none for what only helps others.
+    pub on: Vec<PageId>,
 }
 
 impl PiecePart {
     /// One that only helps others.
     pub(super) fn helping(text: String) -> Self {
-        PiecePart { shown: text.clone(), text, of: None, shown_on: None }
+        PiecePart { shown: text.clone(), text, of: None, shown_on: None, on: Vec::new() }
     }
 
     pub(super) fn of(text: String, part: Part) -> Self {
-        PiecePart { shown: text.clone(), text, of: Some(part), shown_on: None }
+        PiecePart { of: Some(part), ..PiecePart::helping(text) }
     }
 }
 

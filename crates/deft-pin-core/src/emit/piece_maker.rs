@@ -177,8 +177,8 @@ impl<'w> PieceMaker<'w> {
                 None => return self.leave_out(first, OutOfReach::NotSafe),
             },
         };
-        draft.only.extend(shown_on);
-        draft.parts.push(PiecePart::of(text, first));
+        draft.only.extend(shown_on.iter().copied());
+        draft.parts.push(PiecePart { on: shown_on.into_iter().collect(), ..PiecePart::of(text, first) });
     }
 
     /// A mark as a script gives it: without what somebody gives by hand.
@@ -241,7 +241,7 @@ impl Draft {
             _ => self.pins.extend(plan.pins_of(part)),
         }
         self.only.extend(on.iter().copied());
-        self.parts.push(text);
+        self.parts.push(PiecePart { on: on.to_vec(), ..text });
     }
 
     pub(super) fn into_piece(self, of: HostBox, pages: Vec<PageId>) -> Option<Piece> {

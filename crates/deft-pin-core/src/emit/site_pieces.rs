@@ -46,6 +46,7 @@ impl PieceMaker<'_> {
                     of: Some(part),
                     shown_on: Some(self.meant(part)),
                     shown,
+                    on: Vec::new(),
                 },
             };
             draft.add(self.plan, part, &shown_on, text);

@@ -86,10 +86,20 @@ fn shown(piece: &Piece, host: &Host, page: PageId) -> String {
     if text.is_empty() {
         return text;
     }
+    let text = surviving(&text, piece.of.takes, host);
     match piece.of.takes {
-        BoxTakes::Html => stripped(&text, host),
-        BoxTakes::Css => format!("<style data-deft-pin>{}</style>", without_at_rules(&text, host)),
+        BoxTakes::Html => text,
+        BoxTakes::Css => format!("<style data-deft-pin>{text}</style>"),
         BoxTakes::Js => format!("<script data-deft-pin>{text}</script>"),
+    }
+}
+
+/// What of a text for a box survives on a host, by all that the board says of it.
+pub fn surviving(text: &str, takes: BoxTakes, host: &Host) -> String {
+    match takes {
+        BoxTakes::Html => stripped(text, host),
+        BoxTakes::Css => without_at_rules(text, host),
+        BoxTakes::Js => text.to_owned(),
     }
 }
 

@@ -5,11 +5,13 @@
 //! stops at any time leaves whole releases alone.
 
 mod difference;
+mod parts;
 mod release;
 mod snapshot;
 mod store;
 
 pub use difference::{FileDifference, Since, differences};
+pub use parts::{parts_of_page, parts_of_piece};
 pub use release::{PinChanges, Release, StoredFile, StoredFinding, StoredPage, StoredPiece, StoredUpload};
 pub use snapshot::{Snapshot, snapshot};
 pub use store::{ReleaseFiles, Store, hash_of};

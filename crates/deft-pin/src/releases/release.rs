@@ -4,6 +4,8 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
+use super::parts::StoredPart;
+
 /// Who wrote it: a folder of this name that is somebody else's is left alone.
 pub const MADE_BY: &str = "deft-pin";
 
@@ -41,6 +43,9 @@ pub struct Release {
     pub pieces: Vec<StoredPiece>,
     /// Files to upload.
     pub uploads: Vec<StoredUpload>,
+    /// Files that go along with the pages, where files can be changed: by their place in the site.
+    #[serde(default)]
+    pub assets: Vec<StoredUpload>,
     /// IDs and classes to give by hand.
     pub by_hand: serde_json::Value,
     /// What was found.
@@ -65,6 +70,9 @@ pub struct StoredPage {
     pub page: String,
     /// The SHA-256 of its bytes.
     pub sha256: String,
+    /// What pins put into it.
+    #[serde(default)]
+    pub parts: Vec<StoredPart>,
 }
 
 /// A piece for a box; its text is kept by its hash.
@@ -76,6 +84,9 @@ pub struct StoredPiece {
     pub file: String,
     /// The SHA-256 of its text.
     pub sha256: String,
+    /// What it is made of, as the host serves it.
+    #[serde(default)]
+    pub parts: Vec<StoredPart>,
     /// All else that the paste-up says of it.
     #[serde(flatten)]
     pub more: serde_json::Map<String, serde_json::Value>,
