@@ -125,6 +125,8 @@ pub enum Command {
     History(History),
     /// Puts an earlier release back, as a new one.
     Undo(Undo),
+    /// Holds the pages of a live site against the last release.
+    Probe(Probe),
     /// Prints a shell's completions for these commands.
     Completions(Completions),
 }
@@ -639,6 +641,60 @@ pub struct Undo {
     /// Puts the board and its files back too. What stood there is kept in the folder of releases.
     #[arg(long)]
     pub board_too: bool,
+}
+
+/// `probe`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin probe https://www.sorrel-sound.example/         every page that the last release has something on
+  deft-pin probe http://127.0.0.1:8080 --pages '/piers/*'  some pages
+  deft-pin probe https://… --sample 20 --own-site          a few of many, whatever robots.txt says
+
+What has become of each part of each pin: live; stale, an earlier release's; missing; doubled, there more than once; altered, by the host or by somebody; stray, of no release. The exit status is 1 unless all is live.")]
+pub struct Probe {
+    /// The address of the site, where its first page is.
+    #[arg(value_name = "URL", value_hint = ValueHint::Url)]
+    pub url: String,
+    /// The pages, by patterns of their paths as on the board. Without them, those that a release has something on.
+    #[arg(long, value_name = "PATTERN", num_args = 1..)]
+    pub pages: Vec<String>,
+    /// Looks at so many pages at most, such that every part is seen.
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..))]
+    pub sample: Option<u32>,
+    /// How the server is asked.
+    #[command(flatten)]
+    pub manners: ServerManners,
+    /// Looks at pages in Chromium, after their scripts have run.
+    #[arg(long)]
+    pub browser: bool,
+    /// The driver of Chromium, where it is not on the path.
+    #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
+    pub driver: Option<PathBuf>,
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+/// How a server is asked.
+#[derive(Clone, Copy, Debug, Args)]
+pub struct ServerManners {
+    /// The pause after each request, in milliseconds; two are made at once.
+    #[arg(long, value_name = "MS", default_value_t = 200, value_parser = clap::value_parser!(u64).range(0..=60_000))]
+    pub pause: u64,
+    /// The site is your own: what its robots.txt asks of others is left aside.
+    #[arg(long)]
+    pub own_site: bool,
+}
+
+impl ServerManners {
+    /// The same as it is kept to.
+    pub fn manners(self) -> crate::fetching::Manners {
+        crate::fetching::Manners {
+            pause: std::time::Duration::from_millis(self.pause),
+            is_own_site: self.own_site,
+        }
+    }
 }
 
 /// `completions`

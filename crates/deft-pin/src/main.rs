@@ -11,6 +11,7 @@ mod commands;
 mod comparing;
 mod disk;
 mod exit;
+mod fetching;
 mod folder;
 mod noted_files;
 mod outcome;
@@ -18,6 +19,7 @@ mod output;
 mod paste_sheet;
 mod pasting;
 mod preview;
+mod probing;
 mod project;
 mod publishing;
 mod releases;
@@ -59,6 +61,7 @@ fn main() -> std::process::ExitCode {
         Command::History(command) => commands::history::run(common, command),
         Command::Undo(command) => commands::undo::run(common, command),
         Command::Preview(command) => commands::preview::run(common, command),
+        Command::Probe(command) => commands::probe::run(common, command),
         Command::Completions(command) => commands::completions::run(command),
     };
     done.unwrap_or_else(|failure| {

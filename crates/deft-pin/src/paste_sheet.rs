@@ -224,19 +224,14 @@ fn since(name: &str, sha256: &str, before: &[PieceBefore], folder: &Path) -> (Ch
 
 /// The row of a piece of a release.
 fn row_again(piece: &StoredPiece, text: &str, before: &[PieceBefore], folder: &Path) -> PasteRow {
-    let word = |key: &str| piece.more.get(key).and_then(serde_json::Value::as_str).unwrap_or_default();
-    let words = |key: &str| -> Vec<String> {
-        let list = piece.more.get(key).and_then(serde_json::Value::as_array).into_iter().flatten();
-        list.filter_map(|own| own.as_str().map(str::to_owned)).collect()
-    };
     let (change, was) = since(&piece.piece, &piece.sha256, before, folder);
     PasteRow {
         name: piece.piece.clone(),
         file: piece.file.clone(),
-        reach: if word("where") == "site" { BoxReach::Site } else { BoxReach::Page },
-        pages: words("pages"),
-        slot: word("slot").to_owned(),
-        takes: match word("takes") {
+        reach: if piece.word("where") == "site" { BoxReach::Site } else { BoxReach::Page },
+        pages: piece.words("pages"),
+        slot: piece.word("slot").to_owned(),
+        takes: match piece.word("takes") {
             "css" => BoxTakes::Css,
             "js" => BoxTakes::Js,
             _ => BoxTakes::Html,
@@ -244,11 +239,11 @@ fn row_again(piece: &StoredPiece, text: &str, before: &[PieceBefore], folder: &P
         text: text.to_owned(),
         characters: text.chars().count(),
         sha256: piece.sha256.clone(),
-        pins: words("pins"),
-        libraries: words("libraries"),
-        only: words("only"),
-        patterns: words("patterns"),
-        but: words("not_on"),
+        pins: piece.words("pins"),
+        libraries: piece.words("libraries"),
+        only: piece.words("only"),
+        patterns: piece.words("patterns"),
+        but: piece.words("not_on"),
         change,
         before: was,
     }

@@ -180,7 +180,7 @@ impl Judge<'_> {
         let placed = |row: Held| Held { line: Some(there.line), address: there.own.address.clone(), ..row };
         let again = self.again(part, own, at);
         if !again.is_empty() {
-            let message = format!("it is there more than once: {}", again.join(", "));
+            let message = format!("it is there more than once: again {}", again.join(", "));
             return placed(Held {
                 release: Some(self.of.release),
                 ..self.row(part, PartState::Doubled, message)
@@ -257,7 +257,8 @@ impl Judge<'_> {
         }
         if let Some(there) = free().find(|there| is_marked(part, there)) {
             let row = self.row(part, PartState::Altered, changed(own, there));
-            let texts = Some((written(own), written(&there.own)));
+            let is_text = own.address.is_none() && there.own.address.is_none();
+            let texts = is_text.then(|| (own.text.clone(), there.own.text.clone()));
             return Held { texts, line: Some(there.line), address: there.own.address.clone(), ..row };
         }
         for there in free().filter(|there| there.mark == Mark::None) {
@@ -281,7 +282,11 @@ impl Judge<'_> {
                 return self.row(part, PartState::Altered, message);
             }
         }
-        self.lacking(part, &format!("`<{}>`", own.tag))
+        let what = match own.file_name() {
+            Some(file) => format!("`{file}`, with its `<{}>`,", own.tag),
+            None => format!("its `<{}>`", own.tag),
+        };
+        self.lacking(part, &what)
     }
 
     /// What is nowhere: taken out where the rest of its piece is there.
@@ -515,7 +520,8 @@ fn is_same_code(own: &PublishedElement, kind: PartKind, there: &ServedElement) -
         (None, None) => own.squeezed == there.own.squeezed,
         // Files of the pins have their text's hash in their names, wherever a host has put them.
         (Some(own_address), Some(address)) => match own_address.contains("//") {
-            true => own_address == address,
+            // `//host/…` is by the scheme of the page.
+            true => address == own_address || address.split_once(':').is_some_and(|own| own.1 == own_address),
             false => own.file_name() == there.own.file_name(),
         },
         _ => false,
@@ -532,10 +538,6 @@ fn line(there: &ServedElement) -> String {
 
 fn count_word(times: usize) -> String {
     if times == 1 { "once".to_owned() } else { format!("{times} times") }
-}
-
-fn written(own: &PublishedElement) -> String {
-    own.address.clone().unwrap_or_else(|| own.text.clone())
 }
 
 fn changed(own: &PublishedElement, there: &ServedElement) -> String {

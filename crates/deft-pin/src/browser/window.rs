@@ -132,17 +132,7 @@ impl Window {
     /// # Errors
     /// The browser does not answer, or says that there is no such page.
     pub async fn show(&self, url: &str, width: u32, selectors: &[Vec<String>]) -> Result<Shown> {
-        let clock = self.make_ready(url, width).await?;
-        let _ = self.console().await;
-        timeout(COMMAND, self.client.goto(url))
-            .await
-            .map_err(|_| anyhow!("the browser does not answer"))??;
-        let mut is_settled = self.advance(FIRST, clock + f64::from(FIRST)).await?;
-        if is_settled {
-            let scrolled = timeout(PATIENCE, self.client.execute_async(SCROLL, vec![])).await;
-            is_settled = matches!(scrolled, Ok(Ok(_)))
-                && self.advance(SECOND, clock + f64::from(FIRST + SECOND)).await?;
-        }
+        let is_settled = self.settle(url, width).await?;
         self.run(STILL, vec![]).await?;
         let asked = vec![serde_json::to_value(selectors)?];
         let found = self.run(MATCHED, asked).await?;
@@ -154,6 +144,30 @@ impl Window {
         let console = self.console().await?;
         let matched = places_in(&seen, count, places);
         Ok(Shown { picture, seen, console, matched, is_settled })
+    }
+
+    /// The tree of a page as text, once it has come to rest and somebody has scrolled through it.
+    ///
+    /// # Errors
+    /// The browser does not answer, or says that there is no such page.
+    pub async fn markup(&self, url: &str) -> Result<String> {
+        self.settle(url, 1280).await?;
+        let text = self.run("return document.documentElement.outerHTML", vec![]).await?;
+        Ok(format!("<!doctype html>{}", text.as_str().unwrap_or_default()))
+    }
+
+    /// Goes to a page and waits until it has come to rest; whether it did in time.
+    async fn settle(&self, url: &str, width: u32) -> Result<bool> {
+        let clock = self.make_ready(url, width).await?;
+        let _ = self.console().await;
+        timeout(COMMAND, self.client.goto(url))
+            .await
+            .map_err(|_| anyhow!("the browser does not answer"))??;
+        if !self.advance(FIRST, clock + f64::from(FIRST)).await? {
+            return Ok(false);
+        }
+        let scrolled = timeout(PATIENCE, self.client.execute_async(SCROLL, vec![])).await;
+        Ok(matches!(scrolled, Ok(Ok(_))) && self.advance(SECOND, clock + f64::from(FIRST + SECOND)).await?)
     }
 
     /// Ends the browser.

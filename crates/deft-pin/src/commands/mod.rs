@@ -12,6 +12,7 @@ pub mod locate;
 pub mod order;
 pub mod paste;
 pub mod preview;
+pub mod probe;
 pub mod publish;
 pub mod reach;
 pub mod survey;

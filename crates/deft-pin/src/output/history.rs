@@ -91,11 +91,8 @@ fn pages_of(release: &Release) -> usize {
     if !release.pages.is_empty() {
         return release.pages.len();
     }
-    let only = |own: &crate::releases::StoredPiece| {
-        let list = own.more.get("only").and_then(serde_json::Value::as_array).into_iter().flatten();
-        list.filter_map(|page| page.as_str().map(str::to_owned)).collect::<Vec<_>>()
-    };
-    let pages: std::collections::BTreeSet<String> = release.pieces.iter().flat_map(only).collect();
+    let pages: std::collections::BTreeSet<String> =
+        release.pieces.iter().flat_map(|own| own.words("only")).collect();
     pages.len()
 }
 

@@ -53,7 +53,12 @@ fn lines(old: Option<&Vec<u8>>, new: Option<&Vec<u8>>) -> Vec<String> {
         Some(bytes) => String::from_utf8(bytes.clone()).ok().filter(|text| !text.contains('\0')),
     };
     let (Some(old), Some(new)) = (text(old), text(new)) else { return Vec::new() };
-    let difference = TextDiff::from_lines(old.as_str(), new.as_str());
+    difference_lines(&old, &new)
+}
+
+/// The lines of two texts that differ with one around them, each with its mark.
+pub fn difference_lines(old: &str, new: &str) -> Vec<String> {
+    let difference = TextDiff::from_lines(old, new);
     let mut lines = Vec::new();
     for group in difference.grouped_ops(1) {
         if !lines.is_empty() {

@@ -10,8 +10,8 @@ mod release;
 mod snapshot;
 mod store;
 
-pub use difference::{FileDifference, Since, differences};
-pub use parts::{parts_of_page, parts_of_piece};
+pub use difference::{FileDifference, Since, difference_lines, differences};
+pub use parts::{StoredPart, parts_of_page, parts_of_piece};
 pub use release::{PinChanges, Release, StoredFile, StoredFinding, StoredPage, StoredPiece, StoredUpload};
 pub use snapshot::{Snapshot, snapshot};
 pub use store::{ReleaseFiles, Store, hash_of};

@@ -126,6 +126,19 @@ pub struct PinChanges {
     pub gone: Vec<String>,
 }
 
+impl StoredPiece {
+    /// A word that the paste-up says of it; nothing where it says none.
+    pub fn word(&self, key: &str) -> &str {
+        self.more.get(key).and_then(serde_json::Value::as_str).unwrap_or_default()
+    }
+
+    /// A list of words that it says of it.
+    pub fn words(&self, key: &str) -> Vec<String> {
+        let list = self.more.get(key).and_then(serde_json::Value::as_array).into_iter().flatten();
+        list.filter_map(|own| own.as_str().map(str::to_owned)).collect()
+    }
+}
+
 impl PinChanges {
     /// What changed from the pins before to those after, each with the hash of all that it is.
     pub fn between(before: &BTreeMap<String, String>, after: &BTreeMap<String, String>) -> Self {
