@@ -30,11 +30,12 @@ struct Known {
 impl Archive {
     /// Adds a part of a release.
     pub fn add(&mut self, release: ReleaseNumber, part: &PublishedPart) {
-        let known = |list: &mut Vec<Known>| {
-            match list.iter_mut().find(|own| own.name == part.name && own.kind == part.kind) {
-                Some(own) => own.last = own.last.max(release),
-                None => list.push(Known { name: part.name.clone(), kind: part.kind, last: release }),
-            }
+        let known = |list: &mut Vec<Known>| match list
+            .iter_mut()
+            .find(|own| own.name == part.name && own.kind == part.kind)
+        {
+            Some(own) => own.last = own.last.max(release),
+            None => list.push(Known { name: part.name.clone(), kind: part.kind, last: release }),
         };
         match &part.look {
             PartLook::Element(own) => match own.file_name() {
@@ -87,7 +88,10 @@ impl Archive {
     }
 
     /// Every tree of markup that a pin ever had, with the release that had it last.
-    pub(super) fn trees_of<'a>(&'a self, name: Option<&'a str>) -> impl Iterator<Item = (&'a str, ReleaseNumber)> {
+    pub(super) fn trees_of<'a>(
+        &'a self,
+        name: Option<&'a str>,
+    ) -> impl Iterator<Item = (&'a str, ReleaseNumber)> {
         self.trees.iter().filter_map(move |(tree, list)| Some((tree.as_str(), last_of(list, name)?)))
     }
 }

@@ -211,7 +211,9 @@ impl Judge<'_> {
                 places.push(line(there));
             } else if is_own && family(there.kind) == family(part.kind) {
                 let release = self.release_of(part.name.as_deref(), there);
-                places.extend(release.map(|release| format!("that of release {release} on line {}", there.line)));
+                places.extend(
+                    release.map(|release| format!("that of release {release} on line {}", there.line)),
+                );
             } else if there.mark == Mark::None && family(there.kind) == family(part.kind) {
                 let source = self.of.archive.source_of(&there.own.squeezed);
                 let is_source = source.is_some_and(|(pin, kind)| {
@@ -239,7 +241,8 @@ impl Judge<'_> {
         let free = || self.of.page.elements.iter().enumerate().filter(|(at, _)| self.taken[*at].is_none());
         let free = || free().map(|(_, there)| there).filter(|there| family(there.kind) == family(part.kind));
         for there in free().filter(|there| is_marked(part, there)) {
-            let placed = |row: Held| Held { line: Some(there.line), address: there.own.address.clone(), ..row };
+            let placed =
+                |row: Held| Held { line: Some(there.line), address: there.own.address.clone(), ..row };
             if let Some(release) = self.release_of(part.name.as_deref(), there) {
                 let row = self.row(part, PartState::Stale, format!("release {release} is there"));
                 return placed(Held { release: Some(release), ..row });
@@ -248,7 +251,11 @@ impl Judge<'_> {
             if is_same && means_the_same(part.kind, &own.text, &there.own.text) {
                 let message = match self.attributes_apart(own, there) {
                     apart if apart.is_empty() => {
-                        return placed(self.row(part, PartState::Live, "written shorter by the host".to_owned()));
+                        return placed(self.row(
+                            part,
+                            PartState::Live,
+                            "written shorter by the host".to_owned(),
+                        ));
                     }
                     apart => format!("its tag has {}", apart.join(", ")),
                 };
@@ -265,11 +272,8 @@ impl Judge<'_> {
             if let Some(release) = self.release_of(part.name.as_deref(), there)
                 && there.own.squeezed.len() >= TELLING
             {
-                let row = self.row(
-                    part,
-                    PartState::Stale,
-                    format!("release {release} is there, without its mark"),
-                );
+                let row =
+                    self.row(part, PartState::Stale, format!("release {release} is there, without its mark"));
                 return Held { release: Some(release), line: Some(there.line), ..row };
             }
         }
@@ -297,8 +301,9 @@ impl Judge<'_> {
         let has_mates = (0..self.at.len()).any(|other| is_mate(&other));
         match (&part.piece, has_mates) {
             (Some(piece), true) => {
-                let message =
-                    format!("{what} was taken out by the host or by somebody: the rest of `{piece}` is there");
+                let message = format!(
+                    "{what} was taken out by the host or by somebody: the rest of `{piece}` is there"
+                );
                 self.row(part, PartState::Altered, message)
             }
             (Some(piece), false) => {
@@ -320,7 +325,8 @@ impl Judge<'_> {
     /// Where a code stands among other code.
     fn among_other_code(&self, kind: PartKind, squeezed: &str) -> Option<String> {
         let elements = self.of.page.elements.iter();
-        let mut elements = elements.filter(|there| there.mark == Mark::None && family(there.kind) == family(kind));
+        let mut elements =
+            elements.filter(|there| there.mark == Mark::None && family(there.kind) == family(kind));
         if let Some(there) = elements.find(|there| there.own.squeezed.contains(squeezed)) {
             return Some(line(there));
         }
@@ -369,13 +375,16 @@ impl Judge<'_> {
             let count = text.chars().count();
             (text.chars().take(n).collect(), text.chars().skip(count.saturating_sub(n)).collect())
         };
-        let (first, last) = edge(2 * TELLING, squeezed);
-        let near = free.iter().find(|(_, there, _)| {
-            !first.is_empty() && (there.contains(&first) || there.contains(&last))
-        });
+        let (first, last) = edge(TELLING, squeezed);
+        let near = free
+            .iter()
+            .find(|(_, there, _)| !first.is_empty() && (there.contains(&first) || there.contains(&last)));
         if let Some((place, _, there)) = near {
             let texts = there.map(|there| (text.to_owned(), there.own.text.clone()));
-            return Held { texts, ..self.row(part, PartState::Altered, format!("it is another text {place}")) };
+            return Held {
+                texts,
+                ..self.row(part, PartState::Altered, format!("it is another text {place}"))
+            };
         }
         if squeezed.len() >= TELLING && self.of.page.words().contains(squeezed) {
             return self.row(part, PartState::Altered, "its text is shown on the page".to_owned());
@@ -418,7 +427,8 @@ impl Judge<'_> {
             let row = self.row(part, PartState::Altered, "other elements or texts are in it".to_owned());
             return Held { texts, ..row };
         }
-        let words: String = trees.iter().flat_map(|tree| tree.lines()).filter(|line| !line.starts_with('<')).collect();
+        let words: String =
+            trees.iter().flat_map(|tree| tree.lines()).filter(|line| !line.starts_with('<')).collect();
         let words = squeezed(&words);
         if words.len() >= TELLING && self.of.page.words().contains(&words) {
             let message = "its words are there, in other elements or with other attributes".to_owned();
@@ -435,7 +445,10 @@ impl Judge<'_> {
                 1 => {}
                 times => {
                     let message = format!("{times} elements have the ID `{id}`");
-                    return Held { release: Some(self.of.release), ..self.row(part, PartState::Doubled, message) };
+                    return Held {
+                        release: Some(self.of.release),
+                        ..self.row(part, PartState::Doubled, message)
+                    };
                 }
             }
         }
@@ -459,7 +472,10 @@ impl Judge<'_> {
             let is_of_page = |part: &&&PublishedPart| {
                 part.name.as_ref() == Some(name) && family(part.kind) == family(there.kind)
             };
-            if self.taken[at].is_some() || rows.iter().any(is_told) || self.of.others.iter().any(|own| is_other(&own)) {
+            if self.taken[at].is_some()
+                || rows.iter().any(is_told)
+                || self.of.others.iter().any(|own| is_other(&own))
+            {
                 continue;
             }
             let mates = self.of.parts.iter().filter(|own| is_of_page(own)).count();
@@ -467,7 +483,8 @@ impl Judge<'_> {
                 let all = self.of.page.elements.iter();
                 let same = all.filter(|own| own.mark == there.mark && family(own.kind) == family(there.kind));
                 let is_same_as_a_part = self.of.parts.iter().any(|own| is_other(&own));
-                if is_same_as_a_part || self.release_of(Some(name), there).is_some() || same.count() <= mates {
+                if is_same_as_a_part || self.release_of(Some(name), there).is_some() || same.count() <= mates
+                {
                     continue;
                 }
             }
@@ -480,7 +497,9 @@ impl Judge<'_> {
                     );
                     (PartState::Stale, message)
                 }
-                None => (PartState::Stray, format!("a `<{}>` marked as its own is of no release", there.own.tag)),
+                None => {
+                    (PartState::Stray, format!("a `<{}>` marked as its own is of no release", there.own.tag))
+                }
             };
             rows.push(Held {
                 name: Some(name.clone()),

@@ -89,8 +89,7 @@ impl ServedPage {
         let (decoded, document) = parse(bytes);
         let text = SourceText::new(decoded.text().to_owned());
         if depth == 0 {
-            self.base =
-                document.base().and_then(|base| base.attr(&local_name!("href")).map(str::to_owned));
+            self.base = document.base().and_then(|base| base.attr(&local_name!("href")).map(str::to_owned));
         }
         let mut inner = Vec::new();
         for element in document.elements() {

@@ -70,8 +70,7 @@ pub fn run(common: &Common, command: &Command) -> Result<Exit> {
 
 /// The pages to look at: those that a release has something on, or those that are named.
 fn chosen(project: &Project, publication: &Publication, command: &Command) -> Result<Vec<String>> {
-    let mut all: BTreeSet<String> =
-        publication.pages.keys().chain(&publication.former).cloned().collect();
+    let mut all: BTreeSet<String> = publication.pages.keys().chain(&publication.former).cloned().collect();
     if !command.pages.is_empty() {
         all.extend(project.site.pages.iter().map(|page| page.path.to_string()));
         let patterns = command.pages.iter().map(|text| {

@@ -1,7 +1,7 @@
 //! What a server answered.
 
 use http::HeaderMap;
-use http::header::{HeaderName, AGE, CACHE_CONTROL, CONTENT_TYPE, LOCATION, X_CONTENT_TYPE_OPTIONS};
+use http::header::{AGE, CACHE_CONTROL, CONTENT_TYPE, HeaderName, LOCATION, X_CONTENT_TYPE_OPTIONS};
 use url::Url;
 
 /// What a server answered.
@@ -75,7 +75,10 @@ impl Fetched {
         }
         ["x-cache", "cf-cache-status", "x-varnish-cache"].into_iter().find_map(|name| {
             let value = self.header(&HeaderName::from_static(name));
-            value.to_ascii_lowercase().contains("hit").then(|| format!("a cache answered (`{name}: {value}`)"))
+            value
+                .to_ascii_lowercase()
+                .contains("hit")
+                .then(|| format!("a cache answered (`{name}: {value}`)"))
         })
     }
 

@@ -58,14 +58,15 @@ impl<'a> Assets<'a> {
             _ => None,
         };
         let seen = self.get(url, kind);
-        let row = |state: PartState, release: Option<u32>, status: Option<u16>, message: String| ProbedAsset {
-            place: own.place.clone(),
-            address: Some(url.to_string()),
-            status,
-            state,
-            release,
-            message,
-        };
+        let row =
+            |state: PartState, release: Option<u32>, status: Option<u16>, message: String| ProbedAsset {
+                place: own.place.clone(),
+                address: Some(url.to_string()),
+                status,
+                state,
+                release,
+                message,
+            };
         let answer = match &seen.answer {
             Ok(answer) => answer,
             Err(problem) => return row(PartState::Missing, None, None, problem.to_string()),
@@ -132,7 +133,9 @@ impl Answer {
                     .iter()
                     .any(|start| self.kind.starts_with(start));
                 (is_blocked || (self.is_nosniff && !is_script)).then(|| {
-                    format!("it comes as `{own}`, and browsers do not run that: it has to be `text/javascript`")
+                    format!(
+                        "it comes as `{own}`, and browsers do not run that: it has to be `text/javascript`"
+                    )
                 })
             }
             _ => None,

@@ -87,7 +87,9 @@ impl Probe<'_> {
         let answer = match self.fetch(&url) {
             Ok(answer) => answer,
             Err(FetchProblem::Elsewhere(next)) => {
-                row.message = Some(format!("it leads to another server, `{next}`: is the address the one of the site?"));
+                row.message = Some(format!(
+                    "it leads to another server, `{next}`: is the address the one of the site?"
+                ));
                 return row;
             }
             Err(problem) => {
@@ -109,9 +111,7 @@ impl Probe<'_> {
                 return row;
             }
         };
-        let is_old = |part: &Held| {
-            matches!(part.state, PartState::Stale | PartState::Missing)
-        };
+        let is_old = |part: &Held| matches!(part.state, PartState::Stale | PartState::Missing);
         if row.parts.iter().any(is_old) && !self.looking.has_run() {
             row.message = self.past_caches(page, &url, &answer, &row.parts, assets);
         }
@@ -136,14 +136,11 @@ impl Probe<'_> {
     }
 
     /// Holds a page against what was published for it.
-    fn looked_at(
-        &self,
-        page: &str,
-        answer: &Fetched,
-        assets: &Assets<'_>,
-    ) -> Result<Vec<Held>, String> {
+    fn looked_at(&self, page: &str, answer: &Fetched, assets: &Assets<'_>) -> Result<Vec<Held>, String> {
         let text = match self.looking.in_window(answer.url.as_str()) {
-            Some(text) => text.map_err(|error| format!("the browser does not show it: {}", output::reasons(&error)))?,
+            Some(text) => {
+                text.map_err(|error| format!("the browser does not show it: {}", output::reasons(&error)))?
+            }
             None => return self.held_against(page, answer, page_bytes(answer), assets),
         };
         self.held_against(page, answer, with_mark(text), assets)
@@ -215,9 +212,7 @@ impl Probe<'_> {
         if answer.status != 200 || answer.body == first.body {
             return first.cache();
         }
-        let count = |parts: &[Held]| {
-            parts.iter().filter(|part| part.state != PartState::Live).count()
-        };
+        let count = |parts: &[Held]| parts.iter().filter(|part| part.state != PartState::Live).count();
         let after = self.looked_at(page, &answer, assets).ok()?;
         (count(&after) < count(before)).then(|| {
             let kept = first.kept_for();
@@ -240,10 +235,12 @@ impl Probe<'_> {
             let address = linked.get(name.as_str()).and_then(|list| list.first().copied());
             let url = match address {
                 Some(address) => Url::parse(address).ok(),
-                None if own.is_upload => self.fetcher.start.join(self.uploads.as_deref()?).ok().and_then(|mut folder| {
-                    folder.set_path(&format!("{}/", folder.path().trim_end_matches('/')));
-                    folder.join(name).ok()
-                }),
+                None if own.is_upload => {
+                    self.fetcher.start.join(self.uploads.as_deref()?).ok().and_then(|mut folder| {
+                        folder.set_path(&format!("{}/", folder.path().trim_end_matches('/')));
+                        folder.join(name).ok()
+                    })
+                }
                 None => self.address(&own.place),
             }?;
             Some(((*name).clone(), assets.probed(own, &url)))
@@ -271,7 +268,11 @@ fn not_the_page(page: &str, asked: &Url, answer: &Fetched) -> Option<String> {
         return Some("the page is gone: take it off the board, or bring it back".to_owned());
     }
     if matches!(answer.status, 401 | 403) {
-        return Some(format!("the server answers {} {}: it wants a login", answer.status, said(answer.status)));
+        return Some(format!(
+            "the server answers {} {}: it wants a login",
+            answer.status,
+            said(answer.status)
+        ));
     }
     if answer.status != 200 {
         let message = format!("the server answers {} {}", answer.status, said(answer.status));

@@ -52,9 +52,8 @@ pub struct ProbedAsset {
 impl Probed {
     /// Whether everything is live.
     pub fn is_live(&self) -> bool {
-        let is_live = |page: &ProbedPage| {
-            page.is_read && page.parts.iter().all(|part| part.state == PartState::Live)
-        };
+        let is_live =
+            |page: &ProbedPage| page.is_read && page.parts.iter().all(|part| part.state == PartState::Live);
         self.pages.iter().all(is_live) && self.assets.iter().all(|own| own.state == PartState::Live)
     }
 }

@@ -4,9 +4,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::sync::Arc;
 
 use anyhow::{Result, bail};
-use deft_pin_core::live::{
-    Archive, PartKind, PartLook, PublishedPart, elements_of, nodes_of, squeezed,
-};
+use deft_pin_core::live::{Archive, PartKind, PartLook, PublishedPart, elements_of, nodes_of, squeezed};
 
 use crate::releases::{Release, Store, StoredPart, StoredPiece};
 
@@ -67,7 +65,9 @@ impl Publication {
     pub fn read(store: &Store) -> Result<Self> {
         let mut releases = store.all()?;
         let Some(release) = releases.pop() else {
-            bail!("nothing has been published yet: `deft-pin publish` makes the first release, and a live site is held against that");
+            bail!(
+                "nothing has been published yet: `deft-pin publish` makes the first release, and a live site is held against that"
+            );
         };
         let mut texts = Texts { store, read: HashMap::new() };
         let mut of = Publication {
@@ -102,8 +102,7 @@ impl Publication {
         for (list, is_upload) in [(&of.release.assets, false), (&of.release.uploads, true)] {
             for own in list {
                 let name = own.name.rsplit('/').next().unwrap_or(&own.name).to_owned();
-                let asset =
-                    PublishedAsset { place: own.name.clone(), sha256: own.sha256.clone(), is_upload };
+                let asset = PublishedAsset { place: own.name.clone(), sha256: own.sha256.clone(), is_upload };
                 of.assets.insert(name, asset);
             }
         }

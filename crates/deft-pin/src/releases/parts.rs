@@ -53,9 +53,8 @@ pub fn parts_of_piece(
     for part in piece.parts.iter().filter(|part| !part.shown.is_empty()) {
         let text = surviving(&part.shown, piece.of.takes, host);
         let pins = part.of.map(|of| pin_names(project, plan, of)).unwrap_or_default();
-        let pages = (!part.on.is_empty() && part.on != piece.only).then(|| {
-            part.on.iter().map(|page| project.site.pages[*page].path.as_str().to_owned()).collect()
-        });
+        let pages = (!part.on.is_empty() && part.on != piece.only)
+            .then(|| part.on.iter().map(|page| project.site.pages[*page].path.as_str().to_owned()).collect());
         let kind = kind_of(piece.of.takes, part, &text);
         rows.push(StoredPart {
             part: kind.name().to_owned(),
@@ -155,12 +154,7 @@ pub fn parts_of_page(
 }
 
 /// The pins of a page behind a mark: the pin itself, or those that need the library.
-fn users_of(
-    project: &Project,
-    plan: &Plan<'_>,
-    page: &deft_pin_core::site::Page,
-    name: &str,
-) -> Vec<String> {
+fn users_of(project: &Project, plan: &Plan<'_>, page: &deft_pin_core::site::Page, name: &str) -> Vec<String> {
     let pins = plan.pins_for(&page.path).into_iter().filter(|pin| !project.board.pins[*pin].off);
     let uses = |pin: &deft_pin_core::code::PinId| {
         let own = &project.board.pins[*pin];

@@ -4,6 +4,7 @@
 #![allow(dead_code, unused_imports, reason = "each test file uses a part of it")]
 
 mod nginx;
+mod odd_server;
 mod preview;
 
 use std::collections::BTreeMap;
@@ -15,6 +16,7 @@ use serde_json::Value;
 use tempfile::TempDir;
 
 pub use nginx::Nginx;
+pub use odd_server::{OddServer, send};
 pub use preview::{Got, Served, Server};
 
 /// A fresh folder, gone at the end of the test.
