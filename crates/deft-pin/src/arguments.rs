@@ -127,6 +127,8 @@ pub enum Command {
     Undo(Undo),
     /// Holds the pages of a live site against the last release.
     Probe(Probe),
+    /// Takes a site from a server or an archive into a folder.
+    Capture(Capture),
     /// Prints a shell's completions for these commands.
     Completions(Completions),
 }
@@ -671,6 +673,43 @@ pub struct Probe {
     /// The driver of Chromium, where it is not on the path.
     #[arg(long, value_name = "FILE", value_hint = ValueHint::FilePath)]
     pub driver: Option<PathBuf>,
+    /// What the answer looks like.
+    #[arg(long, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+}
+
+/// `capture`
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Examples:
+  deft-pin capture https://www.sorrel-sound.example/ --into site    pages by links and sitemap.xml, with what they load
+  deft-pin capture https://… --into site --below /journal/ --pages 200
+  deft-pin capture ferries.har --into site                          what a browser noted (save all as HAR, with content)
+  deft-pin capture ferries.warc.gz --into site                      what an archive noted
+
+A run that was stopped goes on where it was. Addresses stay as they are: the folder is the site, ready for `deft-pin init site`. Only capture a site that is yours to look after.")]
+pub struct Capture {
+    /// The address of the site, or a HAR or WARC file.
+    #[arg(value_name = "URL|FILE", value_hint = ValueHint::AnyPath)]
+    pub from: String,
+    /// The folder to write to: a new one, or one that an earlier run has begun.
+    #[arg(long, value_name = "DIR", value_hint = ValueHint::DirPath)]
+    pub into: PathBuf,
+    /// Takes so many pages at most.
+    #[arg(long, value_name = "N", default_value_t = 500, value_parser = clap::value_parser!(u32).range(1..))]
+    pub pages: u32,
+    /// Follows so many links in a row at most.
+    #[arg(long, value_name = "N", default_value_t = 20)]
+    pub depth: u32,
+    /// Takes pages alone whose paths begin with this.
+    #[arg(long, value_name = "PATH", default_value = "/")]
+    pub below: String,
+    /// Captures a site anew that is there whole.
+    #[arg(long)]
+    pub again: bool,
+    /// How the server is asked.
+    #[command(flatten)]
+    pub manners: ServerManners,
     /// What the answer looks like.
     #[arg(long, value_name = "FORMAT", default_value = "text")]
     pub format: Format,

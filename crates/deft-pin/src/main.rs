@@ -7,6 +7,7 @@ mod arguments;
 mod asked;
 mod browser;
 mod building;
+mod capturing;
 mod commands;
 mod comparing;
 mod disk;
@@ -62,6 +63,7 @@ fn main() -> std::process::ExitCode {
         Command::Undo(command) => commands::undo::run(common, command),
         Command::Preview(command) => commands::preview::run(common, command),
         Command::Probe(command) => commands::probe::run(common, command),
+        Command::Capture(command) => commands::capture::run(common, command),
         Command::Completions(command) => commands::completions::run(command),
     };
     done.unwrap_or_else(|failure| {

@@ -2,6 +2,7 @@
 //! which its sheets and scripts are kept.
 
 mod event_handlers;
+mod links;
 mod loads;
 mod modules;
 mod name_sources;
@@ -13,6 +14,7 @@ mod shelf;
 mod steps;
 
 pub use event_handlers::{EventHandler, event_handlers};
+pub use links::{Link, LinkTo, links, links_of_sheet};
 pub use loads::{Base, Load, loads};
 pub use name_sources::{NameSource, Naming, name_source};
 pub use pages::{Page, PagePath, Site};

@@ -1,6 +1,7 @@
 //! The commands, one file each.
 
 pub mod build;
+pub mod capture;
 pub mod check;
 pub mod compare;
 pub mod completions;

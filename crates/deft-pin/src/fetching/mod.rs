@@ -11,4 +11,3 @@ pub use body::{LARGEST_BODY, decoded_body, text_of};
 pub use fetched::{FetchProblem, Fetched};
 pub use fetcher::{Fetcher, Manners};
 pub use pace::in_turn;
-pub use robots::Robots;

@@ -6,6 +6,7 @@ use std::io::{ErrorKind, IsTerminal as _, Write as _};
 
 use anyhow::{Context as _, Result};
 
+mod capture;
 mod compare;
 mod findings;
 mod history;
@@ -24,6 +25,7 @@ mod table;
 mod text;
 mod why;
 
+pub use capture::{capture_json, captured};
 pub use compare::{compare_json, compared, write_report};
 pub use findings::{findings, mistake_at, mistakes, style_for, tally};
 pub use history::{difference_json, history, history_json, outcome_since, release, since_last};
