@@ -61,7 +61,7 @@ impl Crawl<'_> {
     /// The first page cannot be had, or nothing can be written.
     pub fn go(&mut self, bar: &ProgressBar) -> Result<Captured> {
         let mut captured = Captured::default();
-        let mut seen: HashSet<String> = HashSet::new();
+        let (mut seen, mut counted) = (HashSet::new(), HashSet::new());
         let first = Wanted { url: self.fetcher.start.clone(), to: LinkTo::Page, depth: 0, from: None };
         seen.insert(plain(&first.url));
         let mut queue = VecDeque::from([first]);
@@ -70,17 +70,10 @@ impl Crawl<'_> {
         while !queue.is_empty() {
             let mut batch = Vec::new();
             while let Some(wanted) = queue.pop_front().filter(|_| batch.len() < BATCH) {
-                if wanted.to != LinkTo::Page {
-                    batch.push(wanted);
-                } else if captured.pages + batch.iter().filter(|own: &&Wanted| own.to == LinkTo::Page).count()
-                    < self.limits.pages
-                {
-                    // Two addresses of one page are asked for once.
-                    if self.folder.row(&wanted.url).is_some() || !self.folder.is_taken(&wanted.url) {
-                        batch.push(wanted);
-                    }
-                } else {
-                    captured.beyond += 1;
+                let on_the_way = batch.iter().filter(|own: &&Wanted| own.to == LinkTo::Page).count();
+                match wanted.to == LinkTo::Page && captured.pages + on_the_way >= self.limits.pages {
+                    true => captured.beyond += 1,
+                    false => batch.push(wanted),
                 }
                 if is_first || batch.len() >= BATCH {
                     break;
@@ -99,8 +92,11 @@ impl Crawl<'_> {
                     Some(answer) => self.taken(wanted, answer, &mut captured)?,
                 };
                 let Some(row) = row else { continue };
-                captured.pages += usize::from(row.page);
-                captured.files += usize::from(!row.page);
+                // Two addresses may be one file: `/fares/` and `/fares/index.html`.
+                if counted.insert(row.file.clone()) {
+                    captured.pages += usize::from(row.page);
+                    captured.files += usize::from(!row.page);
+                }
                 for link in self.links_of(&row, wanted.to)? {
                     self.follow(wanted, &row, &link, &mut seen, &mut queue, &mut captured);
                 }

@@ -136,16 +136,6 @@ impl SiteFolder {
         self.rows.values()
     }
 
-    /// The file that holds the same page under another address without a query: `/fares/` for `/fares/index.html`.
-    pub fn is_taken(&self, url: &Url) -> bool {
-        let of = AddressedFile { is_page: true, kind: "text/html" };
-        let name = url.path().rsplit('/').next().unwrap_or_default();
-        let is_page = name.is_empty() || name.ends_with(".html") || name.ends_with(".htm");
-        is_page
-            && url.query().is_none()
-            && file_for(url, of, false).is_some_and(|file| self.files.contains_key(&file))
-    }
-
     /// The bytes of a file.
     ///
     /// # Errors
