@@ -365,3 +365,40 @@ fn a_bad_server_gets_an_answer() {
     let told = session.run("probe http://nowhere.invalid/ --format json");
     assert!(told.stdout.contains("does not answer"), "{}", told.stdout);
 }
+
+#[test]
+fn a_certificate_that_nobody_trusts_is_told() {
+    let session = ferries();
+    session.good("publish");
+    let made = rcgen::generate_simple_self_signed(vec!["localhost".to_owned()]).unwrap();
+    session.write("cert.pem", made.cert.pem());
+    session.write("key.pem", made.signing_key.serialize_pem());
+    let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+    let at = |name: &str| session.path(name).display().to_string();
+    let block = format!(
+        "listen 127.0.0.1:{port} ssl; ssl_certificate {}; ssl_certificate_key {};",
+        at("cert.pem"),
+        at("key.pem")
+    );
+    let _nginx = session.nginx("published", &block);
+    let told = session.run(&format!("probe https://localhost:{port}/ --format json"));
+    assert_eq!(told.status, 1);
+    assert!(told.stdout.contains("certificate is not trusted"), "{}", told.stdout);
+    session.refused(&format!("capture https://localhost:{port}/ --into x"), "certificate is not trusted");
+}
+
+#[test]
+fn what_stands_in_a_frame_is_found_there() {
+    let session = Session::with(&[
+        ("deft-pin.toml", "[site]\nroot = 'site'\n[host]\nkind = 'framed-blocks'\n
+            [pin.note]\npages = ['/']\nstyle = 'note.css'\n[[pin.note.markup]]\ntext = '<p class=\"note\">No sailings this evening</p>'\nplace = 'append'\nat = 'main'\n"),
+        ("note.css", ".note { color: teal; padding: 4px }\n"),
+        ("site/index.html", "<!doctype html><title>x</title><main><h1>Ferries</h1></main>"),
+    ]);
+    session.good("publish");
+    let server = session.preview("--pasted --plain");
+    let told = session.run(&format!("probe {} --pause 0 --format json", server.url("/")));
+    assert_eq!((told.status, not_live(&told)), (0, vec![]), "{}", told.stdout);
+    let parts = told.json()["pages"][0]["pins"].as_array().unwrap().len();
+    assert_eq!(parts, 2, "{}", told.stdout);
+}

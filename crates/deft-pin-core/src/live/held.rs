@@ -306,9 +306,11 @@ impl Judge<'_> {
                 );
                 self.row(part, PartState::Altered, message)
             }
-            (Some(piece), false) => {
-                self.row(part, PartState::Missing, format!("nothing of `{piece}` is there: paste it"))
-            }
+            (Some(piece), false) => self.row(
+                part,
+                PartState::Missing,
+                format!("nothing of `{piece}` is there: paste it, or see whether the host takes it out"),
+            ),
             (None, _) => self.row(part, PartState::Missing, format!("{what} is not there")),
         }
     }

@@ -47,6 +47,45 @@ pub fn links_of_sheet(text: &str) -> Vec<Link> {
     links.filter(|link| is_address(&link.address)).collect()
 }
 
+/// What in a script looks like the address of a file that it may load: a string that ends as such files are called. As
+/// browsers have it, it is seen from the page, not from the script's own file.
+pub fn links_of_script(text: &str) -> Vec<Link> {
+    let mut found = Vec::new();
+    let mut rest = text;
+    while let Some(at) = rest.find(['"', '\'', '`']) {
+        let quote = rest.as_bytes()[at];
+        let inner = &rest[at + 1..];
+        // Strings of this kind have no escapes in them, and are short.
+        let end = inner.bytes().take(LONGEST_STRING).position(|own| own == quote || own == b'\n');
+        let string = end.map(|end| &inner.as_bytes()[..end]).and_then(|own| std::str::from_utf8(own).ok());
+        match string.filter(|own| is_file_name(own)) {
+            Some(own) => {
+                found.push(Link { address: own.to_owned(), to: LinkTo::Perhaps });
+                rest = &inner[own.len() + 1..];
+            }
+            None => rest = inner,
+        }
+    }
+    found
+}
+
+/// The longest string in a script that is taken for an address, in bytes.
+const LONGEST_STRING: usize = 300;
+
+/// How the names of files end that pages load.
+const ENDINGS: [&str; 22] = [
+    "css", "js", "mjs", "json", "png", "jpg", "jpeg", "gif", "webp", "avif", "svg", "ico", "woff", "woff2",
+    "ttf", "otf", "mp3", "mp4", "webm", "ogg", "vtt", "wasm",
+];
+
+fn is_file_name(text: &str) -> bool {
+    let path = text.split(['?', '#']).next().unwrap_or_default();
+    let is_kept =
+        |c: char| c.is_alphanumeric() || matches!(c, '/' | '.' | '-' | '_' | '~' | '%' | '@' | '+' | ':');
+    let Some((stem, ending)) = path.rsplit_once('.') else { return false };
+    !stem.is_empty() && !stem.ends_with('/') && path.chars().all(is_kept) && ENDINGS.contains(&ending)
+}
+
 /// Whether an address leads anywhere but to the page itself.
 fn is_address(address: &str) -> bool {
     let address = address.trim();
@@ -70,6 +109,9 @@ fn of_element(document: &Document, element: ElementRef<'_>, found: &mut Vec<Link
         "script" => {
             let is_module = attribute("type").is_some_and(|own| own.trim().eq_ignore_ascii_case("module"));
             add(attribute("src"), if is_module { LinkTo::Module } else { LinkTo::Script });
+            if attribute("src").is_none() {
+                found.extend(links_of_script(&document.text_of(element.id)));
+            }
         }
         "link" => {
             if let Some(to) = of_link(attribute("rel"), attribute("as")) {
@@ -189,6 +231,10 @@ mod tests {
             ("<meta http-equiv=refresh content='0; URL=\"/new/\"'>", "Page /new/"),
             ("<img src='data:image/png;base64,x'><iframe src=/map></iframe>", "Page /map"),
             ("<img srcset='data:,a 1x, b,c.png 2x'>", "File b,c.png"),
+            (
+                "<script>it's(\"style/a.css\"); go('/d/b.json?c', `no ${x}.png`, 'two words.js', '.js', \"x\ny.js\", 'e.html')</script>",
+                "Perhaps style/a.css, Perhaps /d/b.json?c",
+            ),
         ];
         for (html, expected) in table {
             let (_, document) = parse(html.as_bytes());

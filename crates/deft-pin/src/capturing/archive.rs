@@ -73,6 +73,10 @@ impl Archive {
             answers += 1;
             let Archived::Answer(answer) = own else { return Ok(()) };
             let origin = answer.url.origin().ascii_serialization();
+            // Notes of the archive itself are of no server.
+            if !answer.url.has_host() {
+                return Ok(());
+            }
             *all.entry(origin.clone()).or_default() += 1;
             if answer.status == 200 && answer.is_page() {
                 let number = pages.len();

@@ -5,7 +5,7 @@ use std::collections::{HashSet, VecDeque};
 use anyhow::{Result, bail};
 use deft_pin_core::markup::{local_name, parse};
 use deft_pin_core::script::{ScriptKind, facts};
-use deft_pin_core::site::{Link, LinkTo, links, links_of_sheet};
+use deft_pin_core::site::{Link, LinkTo, links, links_of_script, links_of_sheet};
 use indicatif::ProgressBar;
 use url::Url;
 
@@ -97,7 +97,7 @@ impl Crawl<'_> {
                     captured.pages += usize::from(row.page);
                     captured.files += usize::from(!row.page);
                 }
-                for link in self.links_of(&row, wanted.to)? {
+                for link in self.links_of(&row, wanted)? {
                     self.follow(wanted, &row, &link, &mut seen, &mut queue, &mut captured);
                 }
             }
@@ -189,12 +189,22 @@ impl Crawl<'_> {
     }
 
     /// Where a file leads.
-    fn links_of(&self, row: &Row, to: LinkTo) -> Result<Vec<Link>> {
-        let is_code = row.page || row.kind == "text/css" || to == LinkTo::Sheet || to == LinkTo::Module;
-        match is_code {
-            true => Ok(links_in(row, to, &self.folder.read(row)?)),
-            false => Ok(Vec::new()),
+    fn links_of(&self, row: &Row, wanted: &Wanted) -> Result<Vec<Link>> {
+        let is_script = matches!(wanted.to, LinkTo::Script | LinkTo::Module);
+        if !(row.page || row.kind == "text/css" || wanted.to == LinkTo::Sheet || is_script) {
+            return Ok(Vec::new());
         }
+        let bytes = self.folder.read(row)?;
+        let mut found = links_in(row, wanted.to, &bytes);
+        if is_script && !row.page {
+            let page = wanted.from.as_deref().and_then(|from| Url::parse(from).ok());
+            let guessed = links_of_script(&text_of(&bytes, row.charset.as_deref()));
+            found.extend(guessed.into_iter().filter_map(|link| {
+                let url = page.as_ref()?.join(&link.address).ok()?;
+                Some(Link { address: url.to_string(), to: link.to })
+            }));
+        }
+        Ok(found)
     }
 
     fn follow(

@@ -95,8 +95,12 @@ pub fn captured(captured: &Captured) -> String {
         renamed,
     ));
     let others =
-        captured.elsewhere.iter().map(|(host, count)| format!("{host}  {}", counted(*count, "address")));
-    out.push_str(&section("on other servers: not taken", captured.elsewhere.len(), others.collect()));
+        captured.elsewhere.iter().map(|(host, count)| format!("{host}  {}", counted(*count, "time")));
+    out.push_str(&section(
+        "on other servers, and not taken: how often pages load from them",
+        captured.elsewhere.len(),
+        others.collect(),
+    ));
     if captured.beyond > 0 {
         let pages = counted(captured.beyond, "page");
         out.push_str(&format!(

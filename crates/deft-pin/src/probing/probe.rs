@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use deft_pin_core::live::{AssetText, Held, HeldPage, PartState, PublishedPart, ServedPage, held};
+use deft_pin_core::live::{AssetText, Held, HeldPage, PartKind, PartState, PublishedPart, ServedPage, held};
 use indicatif::ProgressBar;
 use url::Url;
 
@@ -39,6 +39,7 @@ impl Probe<'_> {
             bar.inc(1);
             row
         });
+        stripped(&mut rows);
         let files = self.files(&rows, &assets);
         for part in rows.iter_mut().flat_map(|page| &mut page.parts) {
             let name = part.address.as_deref().and_then(file_name);
@@ -260,6 +261,31 @@ fn page_bytes(answer: &Fetched) -> Vec<u8> {
 /// A text as bytes that are read as UTF-8, whatever the page says of itself.
 fn with_mark(text: String) -> Vec<u8> {
     format!("\u{feff}{}", text.trim_start_matches('\u{feff}')).into_bytes()
+}
+
+/// Where no element of one kind has come through, of several pieces, and others have, the host takes that kind out:
+/// nobody has forgotten to paste them.
+fn stripped(pages: &mut [ProbedPage]) {
+    let is_script = |part: &Held| matches!(part.kind, PartKind::Script | PartKind::Guard);
+    for (tag, of_scripts) in [("script", true), ("style", false)] {
+        let all = || pages.iter().flat_map(|page| &page.parts).filter(|part| part.piece.is_some());
+        let is_there = |part: &Held| !matches!(part.state, PartState::Missing | PartState::Altered);
+        let own = || all().filter(|part| is_script(part) == of_scripts && part.kind != PartKind::Markup);
+        let pieces: BTreeSet<&str> = own().filter_map(|part| part.piece.as_deref()).collect();
+        let others_are = all().any(|part| is_script(part) != of_scripts && is_there(part));
+        if pieces.len() < 2 || own().any(is_there) || !others_are {
+            continue;
+        }
+        let parts = pages.iter_mut().flat_map(|page| &mut page.parts);
+        for part in parts.filter(|part| part.piece.is_some() && part.state == PartState::Missing) {
+            if is_script(part) == of_scripts && part.kind != PartKind::Markup {
+                part.state = PartState::Altered;
+                part.message = format!(
+                    "no `<{tag}>` of any piece is there, and other parts are: the host takes that tag out. Say so under `[host]`, `strips = [\"{tag}\"]`, and `check` and `paste` know"
+                );
+            }
+        }
+    }
 }
 
 /// Why an answer is not the page that was asked for; none where it is.

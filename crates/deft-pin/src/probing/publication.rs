@@ -106,7 +106,7 @@ impl Publication {
                 of.assets.insert(name, asset);
             }
         }
-        if of.parts.is_empty() && !of.release.pins.is_empty() {
+        if of.parts.is_empty() && !(of.release.pieces.is_empty() && of.release.pages.is_empty()) {
             bail!(
                 "release {} does not say what stands in pages: it is of an earlier version of Deft Pin, {}. Publish again, and that can be probed",
                 of.release.release,

@@ -22,6 +22,7 @@ mod pasting;
 mod placing;
 mod policy;
 mod previewing;
+mod probing;
 mod scripts;
 mod seen;
 mod server;
