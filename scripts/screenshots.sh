@@ -78,6 +78,17 @@ chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --user-data-dir
 # A few releases, the last of them taken back.
 (cd deft-pin-demo && sed -i 's/#eef5f6/#e4f1f4/' pins/fares.css && deft-pin publish --out ../live --note 'the winter timetable' > /dev/null 2>&1)
 terminal history 'cd deft-pin-demo && sed -i s/#e4f1f4/#eef5f6/ pins/fares.css && deft-pin publish --out ../live --note paler && deft-pin undo --out ../live && deft-pin history && deft-pin history 1 | head -n 12'
+# A live site: one page as an earlier release had it, one without a file, one with a sheet pasted twice.
+(cd deft-pin-demo && rm -rf releases && deft-pin publish --out ../live > /dev/null 2>&1 && cp -r ../live ../served &&
+  sed -i 's/#eef5f6/#e4f1f4/' pins/fares.css && deft-pin publish --out ../live > /dev/null 2>&1 &&
+  rm ../served/_pins/waves.*.svg && sed -i 's#</body>#<style>\n'"$(tr -d '\n' < pins/gallery.css | sed 's/[#&]/\\&/g')"'</style></body>#' ../served/piers/marram/index.html &&
+  sed -i 's/ id="pictures"//' ../served/piers/ellery/index.html && sed -i 's/<link[^>]*contact[^>]*>//' ../served/contact.html)
+(cd deft-pin-demo && exec deft-pin preview --site ../served --plain --port 4919 --folder _x --quiet > /dev/null 2>&1) &
+server=$!
+sleep 2
+terminal probe 'cd deft-pin-demo && deft-pin probe http://127.0.0.1:4919/ --pause 0'
+kill "$server" 2>/dev/null || true
+(cd deft-pin-demo && sed -i 's/#e4f1f4/#eef5f6/' pins/fares.css)
 # What somebody works from who pastes.
 (cd deft-pin-demo && deft-pin paste --board boxes.toml --out paste-up > /dev/null 2>&1 && sed -i 's/#eef5f6/#e4f1f4/' pins/fares.css && deft-pin paste --board boxes.toml --out paste-up > /dev/null 2>&1)
 chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --user-data-dir="$work/profile" \

@@ -2,7 +2,7 @@
 
 mod session;
 
-use session::Session;
+use session::{Served, Session};
 
 #[test]
 fn the_demo_goes_the_whole_way_and_again() {
@@ -151,7 +151,7 @@ fn the_published_schema_is_that_of_the_program() {
 fn the_readme_works_where_the_reader_stands() {
     let readme = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../README.md")).unwrap();
     let session = Session::new();
-    let mut ran = Vec::new();
+    let (mut ran, mut served): (Vec<String>, Vec<(String, Served)>) = Default::default();
     let part = &readme[readme.find("## A first board").unwrap()..];
     let is_first = |at: usize| at < part.find("## The guide").unwrap();
     for (place, block) in part
@@ -170,10 +170,17 @@ fn the_readme_works_where_the_reader_stands() {
                 for line in text.lines().map(|line| line.split(" # ").next().unwrap().trim()) {
                     let is_ours = line.starts_with("deft-pin ") || line.starts_with("cp ");
                     let words = line.replace("deft-pin ", &format!("{} ", env!("CARGO_BIN_EXE_deft-pin")));
+                    // Another port may be the only free one.
+                    let served_there = served.iter().filter(|(port, _)| !port.is_empty());
+                    let words = served_there.fold(words, |words, (port, server)| {
+                        words.replace(&format!(":{port}/"), &format!(":{}/", server.port))
+                    });
                     // The examples of help are no commands to type here.
                     if line.starts_with("deft-pin preview ") {
                         // It goes on until it is stopped.
-                        session.preview(line.trim_start_matches("deft-pin preview "));
+                        let (arguments, port) = line.split_once(" --port ").unwrap_or((line, ""));
+                        let server = session.preview(arguments.trim_start_matches("deft-pin preview "));
+                        served.push((port.to_owned(), server));
                         ran.push(line.to_owned());
                     } else if is_ours && !line.contains(['<', '|', '…']) {
                         let shell = std::process::Command::new("sh")
@@ -192,7 +199,7 @@ fn the_readme_works_where_the_reader_stands() {
     }
     for needed in [
         "init site", "check", "build --out out", "survey", "locate", "lift", "why", "reach", "order",
-        "paste", "preview", "compare", "publish", "history", "undo",
+        "paste", "preview", "compare", "publish", "history", "undo", "probe", "capture",
     ] {
         assert!(ran.iter().any(|line| line.contains(needed)), "{needed} is not in {ran:#?}");
     }
