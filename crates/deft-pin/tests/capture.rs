@@ -312,6 +312,7 @@ fn a_har_file_is_a_site() {
         entry("https://f.example/a.css", 200, "text/css", packed(b"a {}")),
         entry("https://f.example/p.png", 200, "image/png", packed(&[0, 255, 1])),
         entry("https://f.example/lost.png", 200, "image/png", json!({})),
+        entry("https://f.example/p.png", 200, "image/png", json!({})),
         entry("https://f.example/private/", 403, "text/html", json!({"text": "no"})),
         moved,
         posted,

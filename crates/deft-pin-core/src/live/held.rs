@@ -220,7 +220,7 @@ impl Judge<'_> {
                     Some(pin) == part.name.as_deref() && family(kind) == family(part.kind)
                 });
                 if is_source && there.own.squeezed.len() >= TELLING {
-                    places.push(format!("as it stands in the pin's file on line {}", there.line));
+                    places.push(format!("as it stands in the pin's file, on line {}", there.line));
                 } else if own.squeezed.len() >= 2 * TELLING && there.own.squeezed.contains(&own.squeezed) {
                     places.push(format!("among other code on line {}", there.line));
                 }
@@ -244,7 +244,7 @@ impl Judge<'_> {
             let placed =
                 |row: Held| Held { line: Some(there.line), address: there.own.address.clone(), ..row };
             if let Some(release) = self.release_of(part.name.as_deref(), there) {
-                let row = self.row(part, PartState::Stale, format!("release {release} is there"));
+                let row = self.row(part, PartState::Stale, self.old(release));
                 return placed(Held { release: Some(release), ..row });
             }
             let is_same = own.address.is_none() && there.own.address.is_none();
@@ -311,8 +311,20 @@ impl Judge<'_> {
                 PartState::Missing,
                 format!("nothing of `{piece}` is there: paste it, or see whether the host takes it out"),
             ),
-            (None, _) => self.row(part, PartState::Missing, format!("{what} is not there")),
+            (None, _) => {
+                let message =
+                    format!("{what} is not there: has the page been uploaded as `publish` wrote it?");
+                self.row(part, PartState::Missing, message)
+            }
         }
+    }
+
+    /// What is said of a text of an earlier release.
+    fn old(&self, release: ReleaseNumber) -> String {
+        format!(
+            "release {release} is there: release {} has not come this far, or a cache keeps it back",
+            self.of.release
+        )
     }
 
     /// The release whose element this is.
@@ -368,7 +380,7 @@ impl Judge<'_> {
         }
         for (release, old) in self.of.archive.codes_of(part.name.as_deref(), part.kind) {
             if old.len() >= TELLING && free.iter().any(|(_, there, _)| there.contains(old)) {
-                let row = self.row(part, PartState::Stale, format!("release {release} is there"));
+                let row = self.row(part, PartState::Stale, self.old(release));
                 return Held { release: Some(release), ..row };
             }
         }
@@ -417,7 +429,7 @@ impl Judge<'_> {
         }
         for (tree, release) in self.of.archive.trees_of(part.name.as_deref()) {
             if release != self.of.release && self.of.page.count_of(tree) > 0 {
-                let row = self.row(part, PartState::Stale, format!("release {release} is there"));
+                let row = self.row(part, PartState::Stale, self.old(release));
                 return Held { release: Some(release), ..row };
             }
         }

@@ -187,6 +187,8 @@ pub fn of_archive(
         }
         Ok(())
     })?;
+    // Browsers note a file again when they take it from a cache, without its body.
+    captured.left.retain(|own| Url::parse(&own.url).is_ok_and(|url| folder.row(&url).is_none()));
     captured.left.extend(not_in(archive, folder)?);
     captured.left.sort();
     captured.left.dedup();
