@@ -9,7 +9,7 @@ use deft_pin_core::emit::{PasteUp, Piece};
 use serde::{Deserialize, Serialize};
 
 use crate::project::Project;
-use crate::releases::{Release, StoredPiece, hash_of};
+use crate::releases::{Release, Store, StoredPiece, hash_of};
 
 /// The file in the folder of a paste-up that says what is in it.
 pub const SHEET: &str = "paste.json";
@@ -149,8 +149,8 @@ struct SheetBefore {
 impl PasteSheet {
     /// The sheet of a paste-up; `folder` may hold the one before.
     pub fn of(project: &Project, paste_up: &PasteUp, files: &[(String, Vec<u8>)], folder: &Path) -> Self {
-        let before = read_before(folder);
-        let row = |piece: &Piece| row(project, piece, &before, folder);
+        let before = Earlier::of(project, folder);
+        let row = |piece: &Piece| row(project, piece, &before);
         let rows: Vec<PasteRow> = paste_up.pieces.iter().map(row).collect();
         let path = |page: &PageId| project.site.pages[*page].path.as_str().to_owned();
         let marks = paste_up.by_hand.iter().map(|own| HandRow {
@@ -162,7 +162,7 @@ impl PasteSheet {
             class: own.class.clone(),
         });
         PasteSheet {
-            gone: gone(&before, &rows),
+            gone: before.gone(&rows),
             marks: marks.collect(),
             uploads: upload_rows(files),
             longest: project.board.host.longest.as_ref().map(|longest| longest.value),
@@ -180,24 +180,17 @@ impl PasteSheet {
         uploads: &[(String, Vec<u8>)],
         folder: &Path,
     ) -> Self {
-        let before = read_before(folder);
+        let before = Earlier::of(project, folder);
         let rows = release.pieces.iter().zip(texts);
-        let rows: Vec<PasteRow> = rows.map(|(piece, text)| row_again(piece, text, &before, folder)).collect();
+        let rows: Vec<PasteRow> = rows.map(|(piece, text)| row_again(piece, text, &before)).collect();
         PasteSheet {
-            gone: gone(&before, &rows),
+            gone: before.gone(&rows),
             marks: serde_json::from_value(release.by_hand.clone()).unwrap_or_default(),
             uploads: upload_rows(uploads),
             longest: project.board.host.longest.as_ref().map(|longest| longest.value),
             rows,
         }
     }
-}
-
-/// The pieces of the sheet before that are no more.
-fn gone(before: &[PieceBefore], rows: &[PasteRow]) -> Vec<GonePiece> {
-    let is_gone = |own: &&PieceBefore| own.file.is_some() && rows.iter().all(|row| row.name != own.piece);
-    let gone = before.iter().filter(is_gone);
-    gone.map(|own| GonePiece { name: own.piece.clone(), place: own.place.clone() }).collect()
 }
 
 fn upload_rows(files: &[(String, Vec<u8>)]) -> Vec<Upload> {
@@ -209,22 +202,79 @@ fn upload_rows(files: &[(String, Vec<u8>)]) -> Vec<Upload> {
     files.iter().map(row).collect()
 }
 
-/// What has come of a piece since the sheet before, and its text there where that was another.
-fn since(name: &str, sha256: &str, before: &[PieceBefore], folder: &Path) -> (Change, Option<String>) {
-    let last = before.iter().find(|own| own.piece == name && own.file.is_some());
-    match last {
-        None => (Change::New, None),
-        Some(last) if last.sha256.as_deref() == Some(sha256) => (Change::Same, None),
-        Some(last) => {
-            let file = last.file.as_ref().map(|file| folder.join(file));
-            (Change::Changed, file.and_then(|file| fs::read_to_string(file).ok()))
+/// The pieces that were there before: those of the last release, or else those of the paste-up in the folder.
+struct Earlier<'e> {
+    pieces: Vec<PieceBefore>,
+    texts: TextsBefore<'e>,
+}
+
+/// Where their texts are.
+enum TextsBefore<'e> {
+    Folder(&'e Path),
+    Releases(Store),
+}
+
+impl<'e> Earlier<'e> {
+    fn of(project: &Project, folder: &'e Path) -> Self {
+        let store = Store::beside(project.folder.root(), &project.board_file);
+        match store.last() {
+            Ok(Some(release)) if !release.pieces.is_empty() => Earlier {
+                pieces: release.pieces.iter().map(PieceBefore::of).collect(),
+                texts: TextsBefore::Releases(store),
+            },
+            // A release that cannot be read is told by those commands that are about releases.
+            _ => Earlier { pieces: read_before(folder), texts: TextsBefore::Folder(folder) },
+        }
+    }
+
+    /// Those that are no more.
+    fn gone(&self, rows: &[PasteRow]) -> Vec<GonePiece> {
+        let is_gone = |own: &&PieceBefore| own.file.is_some() && rows.iter().all(|row| row.name != own.piece);
+        let gone = self.pieces.iter().filter(is_gone);
+        gone.map(|own| GonePiece { name: own.piece.clone(), place: own.place.clone() }).collect()
+    }
+
+    /// What has come of a piece since, and its text then where that was another.
+    fn since(&self, name: &str, sha256: &str) -> (Change, Option<String>) {
+        let last = self.pieces.iter().find(|own| own.piece == name && own.file.is_some());
+        match last {
+            None => (Change::New, None),
+            Some(last) if last.sha256.as_deref() == Some(sha256) => (Change::Same, None),
+            Some(last) => (Change::Changed, self.text(last)),
+        }
+    }
+
+    fn text(&self, piece: &PieceBefore) -> Option<String> {
+        match &self.texts {
+            TextsBefore::Folder(folder) => fs::read_to_string(folder.join(piece.file.as_ref()?)).ok(),
+            TextsBefore::Releases(store) => {
+                String::from_utf8(store.bytes(piece.sha256.as_deref()?).ok()?).ok()
+            }
+        }
+    }
+}
+
+impl PieceBefore {
+    /// A piece of a release.
+    fn of(piece: &StoredPiece) -> Self {
+        let pages = piece.words("pages");
+        PieceBefore {
+            piece: piece.piece.clone(),
+            file: Some(piece.file.clone()),
+            sha256: Some(piece.sha256.clone()),
+            place: PiecePlace {
+                reach: piece.word("where").to_owned(),
+                page: if let [only] = pages.as_slice() { Some(only.clone()) } else { None },
+                pages,
+                slot: piece.word("slot").to_owned(),
+            },
         }
     }
 }
 
 /// The row of a piece of a release.
-fn row_again(piece: &StoredPiece, text: &str, before: &[PieceBefore], folder: &Path) -> PasteRow {
-    let (change, was) = since(&piece.piece, &piece.sha256, before, folder);
+fn row_again(piece: &StoredPiece, text: &str, before: &Earlier<'_>) -> PasteRow {
+    let (change, was) = before.since(&piece.piece, &piece.sha256);
     PasteRow {
         name: piece.piece.clone(),
         file: piece.file.clone(),
@@ -249,10 +299,10 @@ fn row_again(piece: &StoredPiece, text: &str, before: &[PieceBefore], folder: &P
     }
 }
 
-fn row(project: &Project, piece: &Piece, before: &[PieceBefore], folder: &Path) -> PasteRow {
+fn row(project: &Project, piece: &Piece, before: &Earlier<'_>) -> PasteRow {
     let text = piece.text();
     let sha256 = hash_of(text.as_bytes());
-    let (change, was) = since(&piece.name, &sha256, before, folder);
+    let (change, was) = before.since(&piece.name, &sha256);
     let paths = |pages: &[PageId]| {
         pages.iter().map(|page| project.site.pages[*page].path.as_str().to_owned()).collect::<Vec<_>>()
     };

@@ -73,7 +73,7 @@ impl Publishing<'_> {
     /// # Errors
     /// The board or a release cannot be read.
     pub fn since_last(&self, now: &Snapshot) -> Result<SinceLast> {
-        let last = self.store.all()?.pop();
+        let last = self.store.last()?;
         let none = BTreeMap::new();
         let pins = PinChanges::between(last.as_ref().map_or(&none, |last| &last.pins), &now.pins);
         let before = match &last {

@@ -200,3 +200,29 @@ fn two_at_once_are_one_after_the_other() {
     session.good("publish");
     assert_eq!(releases(&session).len(), 2);
 }
+
+#[test]
+fn a_paste_up_is_held_against_the_last_release() {
+    let session = ferries("[host]\nkind = 'page-slots'");
+    let changes = || {
+        let json = session.good("paste --format json").json();
+        let pieces = json["pieces"].as_array().unwrap().iter();
+        pieces.map(|own| own["change"].as_str().unwrap().to_owned()).collect::<Vec<_>>()
+    };
+    assert_eq!(changes(), ["new", "new"]);
+    assert_eq!(changes(), ["same", "same"], "before there is a release, against the paste-up that is there");
+    session.good("publish");
+    session.write("pins/notice.css", "h1 { color: navy }\n");
+    // However often it is pasted up: what is live is the release.
+    for _ in 0..2 {
+        assert_eq!(changes(), ["changed", "same"]);
+        assert!(session.read("paste-up/paste.html").contains("teal"), "the text of the release is shown");
+    }
+    session.write("pins/notice.css", "h1 { color: teal }\n");
+    assert_eq!(changes(), ["same", "same"]);
+    session.write(
+        "deft-pin.toml",
+        session.read("deft-pin.toml").replace("[pin.bell]", "[pin.bell]\noff = true"),
+    );
+    assert_eq!(changes(), ["same", "gone"]);
+}

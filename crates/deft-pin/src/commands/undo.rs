@@ -20,11 +20,10 @@ pub fn run(common: &Common, command: &Undo) -> Result<Exit> {
     let working = Project::of_board(&common.board, notes)?.on(common.today);
     let store = Store::beside(working.folder.root(), &working.board_file);
     let _turn = store.take_turn()?;
-    let all = store.all()?;
     let earlier = match command.release {
         Some(number) => store.get(number)?,
-        None => match all.as_slice() {
-            [.., before, _] => before.clone(),
+        None => match store.numbers()?.as_slice() {
+            [.., before, _] => store.get(*before)?,
             [_] => bail!("there is release 1 alone, and none before it to go back to"),
             [] => bail!("nothing has been published yet: `deft-pin publish` makes the first release"),
         },

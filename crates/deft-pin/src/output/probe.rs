@@ -163,7 +163,7 @@ pub fn probed(probed: &Probed) -> String {
         if !out.is_empty() {
             out.push('\n');
         }
-        let cells = folded(&rows).into_iter().map(|(row, parts, list)| {
+        let cells = folded(&rows).into_iter().map(|Folded { row, parts, list }| {
             let release = match row.state {
                 PartState::Stale => list.iter().find_map(|(_, own)| own.release),
                 _ => None,
@@ -220,18 +220,22 @@ fn shown(lines: &[String], width: usize) -> String {
 }
 
 /// Rows with the parts of one pin that have the same to say of the same pages in one.
-fn folded<'r, 'a>(
-    rows: &'r BTreeMap<Row<'a>, Vec<(&'a ProbedPage, &'a Held)>>,
-) -> Vec<(&'r Row<'a>, Vec<&'static str>, &'r [(&'a ProbedPage, &'a Held)])> {
-    let mut made: Vec<(&Row<'_>, Vec<&'static str>, &[(&ProbedPage, &Held)])> = Vec::new();
+struct Folded<'r, 'a> {
+    row: &'r Row<'a>,
+    parts: Vec<&'static str>,
+    list: &'r [(&'a ProbedPage, &'a Held)],
+}
+
+fn folded<'r, 'a>(rows: &'r BTreeMap<Row<'a>, Vec<(&'a ProbedPage, &'a Held)>>) -> Vec<Folded<'r, 'a>> {
+    let mut made: Vec<Folded<'_, '_>> = Vec::new();
     for (row, list) in rows {
-        let is_same = |(other, _, of): &&mut (&Row<'_>, Vec<&'static str>, &[(&ProbedPage, &Held)])| {
-            other.name == row.name && other.state == row.state && paths(of) == paths(list)
+        let is_same = |other: &&mut Folded<'_, '_>| {
+            other.row.name == row.name && other.row.state == row.state && paths(other.list) == paths(list)
         };
         match made.iter_mut().rev().find(is_same) {
-            Some((_, parts, _)) if parts.contains(&row.part) => {}
-            Some((_, parts, _)) => parts.push(row.part),
-            None => made.push((row, vec![row.part], list)),
+            Some(own) if own.parts.contains(&row.part) => {}
+            Some(own) => own.parts.push(row.part),
+            None => made.push(Folded { row, parts: vec![row.part], list }),
         }
     }
     made

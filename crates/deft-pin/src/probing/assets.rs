@@ -124,7 +124,8 @@ impl Answer {
     fn refused(&self, kind: Option<PartKind>) -> Option<String> {
         let own = if self.kind.is_empty() { "no type" } else { self.kind.as_str() };
         match kind? {
-            PartKind::Style if self.kind != "text/css" && !(self.kind.is_empty() && !self.is_nosniff) => {
+            // A type that is missing is guessed, where it may be.
+            PartKind::Style if self.kind != "text/css" && (self.is_nosniff || !self.kind.is_empty()) => {
                 Some(format!("it comes as `{own}`, and browsers take a sheet as `text/css` alone"))
             }
             PartKind::Script => {

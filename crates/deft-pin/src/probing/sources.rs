@@ -13,7 +13,7 @@ pub enum Looking {
     /// As the server sends them.
     Served,
     /// As a browser has them after a while.
-    InBrowser(Mutex<BrowserLook>),
+    InBrowser(Box<Mutex<BrowserLook>>),
 }
 
 /// A browser.
@@ -39,7 +39,7 @@ impl Looking {
             let window = Window::open(&driver, moment).await?;
             anyhow::Ok((driver, window))
         })?;
-        Ok(Looking::InBrowser(Mutex::new(BrowserLook { runtime, _driver: driver, window })))
+        Ok(Looking::InBrowser(Box::new(Mutex::new(BrowserLook { runtime, _driver: driver, window }))))
     }
 
     /// Whether scripts have run in what is looked at.

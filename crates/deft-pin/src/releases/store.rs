@@ -78,6 +78,22 @@ impl Store {
     /// # Errors
     /// One of them cannot be read.
     pub fn all(&self) -> Result<Vec<Release>> {
+        self.numbers()?.into_iter().map(|number| self.read(number)).collect()
+    }
+
+    /// The last release, if there is any.
+    ///
+    /// # Errors
+    /// It cannot be read.
+    pub fn last(&self) -> Result<Option<Release>> {
+        self.numbers()?.pop().map(|number| self.read(number)).transpose()
+    }
+
+    /// The numbers of the releases, in order.
+    ///
+    /// # Errors
+    /// The folder cannot be read.
+    pub fn numbers(&self) -> Result<Vec<u32>> {
         let entries = match fs::read_dir(&self.root) {
             Ok(entries) => entries,
             Err(error) if error.kind() == ErrorKind::NotFound => return Ok(Vec::new()),
@@ -91,7 +107,7 @@ impl Store {
             .filter(|number| self.root.join(number.to_string()).join(RELEASE).is_file())
             .collect();
         numbers.sort_unstable();
-        numbers.into_iter().map(|number| self.read(number)).collect()
+        Ok(numbers)
     }
 
     fn read(&self, number: u32) -> Result<Release> {
@@ -111,15 +127,12 @@ impl Store {
     /// # Errors
     /// There is none of that number; those that there are, are named.
     pub fn get(&self, number: u32) -> Result<Release> {
-        let all = self.all()?;
-        let last = all.last().map(|own| own.release);
-        match (all.into_iter().find(|own| own.release == number), last) {
-            (Some(release), _) => Ok(release),
-            (None, None) => {
-                bail!("nothing has been published yet: `deft-pin publish` makes the first release")
-            }
-            (None, Some(1)) => bail!("there is no release {number}; there is release 1 alone"),
-            (None, Some(last)) => bail!("there is no release {number}; there are 1 to {last}"),
+        let numbers = self.numbers()?;
+        match numbers.last() {
+            _ if numbers.contains(&number) => self.read(number),
+            None => bail!("nothing has been published yet: `deft-pin publish` makes the first release"),
+            Some(1) => bail!("there is no release {number}; there is release 1 alone"),
+            Some(last) => bail!("there is no release {number}; there are 1 to {last}"),
         }
     }
 
