@@ -18,7 +18,7 @@
 //! used.
 //!
 //! The modules are rooms, from the ground up; an upper one uses a lower one, never the other way:
-//! [`source`], [`code`], [`markup`], [`style`] and [`script`], [`site`], [`find`], [`board`],
+//! [`source`], [`code`], [`markup`], [`style`] and [`script`], [`compare`] and [`live`], [`site`], [`find`], [`board`],
 //! [`start`], [`plan`], [`page`], [`emit`], [`check`]. A run over a site makes one [`page::SiteContext`], and
 //! asks a [`page::PageAnalysis`] for each page; [`emit::Emitter`] makes bytes of it, and
 //! [`check::Checker`] facts and, of the facts of all pages, findings.

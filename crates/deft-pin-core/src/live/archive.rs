@@ -3,7 +3,8 @@
 use std::collections::HashMap;
 
 use super::code_text::squeezed;
-use super::published::{PartKind, PartLook, PublishedPart};
+use super::part_kind::PartKind;
+use super::published::{PartLook, PublishedPart};
 
 /// The number of a release.
 pub type ReleaseNumber = u32;

@@ -1,6 +1,6 @@
 //! Code as it is compared: without what hosts add and take.
 
-use super::published::PartKind;
+use super::part_kind::PartKind;
 use crate::{script, style};
 
 /// The least text, in characters, that is taken for the same wherever it is found: less may stand there by chance.

@@ -7,12 +7,18 @@
 mod archive;
 mod code_text;
 mod held;
+mod judge;
+mod judge_contents;
+mod leftovers;
+mod part_kind;
 mod published;
 mod served;
 mod tree_text;
 
 pub use archive::{Archive, ReleaseNumber};
 pub use code_text::squeezed;
-pub use held::{Held, HeldPage, PartState, held};
-pub use published::{PartKind, PartLook, PublishedElement, PublishedPart, elements_of, nodes_of};
+pub use held::{Held, HeldPage, PartState};
+pub use judge::held;
+pub use part_kind::PartKind;
+pub use published::{PartLook, PublishedElement, PublishedPart, elements_of, nodes_of};
 pub use served::{AssetText, ServedElement, ServedPage};

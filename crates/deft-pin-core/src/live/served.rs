@@ -5,7 +5,8 @@ use std::cell::OnceCell;
 use html5ever::local_name;
 
 use super::code_text::squeezed;
-use super::published::{PartKind, PublishedElement};
+use super::part_kind::PartKind;
+use super::published::PublishedElement;
 use super::tree_text::{tag_text, tree_text};
 use crate::markup::{Document, ElementRef, LocalName, NodeData, parse};
 use crate::source::{SourceText, Span};

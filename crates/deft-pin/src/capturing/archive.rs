@@ -10,6 +10,7 @@ use deft_pin_core::site::LinkTo;
 use indicatif::ProgressBar;
 use url::Url;
 
+use super::archived::Archived;
 use super::captured::{Captured, Left, LeftWhy};
 use super::crawl::{Limits, is_renamed, links_in, target};
 use super::site_folder::SiteFolder;
@@ -32,16 +33,6 @@ pub struct Archive {
 enum ArchiveFormat {
     Har,
     Warc,
-}
-
-/// An answer in an archive.
-pub(super) enum Archived {
-    /// One with its body.
-    Answer(Fetched),
-    /// One whose body is not in the archive.
-    WithoutBody(Url, u16),
-    /// The same as was sent for another address before.
-    Again(Url, Url),
 }
 
 impl Archive {

@@ -11,7 +11,7 @@ use serde::Deserialize;
 use serde::de::{DeserializeSeed, Deserializer, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use url::Url;
 
-use super::archive::Archived;
+use super::archived::Archived;
 use crate::fetching::{Fetched, LARGEST_BODY};
 
 /// Hands every answer on, in the order of the file.

@@ -1,6 +1,7 @@
 //! Capturing: a site as a folder of its pages with what they load, from a server or from an archive of what one sent.
 
 mod archive;
+mod archived;
 mod captured;
 mod crawl;
 mod har;

@@ -10,7 +10,7 @@ use http::header::{CONTENT_ENCODING, CONTENT_TYPE, HeaderName, TRANSFER_ENCODING
 use http::{HeaderMap, HeaderValue};
 use url::Url;
 
-use super::archive::Archived;
+use super::archived::Archived;
 use crate::fetching::{Fetched, LARGEST_BODY, decoded_body};
 
 /// The longest head of a record, in bytes.

@@ -11,7 +11,9 @@ mod snapshot;
 mod store;
 
 pub use difference::{FileDifference, Since, difference_lines, differences};
-pub use parts::{StoredPart, parts_of_page, parts_of_piece};
-pub use release::{PinChanges, Release, StoredFile, StoredFinding, StoredPage, StoredPiece, StoredUpload};
+pub use parts::{parts_of_page, parts_of_piece};
+pub use release::{
+    PinChanges, Release, StoredFile, StoredFinding, StoredPage, StoredPart, StoredPiece, StoredUpload,
+};
 pub use snapshot::{Snapshot, snapshot};
 pub use store::{ReleaseFiles, Store, hash_of};

@@ -6,37 +6,10 @@ use deft_pin_core::code::CodeKind;
 use deft_pin_core::emit::{Piece, PiecePart, surviving};
 use deft_pin_core::live::{PartKind, elements_of, nodes_of};
 use deft_pin_core::plan::{Part, Plan};
-use serde::{Deserialize, Serialize};
 
+use super::release::StoredPart;
 use super::store::Store;
 use crate::project::Project;
-
-/// A part of a release as it stands in a page.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-pub struct StoredPart {
-    /// What it is: `style`, `script`, `guard`, `markup` or `mark`.
-    pub part: String,
-    /// The pin or library that it is marked with.
-    #[serde(skip_serializing_if = "Option::is_none", default)]
-    pub name: Option<String>,
-    /// The pins that it is for.
-    pub pins: Vec<String>,
-    /// The SHA-256 of its text, as the host serves it.
-    #[serde(skip_serializing_if = "Option::is_none", default)]
-    pub sha256: Option<String>,
-    /// The pages on which it does something; none said for all that its piece is for.
-    #[serde(skip_serializing_if = "Option::is_none", default)]
-    pub pages: Option<Vec<String>>,
-    /// How many times it stands in the page, where that is not once.
-    #[serde(skip_serializing_if = "Option::is_none", default)]
-    pub times: Option<usize>,
-    /// The ID that it gives.
-    #[serde(skip_serializing_if = "Option::is_none", default)]
-    pub id: Option<String>,
-    /// The classes that it gives.
-    #[serde(skip_serializing_if = "Vec::is_empty", default)]
-    pub classes: Vec<String>,
-}
 
 /// The parts of a piece as its host serves them; their texts are kept.
 ///

@@ -4,8 +4,6 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use super::parts::StoredPart;
-
 /// Who wrote it: a folder of this name that is somebody else's is left alone.
 pub const MADE_BY: &str = "deft-pin";
 
@@ -90,6 +88,33 @@ pub struct StoredPiece {
     /// All else that the paste-up says of it.
     #[serde(flatten)]
     pub more: serde_json::Map<String, serde_json::Value>,
+}
+
+/// A part of a release as it stands in a page.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct StoredPart {
+    /// What it is: `style`, `script`, `guard`, `markup` or `mark`.
+    pub part: String,
+    /// The pin or library that it is marked with.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub name: Option<String>,
+    /// The pins that it is for.
+    pub pins: Vec<String>,
+    /// The SHA-256 of its text, as the host serves it.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub sha256: Option<String>,
+    /// The pages on which it does something; none said for all that its piece is for.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub pages: Option<Vec<String>>,
+    /// How many times it stands in the page, where that is not once.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub times: Option<usize>,
+    /// The ID that it gives.
+    #[serde(skip_serializing_if = "Option::is_none", default)]
+    pub id: Option<String>,
+    /// The classes that it gives.
+    #[serde(skip_serializing_if = "Vec::is_empty", default)]
+    pub classes: Vec<String>,
 }
 
 /// A file to upload.
