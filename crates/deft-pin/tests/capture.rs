@@ -329,6 +329,14 @@ fn a_har_file_is_a_site() {
         ["login /private/", "missing /gone.png", "missing /lost.png", "problem /lost.png"]
     );
     assert_eq!(answer.json()["elsewhere"], json!({"https://ads.example": 1}));
+    let mut packed = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+    packed.write_all(har.to_string().as_bytes()).unwrap();
+    session.write("ferries.har.gz", packed.finish().unwrap());
+    session.write("marked.har", format!("\u{feff}{har}"));
+    for (number, name) in ["ferries.har.gz", "marked.har"].iter().enumerate() {
+        session.good(&format!("capture {name} --into other{number}"));
+        assert_eq!(captured(&session, &format!("other{number}")), there, "{name}");
+    }
     for (text, words) in [
         ("{\"log\": {}}", "no HAR as it should be"),
         ("{\"log\": {\"entries\": [{\"request\": 1}]}}", "no HAR as it should be"),

@@ -133,12 +133,39 @@ fn what_a_server_has_of_a_published_site_is_told() {
         not_live(&probe("")),
         ["/ notice style altered", "/fares/ notice style altered", "_pins/notice altered"]
     );
-    session.write(&sheet, new);
+    session.write(&sheet, &new);
     let svg = file(&session, "published", "_pins/waves", "svg").replace("published", "live");
     let picture = session.read(&svg);
     std::fs::remove_file(session.path(&svg)).unwrap();
     assert_eq!(not_live(&probe("")), ["_pins/waves missing"]);
     session.write(&svg, picture);
+
+    // The same text by other ways: in the page itself, among other code, as a file of the site, as it was written.
+    let whole = session.read("live/fares/index.html");
+    let bell = session.read(&file(&session, "published", "_pins/bell", "js"));
+    let link = whole.split("<link").nth(1).unwrap().split('>').next().unwrap();
+    let sheet_link = format!("<link{link}>");
+    let written = session.read("pins/notice.css");
+    session.write("live/own/bell.js", &bell);
+    session.write("live/own/all.css", format!("body {{ margin: 0 }}\n{new}"));
+    let doubled = |more: &str, at: &str| whole.replace(at, &format!("{more}{at}"));
+    for (page, expected) in [
+        (doubled(&format!("<script>{bell}</script>"), "</body>"), "/fares/ bell script doubled 2"),
+        (doubled("<script src=/own/bell.js></script>", "</body>"), "/fares/ bell script doubled 2"),
+        (doubled("<link rel=stylesheet href=../own/all.css>", "</head>"), "/fares/ notice style doubled 2"),
+        (doubled(&format!("<style>{written}</style>"), "</head>"), "/fares/ notice style doubled 2"),
+        (whole.replace(&sheet_link, &format!("<style>{written}</style>")), "/fares/ notice style altered"),
+        (whole.replace(&sheet_link, ""), "/fares/ notice style missing"),
+    ] {
+        session.write("live/fares/index.html", &page);
+        assert_eq!(not_live(&probe("")), [expected], "{page}");
+    }
+    // A host that puts all sheets into one, or into the page, has it all the same.
+    for other in [format!("<style>{new}</style>"), "<link rel=stylesheet href=/own/all.css>".to_owned()] {
+        session.write("live/fares/index.html", whole.replace(&sheet_link, &other));
+        assert_eq!(not_live(&probe("")), [""; 0], "{other}");
+    }
+    session.write("live/fares/index.html", &whole);
 
     // Pages that are gone, moved, or changed by somebody.
     let page = session.read("live/fares/index.html");

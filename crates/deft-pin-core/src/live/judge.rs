@@ -5,7 +5,7 @@ use super::code_text::{TELLING, means_the_same};
 use super::held::{Held, HeldPage, PartState};
 use super::part_kind::PartKind;
 use super::published::{PartLook, PublishedElement, PublishedPart};
-use super::served::{AssetText, Mark, ServedElement};
+use super::served::{Mark, ServedElement};
 
 /// What has come of each part of a page, and of what is there besides.
 pub fn held(of: &HeldPage<'_>) -> Vec<Held> {
@@ -129,39 +129,48 @@ impl Judge<'_> {
     /// Where else the same code stands.
     fn again(&self, part: &PublishedPart, own: &PublishedElement, at: usize) -> Vec<String> {
         let mut places = Vec::new();
-        let is_telling = own.address.is_some() || own.squeezed.len() >= TELLING;
+        let code = own.code();
+        let is_telling = own.address.is_some() || code.len() >= TELLING;
         for (other, there) in self.of.page.elements.iter().enumerate() {
-            if other == at || self.taken[other].is_some() {
+            if other == at || self.taken[other].is_some() || there.kind.family() != part.kind.family() {
                 continue;
             }
             let is_own = is_marked(part, there) && there.mark != Mark::Helper;
-            if is_same_code(own, part.kind, there) && (is_telling || is_own) {
+            let is_same = is_same_code(own, part.kind, there)
+                || (code.len() >= TELLING && there.own.address.is_none() && there.own.squeezed == code);
+            if is_same && (is_telling || is_own) {
                 places.push(line(there));
-            } else if is_own && there.kind.family() == part.kind.family() {
+            } else if is_own {
                 let release = self.release_of(part.name.as_deref(), there);
                 places.extend(
                     release.map(|release| format!("that of release {release} on line {}", there.line)),
                 );
-            } else if there.mark == Mark::None && there.kind.family() == part.kind.family() {
-                let source = self.of.archive.source_of(&there.own.squeezed);
-                let is_source = source.is_some_and(|(pin, kind)| {
-                    Some(pin) == part.name.as_deref() && kind.family() == part.kind.family()
-                });
-                if is_source && there.own.squeezed.len() >= TELLING {
+            } else if there.mark == Mark::None {
+                if self.is_source(part, &there.own.squeezed) {
                     places.push(format!("as it stands in the pin's file, on line {}", there.line));
-                } else if own.squeezed.len() >= 2 * TELLING && there.own.squeezed.contains(&own.squeezed) {
+                } else if code.len() >= 2 * TELLING && there.own.squeezed.contains(code) {
                     places.push(format!("among other code on line {}", there.line));
                 }
             }
         }
-        if own.squeezed.len() >= 2 * TELLING && part.kind.is_code() {
-            let holds = |asset: &&&AssetText| {
-                asset.kind.family() == part.kind.family() && asset.squeezed.contains(&own.squeezed)
-            };
-            let files = self.of.assets.iter().filter(holds);
-            places.extend(files.map(|asset| format!("in `{}`", asset.address)));
+        for asset in self.of.assets.iter().filter(|asset| asset.kind.family() == part.kind.family()) {
+            if code.len() >= TELLING && asset.squeezed == code
+                || code.len() >= 2 * TELLING && asset.squeezed.contains(code)
+            {
+                places.push(format!("in `{}`", asset.address));
+            } else if self.is_source(part, &asset.squeezed) {
+                places.push(format!("as it stands in the pin's file, in `{}`", asset.address));
+            }
         }
         places
+    }
+
+    /// Whether a text is the code of the pin as it was written, before it was kept to its target.
+    fn is_source(&self, part: &PublishedPart, squeezed: &str) -> bool {
+        squeezed.len() >= TELLING
+            && self.of.archive.source_of(squeezed).is_some_and(|(pin, kind)| {
+                Some(pin) == part.name.as_deref() && kind.family() == part.kind.family()
+            })
     }
 
     /// An element that is nowhere as it was published.
@@ -204,6 +213,26 @@ impl Judge<'_> {
                 let row =
                     self.row(part, PartState::Stale, format!("release {release} is there, without its mark"));
                 return Held { release: Some(release), line: Some(there.line), ..row };
+            }
+        }
+        // By another way than it was published.
+        let code = own.code();
+        if let Some(there) = free().find(|there| self.is_source(part, &there.own.squeezed)) {
+            let message = format!(
+                "on line {} it stands as in the pin's file, and not as it was published: it is not kept to its target",
+                there.line
+            );
+            let texts = (own.address.is_none()).then(|| (own.text.clone(), there.own.text.clone()));
+            return Held { texts, line: Some(there.line), ..self.row(part, PartState::Altered, message) };
+        }
+        if own.address.is_some() && code.len() >= TELLING {
+            let inline = free().find(|there| there.own.address.is_none() && there.own.squeezed == code);
+            if let Some(there) = inline {
+                let row = self.row(part, PartState::Live, "its text stands in the page itself".to_owned());
+                return Held { line: Some(there.line), ..row };
+            }
+            if let Some(place) = self.among_other_code(part.kind, code) {
+                return self.row(part, PartState::Live, format!("{place}, in the place of its own file"));
             }
         }
         if own.squeezed.len() >= TELLING {

@@ -31,11 +31,6 @@ impl PartKind {
         }
     }
 
-    /// Whether an element of this kind runs or counts as code.
-    pub(super) fn is_code(self) -> bool {
-        matches!(self, PartKind::Style | PartKind::Script | PartKind::Guard)
-    }
-
     /// The kind that is written with the same elements.
     pub(super) fn family(self) -> PartKind {
         if self == PartKind::Guard { PartKind::Script } else { self }

@@ -67,6 +67,8 @@ pub struct PublishedElement {
     pub text: String,
     /// The same without blanks.
     pub squeezed: String,
+    /// What the file that it links holds, without blanks, where that is known.
+    pub linked: Option<String>,
 }
 
 impl PublishedElement {
@@ -96,8 +98,14 @@ impl PublishedElement {
             address: address.map(str::to_owned),
             squeezed: squeezed(&text),
             text,
+            linked: None,
         };
         Some((own, kind))
+    }
+
+    /// The code that it is, here or in the file that it links, without blanks.
+    pub(super) fn code(&self) -> &str {
+        self.linked.as_deref().unwrap_or(&self.squeezed)
     }
 
     /// The name of the file that it links.

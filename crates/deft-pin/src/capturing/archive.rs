@@ -2,11 +2,12 @@
 
 use std::collections::BTreeMap;
 use std::fs::File;
-use std::io::{BufReader, Read as _};
+use std::io::{BufRead, BufReader, Read as _};
 use std::path::{Path, PathBuf};
 
 use anyhow::{Context as _, Result, bail};
 use deft_pin_core::site::LinkTo;
+use flate2::bufread::MultiGzDecoder;
 use indicatif::ProgressBar;
 use url::Url;
 
@@ -43,11 +44,12 @@ impl Archive {
     pub fn open(path: &Path) -> Result<Self> {
         let failed = || format!("`{}` cannot be read", path.display());
         let mut start = Vec::new();
-        File::open(path).with_context(failed)?.take(512).read_to_end(&mut start).with_context(failed)?;
+        // What is broken in it is told where it is read.
+        let _ = unpacked(path).with_context(failed)?.take(512).read_to_end(&mut start);
         let text = String::from_utf8_lossy(&start);
         let format = match text.trim_start_matches('\u{feff}').trim_start() {
             text if text.starts_with('{') => ArchiveFormat::Har,
-            text if text.starts_with("WARC/") || start.starts_with(&[0x1f, 0x8b]) => ArchiveFormat::Warc,
+            text if text.starts_with("WARC/") => ArchiveFormat::Warc,
             _ => bail!("`{}` is neither a HAR nor a WARC file", path.display()),
         };
         let mut archive = Archive {
@@ -88,15 +90,26 @@ impl Archive {
     }
 
     fn each(&self, take: &mut dyn FnMut(Archived) -> Result<()>) -> Result<()> {
-        let file =
-            File::open(&self.path).with_context(|| format!("`{}` cannot be read", self.path.display()))?;
-        let file = BufReader::with_capacity(1 << 20, file);
+        let mut file =
+            unpacked(&self.path).with_context(|| format!("`{}` cannot be read", self.path.display()))?;
+        if file.fill_buf().is_ok_and(|start| start.starts_with(b"\xef\xbb\xbf")) {
+            file.consume(3);
+        }
         let done = match self.format {
             ArchiveFormat::Har => har::each(file, take),
             ArchiveFormat::Warc => warc::each(file, take),
         };
         done.with_context(|| format!("in `{}`", self.path.display()))
     }
+}
+
+/// A file as it is, or unpacked where it is gzipped; a WARC file is so record by record.
+fn unpacked(path: &Path) -> std::io::Result<Box<dyn BufRead>> {
+    let mut file = BufReader::with_capacity(1 << 20, File::open(path)?);
+    Ok(match file.fill_buf()?.starts_with(&[0x1f, 0x8b]) {
+        true => Box::new(BufReader::with_capacity(1 << 20, MultiGzDecoder::new(file))),
+        false => Box::new(file),
+    })
 }
 
 /// Takes the site of an archive into a folder.

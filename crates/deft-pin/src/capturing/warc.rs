@@ -1,11 +1,9 @@
-//! WARC: what an archive noted of its requests (ISO 28500), plain or gzipped record by record. It is read record by
-//! record.
+//! WARC: what an archive noted of its requests (ISO 28500). It is read record by record.
 
 use std::collections::HashMap;
-use std::io::{BufRead, BufReader, Cursor, Read};
+use std::io::{BufRead, Cursor, Read};
 
 use anyhow::{Context as _, Result, bail};
-use flate2::bufread::MultiGzDecoder;
 use http::header::{CONTENT_ENCODING, CONTENT_TYPE, HeaderName, TRANSFER_ENCODING};
 use http::{HeaderMap, HeaderValue};
 use url::Url;
@@ -19,12 +17,7 @@ const LONGEST_HEAD: usize = 64 * 1024;
 const MOST_HEADERS: usize = 200;
 
 /// Hands every answer on, in the order of the file.
-pub(super) fn each(mut file: impl BufRead, take: &mut dyn FnMut(Archived) -> Result<()>) -> Result<()> {
-    let is_packed = file.fill_buf()?.starts_with(&[0x1f, 0x8b]);
-    let mut reader: Box<dyn BufRead + '_> = match is_packed {
-        true => Box::new(BufReader::new(MultiGzDecoder::new(file))),
-        false => Box::new(file),
-    };
+pub(super) fn each(mut reader: impl BufRead, take: &mut dyn FnMut(Archived) -> Result<()>) -> Result<()> {
     // The first address of each payload, for records that say that theirs is the same.
     let mut payloads: HashMap<String, Url> = HashMap::new();
     while let Some(record) = Record::read(&mut reader)? {

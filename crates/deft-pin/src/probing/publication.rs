@@ -120,6 +120,8 @@ impl Publication {
 /// The parts of one release.
 #[derive(Default)]
 struct Reading {
+    /// The hash of each file that goes along, by its name without folders.
+    files: HashMap<String, String>,
     parts: Vec<PublishedPart>,
     pages: BTreeMap<String, Vec<usize>>,
     everywhere: Vec<usize>,
@@ -129,6 +131,10 @@ struct Reading {
 
 impl Reading {
     fn release(&mut self, release: &Release, texts: &mut Texts<'_>) -> Result<()> {
+        for own in release.assets.iter().chain(&release.uploads) {
+            let name = own.name.rsplit('/').next().unwrap_or(&own.name);
+            self.files.insert(name.to_owned(), own.sha256.clone());
+        }
         for page in &release.pages {
             for part in &page.parts {
                 let key = serde_json::to_string(part)?;
@@ -198,10 +204,16 @@ impl Reading {
                 let look = PartLook::Nodes { trees: nodes_of(text), text: text.to_owned(), times };
                 vec![own(part.name.clone(), kind, look)]
             }
-            _ if takes_html => elements_of(text)
-                .into_iter()
-                .map(|(name, kind, element)| own(name, kind, PartLook::Element(element)))
-                .collect(),
+            _ if takes_html => {
+                let mut made = Vec::new();
+                for (name, kind, mut element) in elements_of(text) {
+                    if let Some(hash) = element.file_name().and_then(|name| self.files.get(name)) {
+                        element.linked = Some(squeezed(&texts.get(hash)?));
+                    }
+                    made.push(own(name, kind, PartLook::Element(element)));
+                }
+                made
+            }
             _ => {
                 let look = PartLook::Code { text: text.to_owned(), squeezed: squeezed(text) };
                 vec![own(part.name.clone(), kind, look)]
