@@ -141,6 +141,29 @@ fn parts_of_a_page_are_live_stale_missing_doubled_altered_or_stray() {
     }
 }
 
+/// A piece that was not pasted again since is not one that the host has changed.
+#[test]
+fn what_came_with_the_last_release_has_not_been_pasted_yet() {
+    let latest = parts(&format!("{STYLE}{SCRIPT}"), Some("site-head"));
+    let earlier = parts(STYLE, Some("site-head"));
+    let page = format!("<!doctype html>{STYLE}");
+    expect(
+        &said(&latest, &earlier, &page, &[]),
+        &["style live 3: ", "script missing: …paste it again"],
+        "old",
+    );
+    expect(
+        &said(&latest, &latest, &page, &[]),
+        &["style live 3: ", "script altered: …taken out"],
+        "stripped",
+    );
+    expect(
+        &said(&latest, &[], &page, &[]),
+        &["style live 3: ", "script altered: …taken out"],
+        "stripped at once",
+    );
+}
+
 #[test]
 fn files_are_known_by_their_names() {
     let link = |hash: &str| {

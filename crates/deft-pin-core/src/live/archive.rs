@@ -25,6 +25,7 @@ pub struct Archive {
 struct Known {
     name: Option<String>,
     kind: PartKind,
+    first: ReleaseNumber,
     last: ReleaseNumber,
 }
 
@@ -35,8 +36,13 @@ impl Archive {
             .iter_mut()
             .find(|own| own.name == part.name && own.kind == part.kind)
         {
-            Some(own) => own.last = own.last.max(release),
-            None => list.push(Known { name: part.name.clone(), kind: part.kind, last: release }),
+            Some(own) => {
+                own.first = own.first.min(release);
+                own.last = own.last.max(release);
+            }
+            None => {
+                list.push(Known { name: part.name.clone(), kind: part.kind, first: release, last: release })
+            }
         };
         match &part.look {
             PartLook::Element(own) => match own.file_name() {
@@ -54,6 +60,21 @@ impl Archive {
     /// Adds the code of a pin as it was written.
     pub fn add_source(&mut self, pin: &str, kind: PartKind, text: &str) {
         self.sources.entry(squeezed(text)).or_insert_with(|| (pin.to_owned(), kind));
+    }
+
+    /// The first release that had a part; none for one that has no text.
+    pub fn first_release_of(&self, part: &PublishedPart) -> Option<ReleaseNumber> {
+        let list = match &part.look {
+            PartLook::Element(own) => match own.file_name() {
+                Some(file) => self.files.get(file),
+                None => self.codes.get(&own.squeezed),
+            },
+            PartLook::Code { squeezed, .. } => self.codes.get(squeezed),
+            PartLook::Nodes { trees, .. } => self.trees.get(trees.first()?),
+            PartLook::Names { .. } => None,
+        };
+        let own = list?.iter().filter(|own| own.name == part.name && own.kind == part.kind);
+        own.map(|own| own.first).min()
     }
 
     /// The last release in which a pin or a library had a code, by its text without blanks.

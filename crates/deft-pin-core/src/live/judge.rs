@@ -16,6 +16,9 @@ pub fn held(of: &HeldPage<'_>) -> Vec<Held> {
     rows
 }
 
+/// What is said where a host puts into the page what was linked.
+const IN_THE_PAGE: &str = "its text stands in the page itself";
+
 /// Judges the parts of a page.
 pub(super) struct Judge<'j> {
     pub(super) of: &'j HeldPage<'j>,
@@ -185,6 +188,9 @@ impl Judge<'_> {
                 let row = self.row(part, PartState::Stale, self.old(release));
                 return placed(Held { release: Some(release), ..row });
             }
+            if own.address.is_some() && there.own.address.is_none() && there.own.squeezed == own.code() {
+                return placed(self.row(part, PartState::Live, IN_THE_PAGE.to_owned()));
+            }
             let is_same = own.address.is_none() && there.own.address.is_none();
             if is_same && means_the_same(part.kind, &own.text, &there.own.text) {
                 let message = match self.attributes_apart(own, there) {
@@ -228,7 +234,7 @@ impl Judge<'_> {
         if own.address.is_some() && code.len() >= TELLING {
             let inline = free().find(|there| there.own.address.is_none() && there.own.squeezed == code);
             if let Some(there) = inline {
-                let row = self.row(part, PartState::Live, "its text stands in the page itself".to_owned());
+                let row = self.row(part, PartState::Live, IN_THE_PAGE.to_owned());
                 return Held { line: Some(there.line), ..row };
             }
             if let Some(place) = self.among_other_code(part.kind, code) {
@@ -256,8 +262,19 @@ impl Judge<'_> {
         let is_mate = |other: &usize| {
             part.piece.is_some() && self.of.parts[*other].piece == part.piece && self.at[*other].is_some()
         };
-        let has_mates = (0..self.at.len()).any(|other| is_mate(&other));
-        match (&part.piece, has_mates) {
+        let mates: Vec<usize> = (0..self.at.len()).filter(is_mate).collect();
+        let is_new = |part: &PublishedPart| {
+            self.of.release > 1 && self.of.archive.first_release_of(part) == Some(self.of.release)
+        };
+        // What came with the last release, of which nothing else is there either, has not been pasted yet.
+        if let Some(piece) = part.piece.as_ref().filter(|_| !mates.is_empty())
+            && is_new(part)
+            && !mates.iter().any(|mate| is_new(self.of.parts[*mate]))
+        {
+            let message = format!("`{piece}` is there as an earlier release had it: paste it again");
+            return self.row(part, PartState::Missing, message);
+        }
+        match (&part.piece, !mates.is_empty()) {
             (Some(piece), true) => {
                 let message = format!(
                     "{what} was taken out by the host or by somebody: the rest of `{piece}` is there"

@@ -1,7 +1,7 @@
 //! A window of a browser in which pages are shown with time held still: nothing is kept from the page before, and a
 //! clock runs as fast as there is something to do, from the same moment to the same moment each time.
 
-use std::time::Duration;
+use std::time::{Duration, SystemTime};
 
 use anyhow::{Context as _, Result, anyhow, bail};
 use base64::Engine as _;
@@ -111,7 +111,7 @@ impl Window {
         let names = window.run("return [...getComputedStyle(document.documentElement)].filter(name => !name.startsWith('--'))", vec![]).await?;
         let begin = BEGIN.replace("MOMENT", &(moment * 1000).to_string());
         window.devtools("Page.addScriptToEvaluateOnNewDocument", json!({"source": begin})).await?;
-        let pause = json!({"policy": "pause", "initialVirtualTime": moment});
+        let pause = json!({"policy": "pause", "initialVirtualTime": past(moment)});
         window.devtools("Emulation.setVirtualTimePolicy", pause).await?;
         window.properties = serde_json::from_value(names).context("the browser names no properties")?;
         Ok(window)
@@ -243,6 +243,14 @@ fn places_in(seen: &SeenPage, count: usize, places: Vec<Vec<usize>>) -> Vec<Vec<
         .into_iter()
         .map(|list| list.into_iter().filter_map(|own| plain.get(own).copied()).collect())
         .collect()
+}
+
+/// Where the browser's own clock begins: at the moment, or at noon of yesterday where that is still to come. A clock that
+/// begins in the future lets nothing be drawn until then. Pages see a clock of their own.
+fn past(moment: u64) -> u64 {
+    let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default().as_secs();
+    let day = 24 * 60 * 60;
+    moment.min((now / day * day).saturating_sub(day / 2))
 }
 
 async fn connect(driver: &Driver, is_open: bool) -> Result<Client> {

@@ -289,6 +289,20 @@ fn pages_that_never_settle_are_cut_off() {
     }
 }
 
+/// A browser whose clock begins in the future draws nothing until then: before noon the day's own noon is.
+#[test]
+fn pages_are_shown_on_a_day_that_is_still_to_come() {
+    let session = site(
+        "[pin.tint]\npages = ['/']\nscript = 'year.js'",
+        &[("year.js", "document.getElementById('first').textContent = new Date().getFullYear();")],
+    );
+    let started = std::time::Instant::now();
+    let answer = session.run("--today 2999-05-01 compare / --widths 600 --format json").json();
+    assert!(started.elapsed() < std::time::Duration::from_secs(60));
+    assert!(answer.to_string().contains("2999"), "{answer}");
+    assert_eq!(answer["pages"][0]["widths"][0]["settled"], true, "{answer}");
+}
+
 #[test]
 fn what_is_missing_is_told() {
     let session =
