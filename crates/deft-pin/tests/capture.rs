@@ -143,6 +143,14 @@ fn limits_are_kept_to() {
     assert_eq!((names, beyond > 0), (vec!["index.html".to_owned(), "only-in-the-map.html".to_owned()], true));
     assert_eq!(pages("--below /fares/").0, ["fares/index.html", "index.html"]);
     session.refused(&format!("capture {} --into x --below fares", nginx.url("/")), "begins with `/`");
+    // What turns out to be no page takes no page's place.
+    let gone: String = (0..9).map(|number| format!("<a href=/gone{number}>")).collect();
+    session.write(
+        "served/many.html",
+        format!("<!doctype html>{gone}<a href=/about.html><a href=/outside.html>"),
+    );
+    let answer = session.good(&format!("capture {} --into few --pause 0 --pages 3", nginx.url("/many.html")));
+    assert!(answer.stderr.contains("captured 3 pages"), "{}", answer.stderr);
 }
 
 #[test]

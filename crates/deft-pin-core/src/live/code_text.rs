@@ -6,8 +6,27 @@ use crate::{script, style};
 /// The least text, in characters, that is taken for the same wherever it is found: less may stand there by chance.
 pub(super) const TELLING: usize = 24;
 
-/// A text without its blanks.
+/// A text with one blank for several, and none where hosts put and take them: beside brackets, commas and the like.
 pub fn squeezed(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    let mut is_parted = false;
+    for c in text.chars() {
+        if c.is_whitespace() || c == '\u{feff}' {
+            is_parted = true;
+            continue;
+        }
+        let is_needed = !(out.is_empty() || out.ends_with(['{', '}', ';', ',', ':', '>', '(']));
+        if is_parted && is_needed && !matches!(c, '{' | '}' | ';' | ',' | '>' | ')') {
+            out.push(' ');
+        }
+        is_parted = false;
+        out.push(c);
+    }
+    out
+}
+
+/// A text without any blanks: what can be read on a page is compared so, since elements part it.
+pub(super) fn without_blanks(text: &str) -> String {
     text.chars().filter(|c| !c.is_whitespace() && *c != '\u{feff}').collect()
 }
 
@@ -35,6 +54,10 @@ mod tests {
         let table = [
             (PartKind::Style, "a { color: red; }\n/* x */", "a{color:red}", true),
             (PartKind::Style, "a { color: red }", "a{color:tan}", false),
+            (PartKind::Style, "a b { margin: 1px 0 }", "a b{margin:1px 0}", true),
+            (PartKind::Style, "a b { margin: 0 }", "ab{margin:0}", false),
+            (PartKind::Style, "a :hover { top: 0 }", "a:hover{top:0}", false),
+            (PartKind::Style, "a { content: 'x y' }", "a{content:'xy'}", false),
             (PartKind::Script, "// one\nvar a = 1;\ngo(a)", "var a=1;go(a);", true),
             (PartKind::Script, "go('a b')", "go('ab')", false),
             (PartKind::Script, "", "", false),

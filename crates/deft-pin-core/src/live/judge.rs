@@ -245,7 +245,7 @@ impl Judge<'_> {
             if let Some(place) = self.among_other_code(part.kind, &own.squeezed) {
                 return self.row(part, PartState::Live, format!("{place}, among other code"));
             }
-            if self.of.page.words().contains(&own.squeezed) {
+            if self.of.page.shows(&own.squeezed) {
                 let message = format!("the tag `<{}>` is gone: its text is shown on the page", own.tag);
                 return self.row(part, PartState::Altered, message);
             }

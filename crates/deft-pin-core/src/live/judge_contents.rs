@@ -1,6 +1,6 @@
 //! Judges parts that are no elements of their own: code among other code, markup, names.
 
-use super::code_text::{TELLING, shortest, squeezed};
+use super::code_text::{TELLING, shortest};
 use super::held::{Held, PartState};
 use super::judge::{Judge, line};
 use super::part_kind::PartKind;
@@ -73,7 +73,7 @@ impl Judge<'_> {
                 ..self.row(part, PartState::Altered, format!("it is another text {place}"))
             };
         }
-        if squeezed.len() >= TELLING && self.of.page.words().contains(squeezed) {
+        if squeezed.len() >= TELLING && self.of.page.shows(squeezed) {
             return self.row(part, PartState::Altered, "its text is shown on the page".to_owned());
         }
         self.lacking(part, "it")
@@ -81,7 +81,7 @@ impl Judge<'_> {
 
     pub(super) fn of_nodes(&self, part: &PublishedPart, trees: &[String], text: &str, times: usize) -> Held {
         let Some(first) = trees.first() else {
-            let is_there = self.of.page.words().contains(&squeezed(text));
+            let is_there = self.of.page.shows(text);
             return match is_there {
                 true => self.row(part, PartState::Live, String::new()),
                 false => self.row(part, PartState::Missing, "its text is not there".to_owned()),
@@ -116,8 +116,7 @@ impl Judge<'_> {
         }
         let words: String =
             trees.iter().flat_map(|tree| tree.lines()).filter(|line| !line.starts_with('<')).collect();
-        let words = squeezed(&words);
-        if words.len() >= TELLING && self.of.page.words().contains(&words) {
+        if words.len() >= TELLING && self.of.page.shows(&words) {
             let message = "its words are there, in other elements or with other attributes".to_owned();
             return self.row(part, PartState::Altered, message);
         }

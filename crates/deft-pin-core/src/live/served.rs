@@ -4,7 +4,7 @@ use std::cell::OnceCell;
 
 use html5ever::local_name;
 
-use super::code_text::squeezed;
+use super::code_text::{squeezed, without_blanks};
 use super::part_kind::PartKind;
 use super::published::PublishedElement;
 use super::tree_text::{tag_text, tree_text};
@@ -156,8 +156,13 @@ impl ServedPage {
         self.documents.iter().flat_map(|document| document.elements().map(move |own| (document, own)))
     }
 
+    /// Whether a text can be read in the page.
+    pub(super) fn shows(&self, text: &str) -> bool {
+        self.words().contains(&without_blanks(text))
+    }
+
     /// What can be read in the page, without blanks.
-    pub(super) fn words(&self) -> &str {
+    fn words(&self) -> &str {
         self.words.get_or_init(|| {
             let mut words = String::new();
             for document in &self.documents {
@@ -168,7 +173,7 @@ impl ServedPage {
                         own.is_html(&local_name!("style")) || own.is_html(&local_name!("script"))
                     });
                     if !is_code {
-                        words.push_str(&squeezed(text));
+                        words.push_str(&without_blanks(text));
                     }
                 }
             }

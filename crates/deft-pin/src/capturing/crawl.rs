@@ -68,17 +68,7 @@ impl Crawl<'_> {
         let named = named_pages(self.fetcher);
         let mut is_first = true;
         while !queue.is_empty() {
-            let mut batch = Vec::new();
-            while let Some(wanted) = queue.pop_front().filter(|_| batch.len() < BATCH) {
-                let on_the_way = batch.iter().filter(|own: &&Wanted| own.to == LinkTo::Page).count();
-                match wanted.to == LinkTo::Page && captured.pages + on_the_way >= self.limits.pages {
-                    true => captured.beyond += 1,
-                    false => batch.push(wanted),
-                }
-                if is_first || batch.len() >= BATCH {
-                    break;
-                }
-            }
+            let batch = self.batch(&mut queue, if is_first { 1 } else { BATCH }, &mut captured);
             let fetcher = self.fetcher;
             let folder = &*self.folder;
             let answers = in_turn(&batch, |wanted| match folder.row(&wanted.url) {
@@ -116,6 +106,26 @@ impl Crawl<'_> {
         }
         captured.left.sort();
         Ok(captured)
+    }
+
+    /// The next addresses to ask for, so many at most, and no more pages than there may be.
+    fn batch(&self, queue: &mut VecDeque<Wanted>, most: usize, captured: &mut Captured) -> Vec<Wanted> {
+        let (mut batch, mut pages) = (Vec::new(), captured.pages);
+        while let Some(wanted) = if batch.len() < most { queue.pop_front() } else { None } {
+            let is_page = wanted.to == LinkTo::Page;
+            if is_page && captured.pages >= self.limits.pages {
+                captured.beyond += 1;
+                continue;
+            }
+            // Some of those on the way may turn out to be none.
+            if is_page && pages >= self.limits.pages {
+                queue.push_front(wanted);
+                break;
+            }
+            pages += usize::from(is_page);
+            batch.push(wanted);
+        }
+        batch
     }
 
     /// Takes an answer into the folder, or notes why not.

@@ -1,5 +1,6 @@
 //! A server that answers as a test wants it, badly too.
 
+use std::cell::RefCell;
 use std::io::{Read as _, Write as _};
 use std::net::{TcpListener, TcpStream};
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -49,8 +50,10 @@ impl OddServer {
                     let path = request.split(' ').nth(1).unwrap_or_default().to_owned();
                     most.fetch_max(now.fetch_add(1, Ordering::SeqCst) + 1, Ordering::SeqCst);
                     noted.lock().unwrap().push(request.clone());
+                    // Who has the answer may ask again at once: it is over when it begins to be sent.
+                    OPEN.with(|open| *open.borrow_mut() = Some(now));
                     answer(&mut stream, &path, &request);
-                    now.fetch_sub(1, Ordering::SeqCst);
+                    sent();
                 });
             }
         });
@@ -64,8 +67,20 @@ impl OddServer {
     }
 }
 
+thread_local! {
+    /// The count of what is being answered, until this thread's answer is sent.
+    static OPEN: RefCell<Option<Arc<AtomicUsize>>> = const { RefCell::new(None) };
+}
+
+fn sent() {
+    if let Some(now) = OPEN.with(|open| open.borrow_mut().take()) {
+        now.fetch_sub(1, Ordering::SeqCst);
+    }
+}
+
 /// Sends an answer; more headers end in line ends.
 pub fn send(stream: &mut TcpStream, status: &str, headers: &str, body: &[u8]) {
+    sent();
     let head =
         format!("HTTP/1.1 {status}\r\nContent-Length: {}\r\nConnection: close\r\n{headers}\r\n", body.len());
     let _ = stream.write_all(head.as_bytes());
