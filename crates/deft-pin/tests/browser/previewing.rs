@@ -34,7 +34,7 @@ fn ferries() -> Session {
 
 /// Asks again until a script of a page gives what is expected.
 fn wait_for(browser: &Browser, script: &str, expected: &Value) {
-    let until = Instant::now() + Duration::from_secs(8);
+    let until = Instant::now() + Duration::from_secs(25);
     loop {
         let given = browser.run(script, vec![]);
         if given == *expected {
@@ -48,7 +48,8 @@ fn wait_for(browser: &Browser, script: &str, expected: &Value) {
 /// What a script says of the view with this number; `w` is its window.
 fn in_view(number: usize, script: &str) -> String {
     format!(
-        "const w = document.querySelectorAll('iframe')[{number}]?.contentWindow; return w && w.document.querySelector('h1') ? ({script}) : null"
+        // A view that is on its way to its page has nothing in it yet.
+        "try {{ const w = document.querySelectorAll('iframe')[{number}]?.contentWindow; return w && w.document.querySelector('h1') ? ({script}) : null; }} catch (error) {{ return null; }}"
     )
 }
 
