@@ -24,12 +24,22 @@ pub struct Built {
     pub is_written: bool,
 }
 
+/// A copy before it is moved into place.
+pub struct BuildLook<'l> {
+    /// The folder that it is in.
+    pub work: &'l Path,
+    /// The files that go along.
+    pub files: &'l OutputFiles,
+    /// The plan.
+    pub plan: &'l Plan<'l>,
+}
+
 /// Writes the copy, unless something was found that counts as a failure.
 ///
 /// # Errors
 /// The arguments do not fit the site, a page cannot be read, or the copy cannot be written.
 pub fn build(project: &Project, notes: Notes, command: &Build) -> Result<Built> {
-    build_of(project, &project.folder, notes, command, |_, _| Ok(()))
+    build_of(project, &project.folder, notes, command, |_| Ok(()))
 }
 
 /// The same, with what the board names from elsewhere, and with a look at the copy before it is moved into place.
@@ -41,7 +51,7 @@ pub fn build_of(
     named: &dyn Files,
     notes: Notes,
     command: &Build,
-    look: impl FnOnce(&Path, &OutputFiles) -> Result<()>,
+    look: impl FnOnce(BuildLook<'_>) -> Result<()>,
 ) -> Result<Built> {
     let folder = check_folder(project, &command.folder)?;
     let staging = Staging::prepare(&command.out, &project.site_path())?;
@@ -65,7 +75,7 @@ pub fn build_of(
         return Ok(Built { outcome, is_written: false });
     }
     staging.write_assets(&files.folder, &files.files)?;
-    look(staging.work(), &files)?;
+    look(BuildLook { work: staging.work(), files: &files, plan: &plan })?;
     staging.land()?;
     Ok(Built { outcome, is_written: true })
 }

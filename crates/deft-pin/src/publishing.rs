@@ -1,18 +1,16 @@
 //! Publishing: the board is checked, what comes out of it is put in its place, and all of it is kept as a release.
 
 use std::collections::BTreeMap;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::time::SystemTime;
 
 use anyhow::{Context as _, Result, bail};
 use deft_pin_core::board::Board;
 use deft_pin_core::check::Severity;
-use deft_pin_core::emit::OutputFiles;
-use deft_pin_core::plan::Plan;
 use deft_pin_core::source::{Day, Files as _};
 
 use crate::arguments::{Build, Paste};
-use crate::building::{Built, build_of};
+use crate::building::{BuildLook, Built, build_of};
 use crate::exit::Exit;
 use crate::outcome::exit_for;
 use crate::output::{self, Notes};
@@ -191,8 +189,7 @@ impl Publishing<'_> {
         command.anyway = self.anyway;
         command.fail_on = self.fail_on.into();
         let (mut pages, mut assets) = (Vec::new(), Vec::new());
-        let plan = Plan::new(&self.project.board, files);
-        let look = |work: &Path, output: &OutputFiles| {
+        let look = |BuildLook { work, files: output, plan }: BuildLook<'_>| {
             self.keep(now)?;
             let site = &self.project.site;
             for page in site.pages.iter() {
@@ -207,7 +204,7 @@ impl Publishing<'_> {
                 pages.push(StoredPage {
                     page: page.path.to_string(),
                     sha256: crate::releases::hash_of(&bytes),
-                    parts: parts_of_page(self.project, &plan, page, &bytes, self.store)?,
+                    parts: parts_of_page(self.project, plan, page, &bytes, self.store)?,
                 });
             }
             for (name, bytes) in &output.files {
@@ -317,7 +314,7 @@ pub fn build_release(
     let files = ReleaseFiles::new(store, &project.folder, release, project.board.root.value.clone());
     let mut command = Build::of(out);
     command.anyway = true;
-    build_of(&project, &files, notes, &command, |_, _| Ok(())).map(drop)
+    build_of(&project, &files, notes, &command, |_| Ok(())).map(drop)
 }
 
 /// The time that it is, in UTC (RFC 3339).

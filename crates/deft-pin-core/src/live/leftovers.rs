@@ -26,18 +26,17 @@ impl Judge<'_> {
             {
                 continue;
             }
+            let release = self.release_of(Some(name), there);
             let mates = self.of.parts.iter().filter(|own| is_of_page(own)).count();
             if mates > 0 {
                 let all = self.of.page.elements.iter();
                 let same =
                     all.filter(|own| own.mark == there.mark && own.kind.family() == there.kind.family());
                 let is_same_as_a_part = self.of.parts.iter().any(|own| is_other(&own));
-                if is_same_as_a_part || self.release_of(Some(name), there).is_some() || same.count() <= mates
-                {
+                if is_same_as_a_part || release.is_some() || same.count() <= mates {
                     continue;
                 }
             }
-            let release = self.release_of(Some(name), there);
             let (state, message) = match release {
                 Some(release) => {
                     let message = format!(

@@ -20,5 +20,5 @@ pub use code_text::squeezed;
 pub use held::{Held, HeldPage, PartState};
 pub use judge::held;
 pub use part_kind::PartKind;
-pub use published::{PartLook, PublishedElement, PublishedPart, elements_of, nodes_of};
+pub use published::{PartLook, PublishedElement, PublishedPart, elements_of, file_name, nodes_of};
 pub use served::{AssetText, ServedElement, ServedPage};

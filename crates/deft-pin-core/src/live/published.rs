@@ -115,7 +115,7 @@ impl PublishedElement {
 }
 
 /// The last part of the path of an address.
-pub(super) fn file_name(address: &str) -> Option<&str> {
+pub fn file_name(address: &str) -> Option<&str> {
     let path = address.split(['?', '#']).next().unwrap_or_default();
     path.rsplit('/').next().filter(|name| !name.is_empty())
 }

@@ -11,9 +11,9 @@ use url::Url;
 
 use super::captured::{Captured, Left, LeftWhy};
 use super::names::path_of;
-use super::site_folder::{Row, SiteFolder};
+use super::site_folder::{Row, SiteFolder, without_fragment};
 use super::sitemap::named_pages;
-use crate::fetching::{FetchProblem, Fetched, Fetcher, in_turn, text_of};
+use crate::fetching::{FetchProblem, Fetched, Fetcher, in_turn, page_bytes, text_of};
 
 /// How far links are followed.
 #[derive(Clone, Debug)]
@@ -63,7 +63,7 @@ impl Crawl<'_> {
         let mut captured = Captured::default();
         let (mut seen, mut counted) = (HashSet::new(), HashSet::new());
         let first = Wanted { url: self.fetcher.start.clone(), to: LinkTo::Page, depth: 0, from: None };
-        seen.insert(plain(&first.url));
+        seen.insert(without_fragment(&first.url));
         let mut queue = VecDeque::from([first]);
         let named = named_pages(self.fetcher);
         let mut is_first = true;
@@ -97,7 +97,7 @@ impl Crawl<'_> {
                     bail!("`{}` cannot be captured: {why}", self.fetcher.start);
                 }
                 for url in &named {
-                    if self.limits.is_below(url) && seen.insert(plain(url)) {
+                    if self.limits.is_below(url) && seen.insert(without_fragment(url)) {
                         queue.push_back(Wanted { url: url.clone(), to: LinkTo::Page, depth: 1, from: None });
                     }
                 }
@@ -178,7 +178,7 @@ impl Crawl<'_> {
                 return Ok(None);
             }
         }
-        if plain(&answer.url) != plain(&wanted.url) {
+        if without_fragment(&answer.url) != without_fragment(&wanted.url) {
             captured.redirects.push((wanted.url.to_string(), answer.url.to_string()));
             if wanted.to == LinkTo::Page && says_login(answer.url.path()) && !says_login(wanted.url.path()) {
                 let message = format!("it wants a login: it leads to `{}`", answer.url.path());
@@ -237,7 +237,7 @@ impl Crawl<'_> {
         }
         let is_page = link.to == LinkTo::Page;
         let depth = wanted.depth + usize::from(is_page);
-        if is_page && !self.limits.is_below(&url) || !seen.insert(plain(&url)) {
+        if is_page && !self.limits.is_below(&url) || !seen.insert(without_fragment(&url)) {
             return;
         }
         if is_page && depth > self.limits.depth {
@@ -260,9 +260,7 @@ pub(super) fn target(row: &Row, link: &Link) -> Option<Url> {
 pub(super) fn links_in(row: &Row, to: LinkTo, bytes: &[u8]) -> Vec<Link> {
     let text = || text_of(bytes, row.charset.as_deref());
     if row.page {
-        let marked =
-            row.charset.as_deref().map(|_| format!("\u{feff}{}", text().trim_start_matches('\u{feff}')));
-        let (_, document) = parse(marked.as_deref().map_or(bytes, str::as_bytes));
+        let (_, document) = parse(&page_bytes(bytes, row.charset.as_deref()));
         let mut found = links(&document);
         let base = document.base().and_then(|base| base.attr(&local_name!("href")).map(str::to_owned));
         if let (Some(base), Ok(own)) = (base, Url::parse(&row.url))
@@ -300,10 +298,4 @@ pub(super) fn is_renamed(url: &Url, row: &Row) -> bool {
     let own = row.file.as_str();
     row.page && !(own == path || own.strip_suffix("index.html") == Some(&path))
         || url.query().is_some() && row.page
-}
-
-fn plain(url: &Url) -> String {
-    let mut url = url.clone();
-    url.set_fragment(None);
-    url.to_string()
 }

@@ -12,7 +12,7 @@ use serde::de::{DeserializeSeed, Deserializer, IgnoredAny, MapAccess, SeqAccess,
 use url::Url;
 
 use super::archived::Archived;
-use crate::fetching::{Fetched, LARGEST_BODY};
+use crate::fetching::{Fetched, LARGEST_BODY, charset_in};
 
 /// Hands every answer on, in the order of the file.
 pub(super) fn each(file: impl Read, take: &mut dyn FnMut(Archived) -> Result<()>) -> Result<()> {
@@ -110,11 +110,7 @@ impl Content {
     fn bytes_of(&self, text: &str, headers: &HeaderMap) -> Vec<u8> {
         let kind = headers.get(CONTENT_TYPE).and_then(|own| own.to_str().ok());
         let kind = kind.or(self.mime_type.as_deref()).unwrap_or_default();
-        let label = kind.split(';').skip(1).find_map(|own| {
-            let (name, value) = own.split_once('=')?;
-            name.trim().eq_ignore_ascii_case("charset").then(|| value.trim().trim_matches('"'))
-        });
-        let encoding = label.and_then(|own| encoding_rs::Encoding::for_label(own.as_bytes()));
+        let encoding = charset_in(kind).and_then(|own| encoding_rs::Encoding::for_label(own.as_bytes()));
         match encoding {
             Some(encoding) if encoding != encoding_rs::UTF_8 => encoding.encode(text).0.into_owned(),
             _ => text.as_bytes().to_vec(),

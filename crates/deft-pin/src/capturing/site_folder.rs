@@ -128,7 +128,7 @@ impl SiteFolder {
 
     /// What an address is, where that is there already.
     pub fn row(&self, url: &Url) -> Option<&Row> {
-        self.rows.get(&key(url))
+        self.rows.get(&without_fragment(url))
     }
 
     /// Every address that is there.
@@ -159,7 +159,7 @@ impl SiteFolder {
             self.put(file.as_str(), &answer.body).with_context(|| format!("`{file}` cannot be written"))?;
         }
         let row = Row {
-            url: key(url),
+            url: without_fragment(url),
             file: file.as_str().to_owned(),
             kind,
             charset: answer.charset().map(str::to_owned),
@@ -176,7 +176,7 @@ impl SiteFolder {
     /// The file of an address: by its path alone where that is free or holds the same bytes, with its query otherwise.
     fn file_of(&self, url: &Url, of: AddressedFile<'_>, sha256: &str) -> Option<FilePath> {
         // The same address again: the newer bytes take its place.
-        if let Some(row) = self.rows.get(&key(url)).filter(|row| row.page == of.is_page) {
+        if let Some(row) = self.rows.get(&without_fragment(url)).filter(|row| row.page == of.is_page) {
             return FilePath::parse(&row.file).ok();
         }
         let fits = |file: &FilePath| self.files.get(file).is_none_or(|own| own == sha256);
@@ -234,7 +234,8 @@ impl SiteFolder {
     }
 }
 
-fn key(url: &Url) -> String {
+/// An address as it is known by.
+pub(super) fn without_fragment(url: &Url) -> String {
     let mut url = url.clone();
     url.set_fragment(None);
     url.to_string()

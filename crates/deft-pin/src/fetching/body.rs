@@ -1,5 +1,6 @@
 //! Bodies of answers: uncompressed within a limit, and as text.
 
+use std::borrow::Cow;
 use std::io::Read;
 
 use brotli_decompressor::Decompressor;
@@ -42,6 +43,19 @@ pub fn decoded_body(coding: &str, body: impl Read + Send + 'static) -> Result<Ve
 pub fn text_of(bytes: &[u8], charset: Option<&str>) -> String {
     let named = charset.and_then(|label| Encoding::for_label(label.as_bytes()));
     named.unwrap_or(encoding_rs::UTF_8).decode(bytes).0.into_owned()
+}
+
+/// A text as bytes that are read as UTF-8, whatever the page says of itself.
+pub fn as_utf8(text: &str) -> Vec<u8> {
+    format!("\u{feff}{}", text.trim_start_matches('\u{feff}')).into_bytes()
+}
+
+/// The bytes of a page such that its parser reads them in the encoding that its type names, if it names one.
+pub fn page_bytes<'b>(bytes: &'b [u8], charset: Option<&str>) -> Cow<'b, [u8]> {
+    match charset {
+        Some(charset) => Cow::Owned(as_utf8(&text_of(bytes, Some(charset)))),
+        None => Cow::Borrowed(bytes),
+    }
 }
 
 #[cfg(test)]

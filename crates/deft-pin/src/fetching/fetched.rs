@@ -1,8 +1,12 @@
 //! What a server answered.
 
+use std::borrow::Cow;
+
 use http::HeaderMap;
 use http::header::{AGE, CACHE_CONTROL, CONTENT_TYPE, HeaderName, LOCATION, X_CONTENT_TYPE_OPTIONS};
 use url::Url;
+
+use super::body::page_bytes;
 
 /// What a server answered.
 #[derive(Clone, Debug)]
@@ -57,6 +61,11 @@ impl Fetched {
         charset_in(self.header(&CONTENT_TYPE))
     }
 
+    /// Its body such that a parser of pages reads it in the encoding that its type names.
+    pub fn page_bytes(&self) -> Cow<'_, [u8]> {
+        page_bytes(&self.body, self.charset())
+    }
+
     /// Whether it is a page.
     pub fn is_page(&self) -> bool {
         matches!(self.kind().as_str(), "text/html" | "application/xhtml+xml")
@@ -97,7 +106,7 @@ impl Fetched {
 }
 
 /// The encoding that a type names: `text/html; charset=utf-8`.
-pub(super) fn charset_in(kind: &str) -> Option<&str> {
+pub fn charset_in(kind: &str) -> Option<&str> {
     kind.split(';').skip(1).find_map(|own| {
         let (name, value) = own.split_once('=')?;
         name.trim().eq_ignore_ascii_case("charset").then(|| value.trim().trim_matches('"'))

@@ -7,7 +7,7 @@ mod fetcher;
 mod pace;
 mod robots;
 
-pub use body::{LARGEST_BODY, decoded_body, text_of};
-pub use fetched::{FetchProblem, Fetched};
+pub use body::{LARGEST_BODY, as_utf8, decoded_body, page_bytes, text_of};
+pub use fetched::{FetchProblem, Fetched, charset_in};
 pub use fetcher::{Fetcher, Manners};
 pub use pace::in_turn;

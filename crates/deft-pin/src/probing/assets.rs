@@ -73,8 +73,7 @@ impl<'a> Assets<'a> {
         };
         let status = Some(answer.status);
         if answer.status != 200 {
-            let message = format!("the server answers {} {}", answer.status, said(answer.status));
-            return row(PartState::Missing, None, status, message.trim_end().to_owned());
+            return row(PartState::Missing, None, status, answered(answer.status));
         }
         if let Some(refused) = answer.refused(kind) {
             return row(PartState::Altered, None, status, refused);
@@ -144,7 +143,8 @@ impl Answer {
     }
 }
 
-/// What a status says, in its own words.
-pub(super) fn said(status: u16) -> &'static str {
-    http::StatusCode::from_u16(status).ok().and_then(|own| own.canonical_reason()).unwrap_or_default()
+/// What a server answered, by its status in words.
+pub(super) fn answered(status: u16) -> String {
+    let reason = http::StatusCode::from_u16(status).ok().and_then(|own| own.canonical_reason());
+    format!("the server answers {status} {}", reason.unwrap_or_default()).trim_end().to_owned()
 }

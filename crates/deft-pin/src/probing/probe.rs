@@ -2,15 +2,17 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use deft_pin_core::live::{AssetText, Held, HeldPage, PartKind, PartState, PublishedPart, ServedPage, held};
+use deft_pin_core::live::{
+    AssetText, Held, HeldPage, PartKind, PartState, PublishedPart, ServedPage, file_name, held,
+};
 use indicatif::ProgressBar;
 use url::Url;
 
-use super::assets::{Assets, said};
+use super::assets::{Assets, answered};
 use super::probed::{Probed, ProbedAsset, ProbedPage};
 use super::publication::{Publication, PublishedAsset};
 use super::sources::Looking;
-use crate::fetching::{FetchProblem, Fetched, Fetcher, in_turn, text_of};
+use crate::fetching::{FetchProblem, Fetched, Fetcher, as_utf8, in_turn};
 use crate::output;
 
 /// How many files one page may link that are looked into.
@@ -73,15 +75,16 @@ impl Probe<'_> {
     }
 
     fn page(&self, page: &str, assets: &Assets<'_>) -> ProbedPage {
+        let url = self.address(page);
         let mut row = ProbedPage {
             page: page.to_owned(),
-            address: self.address(page).map(|url| url.to_string()).unwrap_or_default(),
+            address: url.as_ref().map(Url::to_string).unwrap_or_default(),
             status: None,
             message: None,
             is_read: false,
             parts: Vec::new(),
         };
-        let Some(url) = self.address(page) else {
+        let Some(url) = url else {
             row.message = Some("its path makes no address".to_owned());
             return row;
         };
@@ -138,23 +141,16 @@ impl Probe<'_> {
 
     /// Holds a page against what was published for it.
     fn looked_at(&self, page: &str, answer: &Fetched, assets: &Assets<'_>) -> Result<Vec<Held>, String> {
-        let text = match self.looking.in_window(answer.url.as_str()) {
-            Some(text) => {
-                text.map_err(|error| format!("the browser does not show it: {}", output::reasons(&error)))?
-            }
-            None => return self.held_against(page, answer, page_bytes(answer), assets),
+        let Some(text) = self.looking.in_window(answer.url.as_str()) else {
+            return Ok(self.held_against(page, answer, &answer.page_bytes(), assets));
         };
-        self.held_against(page, answer, with_mark(text), assets)
+        let text =
+            text.map_err(|error| format!("the browser does not show it: {}", output::reasons(&error)))?;
+        Ok(self.held_against(page, answer, &as_utf8(&text), assets))
     }
 
-    fn held_against(
-        &self,
-        page: &str,
-        answer: &Fetched,
-        bytes: Vec<u8>,
-        assets: &Assets<'_>,
-    ) -> Result<Vec<Held>, String> {
-        let mut served = ServedPage::read(&bytes);
+    fn held_against(&self, page: &str, answer: &Fetched, bytes: &[u8], assets: &Assets<'_>) -> Vec<Held> {
+        let mut served = ServedPage::read(bytes);
         let base = served.base.as_deref().and_then(|base| answer.url.join(base).ok());
         let base = base.unwrap_or_else(|| answer.url.clone());
         if self.is_framed {
@@ -162,26 +158,22 @@ impl Probe<'_> {
                 let inner = base.join(&frame).ok().filter(|url| self.fetcher.is_of_server(url));
                 let Some(Ok(inner)) = inner.map(|url| self.fetcher.fetch(&url)) else { continue };
                 if inner.status == 200 && inner.is_page() {
-                    served.add_frame(&page_bytes(&inner));
+                    served.add_frame(&inner.page_bytes());
                 }
             }
         }
         let mut linked = BTreeMap::new();
-        for there in served.elements.iter().take(MOST_ASSETS) {
+        for (number, there) in served.elements.iter_mut().enumerate() {
             let Some(url) = there.own.address.as_deref().and_then(|own| base.join(own.trim()).ok()) else {
                 continue;
             };
             // Files of pins are held against what they were; they stand for themselves.
             let is_published =
                 there.own.file_name().is_some_and(|name| self.publication.assets.contains_key(name));
-            if !is_published && self.fetcher.is_of_server(&url) {
+            if number < MOST_ASSETS && !is_published && self.fetcher.is_of_server(&url) {
                 linked.insert(url.to_string(), assets.get(&url, Some(there.kind)));
             }
-        }
-        for there in &mut served.elements {
-            if let Some(url) = there.own.address.as_deref().and_then(|own| base.join(own.trim()).ok()) {
-                there.own.address = Some(url.to_string());
-            }
+            there.own.address = Some(url.to_string());
         }
         let files: Vec<&AssetText> = linked.values().filter_map(|own| own.text.as_ref()).collect();
         let all = &self.publication.parts;
@@ -189,7 +181,7 @@ impl Probe<'_> {
         let parts: Vec<&PublishedPart> = own.iter().map(|number| &all[*number]).collect();
         let others = self.publication.everywhere.iter().filter(|number| !own.contains(number));
         let others: Vec<&PublishedPart> = others.map(|number| &all[*number]).collect();
-        Ok(held(&HeldPage {
+        held(&HeldPage {
             page: &served,
             assets: &files,
             parts: &parts,
@@ -197,7 +189,7 @@ impl Probe<'_> {
             archive: &self.publication.archive,
             release: self.publication.release.release,
             has_run: self.looking.has_run(),
-        }))
+        })
     }
 
     /// Whether it is a cache alone that has not seen the release yet.
@@ -250,19 +242,6 @@ impl Probe<'_> {
     }
 }
 
-/// The bytes of a page such that its parser reads them in the encoding that its answer names, if it names one.
-fn page_bytes(answer: &Fetched) -> Vec<u8> {
-    match answer.charset() {
-        Some(charset) => with_mark(text_of(&answer.body, Some(charset))),
-        None => answer.body.clone(),
-    }
-}
-
-/// A text as bytes that are read as UTF-8, whatever the page says of itself.
-fn with_mark(text: String) -> Vec<u8> {
-    format!("\u{feff}{}", text.trim_start_matches('\u{feff}')).into_bytes()
-}
-
 /// Where no element of one kind has come through, of several pieces, and others have, the host takes that kind out:
 /// nobody has forgotten to paste them.
 fn stripped(pages: &mut [ProbedPage]) {
@@ -294,15 +273,10 @@ fn not_the_page(page: &str, asked: &Url, answer: &Fetched) -> Option<String> {
         return Some("the page is gone: take it off the board, or bring it back".to_owned());
     }
     if matches!(answer.status, 401 | 403) {
-        return Some(format!(
-            "the server answers {} {}: it wants a login",
-            answer.status,
-            said(answer.status)
-        ));
+        return Some(format!("{}: it wants a login", answered(answer.status)));
     }
     if answer.status != 200 {
-        let message = format!("the server answers {} {}", answer.status, said(answer.status));
-        return Some(message.trim_end().to_owned());
+        return Some(answered(answer.status));
     }
     if plain_path(asked) != plain_path(&answer.url) {
         return Some(format!("`{page}` leads to `{}`: the page is gone", answer.url.path()));
@@ -319,9 +293,4 @@ fn plain_path(url: &Url) -> String {
     let path = path.strip_suffix("/index.html").or_else(|| path.strip_suffix("/index.htm")).unwrap_or(path);
     let path = path.strip_suffix(".html").or_else(|| path.strip_suffix(".htm")).unwrap_or(path);
     path.to_owned()
-}
-
-fn file_name(address: &str) -> Option<&str> {
-    let path = address.split(['?', '#']).next().unwrap_or_default();
-    path.rsplit('/').next().filter(|name| !name.is_empty())
 }

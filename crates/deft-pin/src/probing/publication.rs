@@ -101,7 +101,7 @@ impl Publication {
         of.former.retain(|page| !of.pages.contains_key(page));
         for (list, is_upload) in [(&of.release.assets, false), (&of.release.uploads, true)] {
             for own in list {
-                let name = own.name.rsplit('/').next().unwrap_or(&own.name).to_owned();
+                let name = own.file_name().to_owned();
                 let asset = PublishedAsset { place: own.name.clone(), sha256: own.sha256.clone(), is_upload };
                 of.assets.insert(name, asset);
             }
@@ -132,8 +132,7 @@ struct Reading {
 impl Reading {
     fn release(&mut self, release: &Release, texts: &mut Texts<'_>) -> Result<()> {
         for own in release.assets.iter().chain(&release.uploads) {
-            let name = own.name.rsplit('/').next().unwrap_or(&own.name);
-            self.files.insert(name.to_owned(), own.sha256.clone());
+            self.files.insert(own.file_name().to_owned(), own.sha256.clone());
         }
         for page in &release.pages {
             for part in &page.parts {

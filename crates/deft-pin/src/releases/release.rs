@@ -151,6 +151,13 @@ pub struct PinChanges {
     pub gone: Vec<String>,
 }
 
+impl StoredUpload {
+    /// Its name without folders.
+    pub fn file_name(&self) -> &str {
+        self.name.rsplit('/').next().unwrap_or(&self.name)
+    }
+}
+
 impl StoredPiece {
     /// A word that the paste-up says of it; nothing where it says none.
     pub fn word(&self, key: &str) -> &str {
