@@ -1,12 +1,8 @@
 //! What a server answered.
 
-use std::borrow::Cow;
-
 use http::HeaderMap;
 use http::header::{AGE, CACHE_CONTROL, CONTENT_TYPE, HeaderName, LOCATION, X_CONTENT_TYPE_OPTIONS};
 use url::Url;
-
-use super::body::page_bytes;
 
 /// What a server answered.
 #[derive(Clone, Debug)]
@@ -59,11 +55,6 @@ impl Fetched {
     /// The encoding that its type names.
     pub fn charset(&self) -> Option<&str> {
         charset_in(self.header(&CONTENT_TYPE))
-    }
-
-    /// Its body such that a parser of pages reads it in the encoding that its type names.
-    pub fn page_bytes(&self) -> Cow<'_, [u8]> {
-        page_bytes(&self.body, self.charset())
     }
 
     /// Whether it is a page.

@@ -12,7 +12,7 @@ use super::assets::{Assets, answered};
 use super::probed::{Probed, ProbedAsset, ProbedPage};
 use super::publication::{Publication, PublishedAsset};
 use super::sources::Looking;
-use crate::fetching::{FetchProblem, Fetched, Fetcher, as_utf8, in_turn};
+use crate::fetching::{FetchProblem, Fetched, Fetcher, as_utf8, in_turn, page_bytes};
 use crate::output;
 
 /// How many files one page may link that are looked into.
@@ -142,7 +142,7 @@ impl Probe<'_> {
     /// Holds a page against what was published for it.
     fn looked_at(&self, page: &str, answer: &Fetched, assets: &Assets<'_>) -> Result<Vec<Held>, String> {
         let Some(text) = self.looking.in_window(answer.url.as_str()) else {
-            return Ok(self.held_against(page, answer, &answer.page_bytes(), assets));
+            return Ok(self.held_against(page, answer, &page_bytes(&answer.body, answer.charset()), assets));
         };
         let text =
             text.map_err(|error| format!("the browser does not show it: {}", output::reasons(&error)))?;
@@ -158,7 +158,7 @@ impl Probe<'_> {
                 let inner = base.join(&frame).ok().filter(|url| self.fetcher.is_of_server(url));
                 let Some(Ok(inner)) = inner.map(|url| self.fetcher.fetch(&url)) else { continue };
                 if inner.status == 200 && inner.is_page() {
-                    served.add_frame(&inner.page_bytes());
+                    served.add_frame(&page_bytes(&inner.body, inner.charset()));
                 }
             }
         }
