@@ -44,7 +44,7 @@ const old = `-webkit-box -webkit-inline-box -webkit-flex -webkit-inline-flex -we
   inherit initial unset revert revert-layer revert-rule anchors-visible anchors-valid no-overflow anchored scroll-state
   always stretch contain cover fill-box stroke-box view-box no-clip both block inline flow flow-root ruby ruby-base math
   legacy snapshot sub-pixel subpixel antialiased subpixel-antialiased logical visual alternate discard separate
-  no-limit mixed after before no-repeat scroll local fixed x y touch no-drag drag element above below
+  sideways-right no-limit mixed after before no-repeat scroll local fixed x y touch no-drag drag element above below
   table-header-group table-footer-group list-container popup tooltip toolbar reading-order entry exit entry-crossing exit-crossing`;
 for (const word of old.split(/\s+/)) words.add(word);
 const names = properties.filter(row => !/ ?\*$/.test(row[3] ?? '')).map(row => row[0]);

@@ -9,8 +9,8 @@ use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
 use super::repair::repaired;
-use crate::markup::{SelectorError, parse_selectors};
-use crate::plan::PinStyle;
+use crate::markup::{Namespaces, SelectorPlace};
+use crate::plan::{BadSelector, PinStyle};
 use crate::source::{SourceText, Span};
 use crate::style::{Bracket, FlawKind, ForeignText, Loss, LossKind, NotConfined, members};
 
@@ -66,7 +66,7 @@ impl ForeignTold {
 
 /// What was most likely meant by something that is no selector: without a blank behind a mark, with one
 /// mark instead of two, without what stands in front or behind.
-fn mended_selector(text: &str) -> Option<String> {
+fn mended_selector(text: &str, place: SelectorPlace) -> Option<String> {
     let members = |text: &str| {
         let kept = text.split(',').map(str::trim).filter(|member| !member.is_empty());
         kept.collect::<Vec<_>>().join(", ")
@@ -79,7 +79,9 @@ fn mended_selector(text: &str) -> Option<String> {
     let single = |text: &str| text.replace("..", ".").replace("##", "#").replace(":::", "::");
     let bare = text.trim_matches([';', ':', '>', '+', '~', ' ', '\n']);
     let tries = [members(text), joined(text), single(text), bare.to_owned(), members(&single(&joined(bare)))];
-    tries.into_iter().find(|one| one != text && !one.is_empty() && parse_selectors(one).is_ok())
+    tries
+        .into_iter()
+        .find(|one| one != text && !one.is_empty() && place.read(one, &Namespaces::default()).is_ok())
 }
 
 /// A pin's sheet, and what it is confined to.
@@ -98,12 +100,14 @@ impl OneSheet<'_> {
     }
 
     fn bad_selectors(&self, findings: &mut Vec<Finding>) {
-        for (span, error) in &self.style.bad_selectors {
-            let text = self.style.file.text.slice(*span);
+        for bad in &self.style.bad_selectors {
+            let (span, error) = (bad.span, &bad.error);
+            let text = self.style.file.text.slice(span);
             // Of a list, the member that is wrong.
-            let wrong =
-                members(text).into_iter().find(|member| parse_selectors(&text[member.range()]).is_err());
-            let place = wrong.map_or(*span, |member| member.shifted(span.start as usize));
+            let wrong = members(text)
+                .into_iter()
+                .find(|member| bad.place.read(&text[member.range()], &self.style.namespaces).is_err());
+            let place = wrong.map_or(span, |member| member.shifted(span.start as usize));
             let finding = |message: String| Finding::new(Code::BadSelector, self.place(place), message);
             let explained = self
                 .style
@@ -115,7 +119,7 @@ impl OneSheet<'_> {
                 continue;
             }
             if error.is_other_engines {
-                findings.extend(self.other_engines(text, place, error));
+                findings.extend(self.other_engines(bad, text, place));
                 continue;
             }
             let found = if text.starts_with("//") || text.contains("\n//") {
@@ -133,7 +137,7 @@ impl OneSheet<'_> {
                         property.trim()
                     ))
                 }
-                _ => match mended_selector(text) {
+                _ => match mended_selector(text, bad.place) {
                     Some(right) => found.help(format!("did you mean `{right}`?")),
                     None => found,
                 },
@@ -143,9 +147,13 @@ impl OneSheet<'_> {
 
     /// A rule for another engine is no mistake; one that others share with it is dropped with it
     /// (Selectors 4, "invalid selectors and error handling").
-    fn other_engines(&self, text: &str, span: Span, error: &SelectorError) -> Option<Finding> {
-        let is_for_others =
-            |member: &Span| parse_selectors(&text[member.range()]).is_err_and(|error| error.is_other_engines);
+    fn other_engines(&self, bad: &BadSelector, text: &str, span: Span) -> Option<Finding> {
+        let error = &bad.error;
+        let is_for_others = |member: &Span| {
+            bad.place
+                .read(&text[member.range()], &self.style.namespaces)
+                .is_err_and(|error| error.is_other_engines)
+        };
         if members(text).iter().all(is_for_others) {
             return None;
         }
@@ -219,10 +227,14 @@ impl OneSheet<'_> {
                     None => finding,
                 }
             }
-            LossKind::UnknownAtRule { name, nearest: Some(nearest) } => {
-                error(format!("no browser knows `@{name}`, so it is dropped with its block")).help(format!("did you mean `@{nearest}`?"))
+            LossKind::UnknownAtRule { name, nearest, is_preprocessors: false } => {
+                let finding = error(format!("no browser knows `@{name}`, so it is dropped with its block"));
+                match nearest {
+                    Some(nearest) => finding.help(format!("did you mean `@{nearest}`?")),
+                    None => finding.help("take it out, or put what it was meant for into plain CSS"),
+                }
             }
-            LossKind::UnknownAtRule { name, nearest: None } => {
+            LossKind::UnknownAtRule { name, is_preprocessors: true, .. } => {
                 error(format!("no browser knows `@{name}`, so it is dropped: it is for a preprocessor"))
                     .help("a pin's file goes into the page as it is: put in what the preprocessor makes of it")
             }

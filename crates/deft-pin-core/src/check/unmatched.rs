@@ -86,10 +86,14 @@ impl Family for Unmatched {
 
     fn findings(input: &CheckInput<'_>, facts: &FactsByPage<SheetMatches>, findings: &mut Vec<Finding>) {
         for sheet in PinSheet::all(input, facts) {
-            let mut number = 0;
-            for rule in &sheet.style.rules {
-                sheet.of_rule(rule, number, findings);
-                number += rule.selectors.len();
+            let mut around: Vec<RuleAround> = Vec::new();
+            for (number, rule) in sheet.style.rules.iter().enumerate() {
+                while around.last().is_some_and(|outer| Some(outer.number) != rule.inside) {
+                    around.pop();
+                }
+                let pages = sheet.pages_of(rule);
+                sheet.of_rule(rule, &pages, around.last(), findings);
+                around.push(RuleAround { number, prelude: rule.prelude, pages });
             }
             findings.extend(sheet.at_run_time());
         }
@@ -102,6 +106,15 @@ struct PinSheet<'f> {
     pin: PinId,
     style: &'f PinStyle,
     pages: Vec<(PageId, &'f SheetMatches)>,
+}
+
+/// A rule that others are nested in.
+struct RuleAround {
+    /// Its place among the rules.
+    number: usize,
+    prelude: Span,
+    /// The pages on which it may match something.
+    pages: Vec<PageId>,
 }
 
 impl<'f> PinSheet<'f> {
@@ -125,27 +138,52 @@ impl<'f> PinSheet<'f> {
         all.into_iter().find(|awaited| numbers.contains(&(awaited.selector as usize)))
     }
 
-    /// What there is to say of a rule whose first selector has this number.
-    fn of_rule(&self, rule: &RuleSelectors, first: usize, findings: &mut Vec<Finding>) {
+    /// What there is to say of a rule that may match something on some pages.
+    fn of_rule(
+        &self,
+        rule: &RuleSelectors,
+        on: &[PageId],
+        outer: Option<&RuleAround>,
+        findings: &mut Vec<Finding>,
+    ) {
+        // In a rule that matches nothing none can.
+        if outer.is_some_and(|outer| outer.pages.is_empty()) {
+            return;
+        }
+        let first = rule.first as usize;
         let numbers: Vec<usize> = (first..first + rule.selectors.len()).collect();
         let idle: Vec<usize> = numbers.iter().copied().filter(|number| self.is_idle(*number)).collect();
         if idle.len() == numbers.len() {
-            findings.extend(self.no_match(rule.prelude, &idle, Severity::Error));
+            findings.extend(self.no_match(rule.prelude, outer, &idle, Severity::Error));
             return;
         }
         for &number in &idle {
             let span = rule.selectors[number - first].span;
-            findings.extend(self.no_match(span, &[number], Severity::Warning));
+            findings.extend(self.no_match(span, outer, &[number], Severity::Warning));
         }
-        let matches = |fact: &SheetMatches| numbers.iter().any(|number| fact.matched[*number]);
-        let (on, off): (Vec<_>, Vec<_>) = self.pages.iter().partition(|(_, fact)| matches(fact));
-        if !off.is_empty() {
-            let ids = |pages: Vec<&(PageId, _)>| pages.into_iter().map(|(page, _)| *page).collect::<Vec<_>>();
-            findings.extend(self.partly_matched(rule.prelude, ids(on), ids(off)));
+        // What is so for the rule around it is told there.
+        if on.len() < self.pages.len() && outer.is_none_or(|outer| outer.pages != on) {
+            let all = self.pages.iter().map(|(page, _)| *page);
+            let off = all.filter(|page| on.binary_search(page).is_err()).collect();
+            findings.extend(self.partly_matched(rule.prelude, on, off));
         }
     }
 
-    fn no_match(&self, span: Span, numbers: &[usize], severity: Severity) -> Option<Finding> {
+    /// The pages on which a rule may match something, in their order.
+    fn pages_of(&self, rule: &RuleSelectors) -> Vec<PageId> {
+        let first = rule.first as usize;
+        let numbers = first..first + rule.selectors.len();
+        let matches = |fact: &SheetMatches| fact.matched[numbers.clone()].contains(&true);
+        self.pages.iter().filter(|(_, fact)| matches(fact)).map(|(page, _)| *page).collect()
+    }
+
+    fn no_match(
+        &self,
+        span: Span,
+        outer: Option<&RuleAround>,
+        numbers: &[usize],
+        severity: Severity,
+    ) -> Option<Finding> {
         // Text that is no CSS has been told as such.
         let losses = &self.style.losses;
         let inside = &losses[losses.partition_point(|loss| loss.span.start < span.start)..];
@@ -159,6 +197,8 @@ impl<'f> PinSheet<'f> {
             (None, pages) => format!("on the {pages} of this pin"),
             (Some(within), pages) => format!("in `{}` on the {pages} of this pin", within.text),
         };
+        let nested = outer.map(|outer| format!(" inside of `{}`", self.style.file.text.slice(outer.prelude)));
+        let nested = nested.unwrap_or_default();
         let place = self.input.in_sheet(self.pin, span)?;
         let name = self.input.pin_name(self.pin);
         let paths = self.input.paths(self.pages.iter().map(|(page, _)| *page));
@@ -183,7 +223,7 @@ impl<'f> PinSheet<'f> {
                     true => never_help(missing, text),
                     false => "each of its names is there, but not in this relation to each other".to_owned(),
                 };
-                (Code::NoMatch, format!("`{text}` matches nothing {where_looked}"), help)
+                (Code::NoMatch, format!("`{text}`{nested} matches nothing {where_looked}"), help)
             }
         };
         let finding = Finding::new(code, place, message).severity(severity);
@@ -233,9 +273,10 @@ impl<'f> PinSheet<'f> {
         Some(finding.pin(self.input.pin_name(self.pin)).pages(paths))
     }
 
-    fn partly_matched(&self, span: Span, on: Vec<PageId>, off: Vec<PageId>) -> Option<Finding> {
+    fn partly_matched(&self, span: Span, on: &[PageId], off: Vec<PageId>) -> Option<Finding> {
         let text = self.style.file.text.slice(span);
-        let message = format!("`{text}` matches {}", share(&self.input.paths(on), self.pages.len()));
+        let message =
+            format!("`{text}` matches {}", share(&self.input.paths(on.iter().copied()), self.pages.len()));
         let finding = Finding::new(Code::PartlyMatched, self.input.in_sheet(self.pin, span)?, message)
             .help("the pages named here are those without a match");
         Some(finding.pin(self.input.pin_name(self.pin)).pages(self.input.paths(off)))

@@ -70,6 +70,10 @@ fn of_pin(page: &PageChecker<'_>, pin: PinId, rules: &StyleRules, facts: &mut Ve
         if sheets.iter().any(|sheet| sheet.rules.set_names().contains(&used.name)) {
             continue;
         }
+        // What `var()` cannot name is told as dropped.
+        if matches!(&used.name, UsedName::Property(name) if !name.starts_with("--")) {
+            continue;
+        }
         let (name, is_property) = match &used.name {
             UsedName::Keyframes(name) => (name, false),
             UsedName::Property(name) => (name, true),

@@ -101,6 +101,14 @@ pub(crate) fn parent_uses(selector: &Selector) -> usize {
     selector.iter_raw_match_order().map(of_part).sum()
 }
 
+/// Whether `:scope` stands in a selector, also where a combinator at its start means it.
+pub(crate) fn asks_for_scope(selector: &Selector) -> bool {
+    selector.iter_raw_match_order().any(|component| match component {
+        Component::Scope | Component::ImplicitScope => true,
+        inner => selectors_in(inner).into_iter().any(asks_for_scope),
+    })
+}
+
 /// The addresses in `[href="…"]` that have to be on a page for the selector to match anything there,
 /// those in `:has()` among them.
 pub fn addresses_in(selector: &Selector) -> Vec<&str> {

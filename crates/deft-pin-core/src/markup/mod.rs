@@ -6,6 +6,7 @@ mod ancestor_filter;
 mod document;
 mod excess;
 mod matching;
+mod namespaces;
 mod parse;
 mod places;
 mod reading;
@@ -17,15 +18,19 @@ mod splice;
 mod tags;
 
 pub use anatomy::{NamedPart, addresses_in, key_of, names_in};
-pub(crate) use anatomy::{parent_uses, selectors_in};
+pub(crate) use anatomy::{asks_for_scope, parent_uses, selectors_in};
 pub use ancestor_filter::{AncestorFilter, AskedAncestors};
 pub use document::{Attribute, Document, Element, ElementRef, Node, NodeData, NodeId, Origin};
 pub use excess::excess;
 pub use html5ever::{LocalName, Namespace, QualName, local_name, ns};
 pub use matching::{Matcher, State};
+pub use namespaces::Namespaces;
 pub use parse::{is_void, parse};
 pub use places::{ElementEnd, MarkupPlace};
-pub use reading::{SelectorError, parse_nested_selectors, parse_scoped_selectors, parse_selectors};
+pub(crate) use reading::is_supported_selector;
+pub use reading::{
+    SelectorError, SelectorPlace, parse_nested_selectors, parse_scoped_selectors, parse_selectors,
+};
 pub use selector::{Assume, AttrValue, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};
 pub use selector_index::SelectorIndex;
 pub use slots::{Closers, Gap, InsertionPoint, Slot, Slots};

@@ -2,14 +2,20 @@
 //! wrong with a selector that is none.
 
 use cssparser::{Parser as CssParser, ParserState, Token};
+use html5ever::Namespace;
 use selectors::attr::ParsedCaseSensitivity;
 use selectors::parser::{Component, ParseRelative, Parser, SelectorParseErrorKind};
 
-use super::selector::{Names, PseudoClass, PseudoElement, Selector, SelectorList};
+use super::namespaces::{self, Namespaces};
+use super::selector::{Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};
 use crate::source::nearest;
 
 /// Parses selectors as a style rule of a page may have them.
-struct SelectorParser;
+struct SelectorParser<'n> {
+    namespaces: &'n Namespaces,
+    /// Whether it is asked what is supported: what a sheet passes over counts there.
+    is_strict: bool,
+}
 
 /// Why a selector is not one.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
@@ -96,6 +102,26 @@ const PSEUDO_ELEMENTS: &[&str] = &[
     "scroll-marker-group", "search-text", "selection", "spelling-error", "target-text", "view-transition",
 ];
 
+/// Pseudo-elements that Chromium supports with its prefix, without that.
+const WEBKIT_PSEUDO_ELEMENTS: &[&str] = &[
+    "calendar-picker-indicator", "color-swatch", "color-swatch-wrapper", "date-and-time-value",
+    "datetime-edit", "datetime-edit-ampm-field", "datetime-edit-day-field", "datetime-edit-fields-wrapper",
+    "datetime-edit-hour-field", "datetime-edit-millisecond-field", "datetime-edit-minute-field",
+    "datetime-edit-month-field", "datetime-edit-second-field", "datetime-edit-text",
+    "datetime-edit-week-field", "datetime-edit-year-field", "file-upload-button", "inner-spin-button",
+    "input-placeholder", "media-controls", "media-controls-current-time-display", "media-controls-enclosure",
+    "media-controls-fullscreen-button", "media-controls-mute-button", "media-controls-overlay-enclosure",
+    "media-controls-overlay-play-button", "media-controls-panel", "media-controls-play-button",
+    "media-controls-time-remaining-display", "media-controls-timeline",
+    "media-controls-toggle-closed-captions-button", "media-controls-volume-slider", "media-slider-container",
+    "media-slider-thumb", "media-text-track-container", "media-text-track-display",
+    "media-text-track-region", "meter-bar", "meter-even-less-good-value", "meter-inner-element",
+    "meter-optimum-value", "meter-suboptimum-value", "progress-bar", "progress-inner-element",
+    "progress-value", "resizer", "scrollbar", "scrollbar-button", "scrollbar-corner", "scrollbar-thumb",
+    "scrollbar-track", "scrollbar-track-piece", "search-cancel-button", "slider-container",
+    "slider-runnable-track", "slider-thumb", "textfield-decoration-container",
+];
+
 /// Pseudo-elements that take an argument.
 const FUNCTIONAL_PSEUDO_ELEMENTS: &[&str] = &[
     "cue", "highlight", "picker", "scroll-button", "view-transition-group", "view-transition-group-children",
@@ -133,9 +159,21 @@ fn other_engines(what: &str) -> Problem {
     cssparser::ParseError::custom(SelectorError::other_engines(what))
 }
 
-impl<'i> Parser<'i> for SelectorParser {
+impl<'i> Parser<'i> for SelectorParser<'_> {
     type Impl = Names;
     type Error = SelectorError;
+
+    fn default_namespace(&self) -> Option<Namespace> {
+        self.namespaces.default_namespace()
+    }
+
+    fn namespace_for_prefix(&self, prefix: &Name) -> Option<Namespace> {
+        self.namespaces.of_prefix(prefix)
+    }
+
+    fn allow_forgiving_selectors(&self) -> bool {
+        !self.is_strict
+    }
 
     fn parse_slotted(&self) -> bool {
         true
@@ -225,13 +263,19 @@ impl<'i> Parser<'i> for SelectorParser {
         if arguments.trim().is_empty() {
             return Err(wrong(format!("`:{name}()` lacks its argument")));
         }
+        if matches!(name.as_str(), "dir" | "state") && !is_word(&arguments) {
+            return Err(wrong(format!(
+                "`:{name}({arguments})` has another argument than it takes: a word alone"
+            )));
+        }
         Ok(PseudoClass::RunTime { written: format!("{name}({arguments})") })
     }
 
     fn parse_pseudo_element(&self, name: &str) -> Result<PseudoElement, Problem> {
         let name = name.to_ascii_lowercase();
-        // Of its own engine's names Chromium takes any.
-        if PSEUDO_ELEMENTS.contains(&name.as_str()) || name.starts_with("-webkit-") {
+        // Of its own engine's names Chromium takes any, and supports some.
+        let is_own = |name: &str| !self.is_strict || WEBKIT_PSEUDO_ELEMENTS.contains(&name);
+        if PSEUDO_ELEMENTS.contains(&name.as_str()) || name.strip_prefix("-webkit-").is_some_and(is_own) {
             return Ok(PseudoElement(name));
         }
         if is_prefixed(&name) || name == "cue-region" {
@@ -262,6 +306,10 @@ impl<'i> Parser<'i> for SelectorParser {
                 "next", "prev",
             ]
             .contains(&arguments.trim()),
+            name if name.starts_with("view-transition-") => {
+                let parts = arguments.trim().split('.').filter(|part| !part.is_empty());
+                parts.clone().count() > 0 && parts.clone().all(|part| part == "*" || is_word(part))
+            }
             _ => !arguments.trim().is_empty(),
         };
         if !is_right {
@@ -270,6 +318,12 @@ impl<'i> Parser<'i> for SelectorParser {
         }
         Ok(PseudoElement(format!("{name}({arguments})")))
     }
+}
+
+/// Whether a text is one word as CSS has them.
+fn is_word(text: &str) -> bool {
+    let mut input = CssParser::new(text);
+    input.expect_ident().is_ok() && input.is_exhausted()
 }
 
 /// The text of a function's arguments; none where it holds what no pseudo-class or pseudo-element
@@ -304,19 +358,49 @@ fn arguments(input: &mut CssParser<'_>) -> Option<String> {
 /// Parses a list of complex selectors, as it stands before the brace of a style rule. One that
 /// is not valid makes the whole list invalid (Selectors 4, 3.9).
 pub fn parse_selectors(text: &str) -> Result<SelectorList, SelectorError> {
-    parse(text, ParseRelative::No)
+    parse(text, ParseRelative::No, namespaces::NONE)
 }
 
 /// Parses the selectors of a rule that is nested in another style rule: one that does not name
 /// `&` is relative to it (css-nesting-1, 3.1).
 pub fn parse_nested_selectors(text: &str) -> Result<SelectorList, SelectorError> {
-    parse(text, ParseRelative::ForNesting)
+    parse(text, ParseRelative::ForNesting, namespaces::NONE)
 }
 
 /// Parses the selectors of a rule in `@scope`: one that starts with a combinator is relative to
 /// the scope's root (css-cascade-6, 2.5).
 pub fn parse_scoped_selectors(text: &str) -> Result<SelectorList, SelectorError> {
-    parse(text, ParseRelative::ForScope)
+    parse(text, ParseRelative::ForScope, namespaces::NONE)
+}
+
+/// Whether a browser supports a selector, as `@supports selector()` asks: one alone, with nothing in it that a sheet
+/// would only pass over (css-conditional-4, "selector()").
+pub(crate) fn is_supported_selector(text: &str) -> bool {
+    let list = parse_by_grammar(text, ParseRelative::No, namespaces::NONE, true);
+    list.is_ok_and(|list| list.len() == 1 && hold_against_chromium(&list.slice()[0]).is_ok())
+}
+
+/// What selectors stand in, which says what `&` and `:scope` mean there, and what they may begin with.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum SelectorPlace {
+    /// A sheet, or a condition in one.
+    Sheet,
+    /// Another style rule.
+    Rule,
+    /// `@scope`, whose root `:scope` means.
+    Scope,
+}
+
+impl SelectorPlace {
+    /// Parses a list of selectors that stands there, in a sheet that declares some namespaces.
+    pub fn read(self, text: &str, namespaces: &Namespaces) -> Result<SelectorList, SelectorError> {
+        let relative = match self {
+            SelectorPlace::Sheet => ParseRelative::No,
+            SelectorPlace::Rule => ParseRelative::ForNesting,
+            SelectorPlace::Scope => ParseRelative::ForScope,
+        };
+        parse(text, relative, namespaces)
+    }
 }
 
 /// Whether Chromium takes what the standards' grammar has room for: an attribute test of other engines,
@@ -376,8 +460,13 @@ fn takes_state(element: Option<&str>, class: &PseudoClass) -> Result<(), Selecto
     })
 }
 
-fn parse(text: &str, relative: ParseRelative) -> Result<SelectorList, SelectorError> {
-    let list = parse_by_grammar(text, relative).map_err(|error| begins_with_digit(text).unwrap_or(error))?;
+fn parse(
+    text: &str,
+    relative: ParseRelative,
+    namespaces: &Namespaces,
+) -> Result<SelectorList, SelectorError> {
+    let list = parse_by_grammar(text, relative, namespaces, false)
+        .map_err(|error| begins_with_digit(text).or_else(|| joined_to_parent(text)).unwrap_or(error))?;
     list.slice().iter().try_for_each(hold_against_chromium)?;
     Ok(list)
 }
@@ -399,10 +488,30 @@ fn begins_with_digit(text: &str) -> Option<SelectorError> {
     )))
 }
 
-fn parse_by_grammar(text: &str, relative: ParseRelative) -> Result<SelectorList, SelectorError> {
+/// `&` with the rest of a name behind it, which preprocessors join (css-nesting-1, "nesting selector").
+fn joined_to_parent(text: &str) -> Option<SelectorError> {
+    let (at, _) = text.match_indices('&').find(|(at, _)| {
+        text[at + 1..].starts_with(|c: char| c.is_alphanumeric() || matches!(c, '-' | '_'))
+    })?;
+    let name: String =
+        text[at + 1..].chars().take_while(|c| c.is_alphanumeric() || matches!(c, '-' | '_')).collect();
+    Some(SelectorError::new(format!(
+        "`&{name}` joins no names in CSS, as it does in a preprocessor: write the whole name"
+    )))
+}
+
+fn parse_by_grammar(
+    text: &str,
+    relative: ParseRelative,
+    namespaces: &Namespaces,
+    is_strict: bool,
+) -> Result<SelectorList, SelectorError> {
     let mut input = CssParser::new(text);
-    input.parse_entirely(|input| SelectorList::parse(&SelectorParser, input, relative)).map_err(|error| {
-        match error.kind {
+    input
+        .parse_entirely(|input| {
+            SelectorList::parse(&SelectorParser { namespaces, is_strict }, input, relative)
+        })
+        .map_err(|error| match error.kind {
             cssparser::ParseErrorKind::Custom(error) => error,
             cssparser::ParseErrorKind::Basic(cssparser::BasicParseErrorKind::EndOfInput) => {
                 SelectorError::new("it stops in the middle")
@@ -413,8 +522,7 @@ fn parse_by_grammar(text: &str, relative: ParseRelative) -> Result<SelectorList,
             cssparser::ParseErrorKind::Basic(_) => {
                 SelectorError::new("a character stands where none of its kind may")
             }
-        }
-    })
+        })
 }
 
 #[cfg(test)]

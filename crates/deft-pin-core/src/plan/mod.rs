@@ -28,7 +28,7 @@ pub use layout::{Layout, Part};
 pub use library::{LibraryFile, PlannedLibrary, PlannedPin};
 pub use markup::PlannedMarkup;
 pub use needs::{InferredNeed, Needs};
-pub use pin_style::{FencedSelector, PinStyle, RuleSelectors};
+pub use pin_style::{BadSelector, FencedSelector, PinStyle, RuleSelectors};
 pub use placement::Placement;
 pub use plan::{CodeSource, Plan};
 pub use problem::Problem;

@@ -1,13 +1,15 @@
 //! A pin's sheet: its rules, confined where the pin has a target on the page.
 
+use std::iter::Peekable;
+
 use super::file_text::FileText;
 use crate::board::Pin;
-use crate::markup::{Selector, SelectorError, parse_selectors};
+use crate::markup::{Namespaces, Selector, SelectorError, SelectorPlace, asks_for_scope};
 use crate::script::ScriptFile;
 use crate::source::Span;
 use crate::style::{
-    AtRuleKind, Edit, Fence, Loss, MOST_SELECTORS, NotConfined, Rule, Sheet, UrlUse, defined_names, fence,
-    losses, members, urls,
+    AtRuleKind, Block, Edit, Fence, Fenced, Item, Loss, MOST_SELECTORS, NotConfined, OuterRule, Rule, Sheet,
+    StyleRule, UrlUse, defined_names, fence, losses, members, urls,
 };
 
 /// A pin's sheet, read and confined.
@@ -19,8 +21,10 @@ pub struct PinStyle {
     pub losses: Vec<Loss>,
     /// Its style rules with valid selectors.
     pub rules: Vec<RuleSelectors>,
-    /// Selector lists that are not valid, and why.
-    pub bad_selectors: Vec<(Span, SelectorError)>,
+    /// Selector lists that are not valid.
+    pub bad_selectors: Vec<BadSelector>,
+    /// The namespaces that its selectors are read with.
+    pub namespaces: Namespaces,
     /// What would reach past the target, so that the sheet cannot be placed.
     pub not_confined: Vec<NotConfined>,
     /// What would too, and is left out of it.
@@ -40,6 +44,19 @@ pub struct RuleSelectors {
     pub selectors: Vec<FencedSelector>,
     /// The number of the first of them, counted over the whole sheet.
     pub first: u32,
+    /// The place among the rules of the one that it is nested in.
+    pub inside: Option<usize>,
+}
+
+/// A selector list that is not valid.
+#[derive(Debug)]
+pub struct BadSelector {
+    /// Where it stands in the file.
+    pub span: Span,
+    /// What it stands in.
+    pub place: SelectorPlace,
+    /// What is wrong with it.
+    pub error: SelectorError,
 }
 
 /// A complex selector, as it was written and as it is confined to the target.
@@ -71,6 +88,7 @@ impl PinStyle {
             losses: losses(text, &sheet),
             rules: Vec::new(),
             bad_selectors: Vec::new(),
+            namespaces: sheet.namespaces(text),
             not_confined: Vec::new(),
             left_out: Vec::new(),
             imports,
@@ -92,39 +110,9 @@ impl PinStyle {
             },
             None => Vec::new(),
         };
-        let mut fenced = fenced.iter().peekable();
-        let mut first = 0;
-        let mut spare = MOST_SELECTORS;
-        for rule in top_rules(&sheet) {
-            let written = style.file.text.slice(rule);
-            let list = match parse_selectors(written) {
-                Ok(list) => list,
-                Err(error) => {
-                    style.bad_selectors.push((rule, error));
-                    continue;
-                }
-            };
-            if spare < list.len() {
-                break;
-            }
-            spare -= list.len();
-            let confined = fenced
-                .next_if(|fenced| fenced.prelude == rule)
-                .and_then(|fenced| parse_selectors(&fenced.selectors).ok());
-            let confined = confined.unwrap_or_else(|| list.clone());
-            let spans = members(written).into_iter().map(|span| span.shifted(rule.start as usize));
-            let pairs = list.slice().iter().zip(confined.slice()).zip(spans);
-            let selectors: Vec<_> = pairs
-                .map(|((written, fenced), span)| FencedSelector {
-                    span,
-                    written: written.clone(),
-                    fenced: fenced.clone(),
-                })
-                .collect();
-            let next = first + selectors.len() as u32;
-            style.rules.push(RuleSelectors { prelude: rule, selectors, first });
-            first = next;
-        }
+        let mut walk =
+            Walk { style: &mut style, fenced: fenced.iter().peekable(), spare: MOST_SELECTORS, first: 0 };
+        sheet.rules.iter().for_each(|rule| walk.rule(rule, &Around::default()));
         style
     }
 }
@@ -169,23 +157,98 @@ fn is_in_front(sheet: &Sheet, import: Span) -> bool {
     })
 }
 
-/// The selector lists of the style rules that are not nested in others; those of keyframes are
-/// no selectors.
-fn top_rules(sheet: &Sheet) -> Vec<Span> {
-    let mut found = Vec::new();
-    let mut waiting: Vec<&Rule> = sheet.rules.iter().rev().collect();
-    while let Some(rule) = waiting.pop() {
+/// What a rule stands in.
+#[derive(Clone, Default)]
+struct Around {
+    /// The style rule that it is nested in, and its place among the rules; none for one that is not looked into.
+    outer: Option<(OuterRule, Option<usize>)>,
+    in_scope: bool,
+}
+
+/// Goes over the style rules of a sheet; the selectors of keyframes and pages are none.
+struct Walk<'w> {
+    style: &'w mut PinStyle,
+    fenced: Peekable<std::slice::Iter<'w, Fenced>>,
+    /// How many more selectors there may be.
+    spare: usize,
+    first: u32,
+}
+
+impl Walk<'_> {
+    fn rule(&mut self, rule: &Rule, around: &Around) {
         match rule {
-            Rule::Style(style) => found.push(style.prelude),
-            Rule::At(at) if at.kind().is_keyframes() || at.kind() == AtRuleKind::Page => {}
+            Rule::Style(style) => self.style_rule(style, around),
             Rule::At(at) => {
-                let items = at.block.iter().flat_map(|block| &block.items).rev();
-                waiting.extend(items.filter_map(|item| match item {
-                    crate::style::Item::Rule(rule) => Some(rule),
-                    crate::style::Item::Declaration(_) => None,
-                }));
+                let kind = at.kind();
+                let inside = match kind {
+                    AtRuleKind::Scope => &Around { outer: None, in_scope: true },
+                    kind if kind.is_group() => around,
+                    _ => return,
+                };
+                at.block.iter().for_each(|block| self.block(block, inside));
             }
         }
     }
-    found
+
+    fn block(&mut self, block: &Block, around: &Around) {
+        for item in &block.items {
+            if let Item::Rule(rule) = item {
+                self.rule(rule, around);
+            }
+        }
+    }
+
+    fn style_rule(&mut self, rule: &StyleRule, around: &Around) {
+        let prelude = rule.prelude;
+        let written = self.style.file.text.slice(prelude);
+        let place = match (&around.outer, around.in_scope) {
+            (Some(_), _) => SelectorPlace::Rule,
+            // One that begins with no combinator is as it would be outside, cut down to the scope.
+            (None, true) if SelectorPlace::Sheet.read(written, &self.style.namespaces).is_err() => {
+                SelectorPlace::Scope
+            }
+            (None, _) => SelectorPlace::Sheet,
+        };
+        let read = match &around.outer {
+            Some((outer, _)) => outer.nested(written, &self.style.namespaces),
+            None => place.read(written, &self.style.namespaces).map(|list| {
+                let outer = OuterRule::new(&list);
+                Some((list, outer))
+            }),
+        };
+        let (list, outer) = match read {
+            Ok(Some(found)) if found.0.len() <= self.spare => found,
+            Ok(_) => return self.spare = 0,
+            Err(error) => return self.style.bad_selectors.push(BadSelector { span: prelude, place, error }),
+        };
+        self.spare -= list.len();
+        let confined = self.fenced.next_if(|fenced| fenced.prelude == prelude).and_then(|fenced| {
+            match &around.outer {
+                Some((outer, _)) => outer.read(&fenced.selectors, &self.style.namespaces),
+                None => place.read(&fenced.selectors, &self.style.namespaces),
+            }
+            .ok()
+        });
+        let confined = confined.unwrap_or_else(|| list.clone());
+        let spans = members(written).into_iter().map(|span| span.shifted(prelude.start as usize));
+        let pairs = list.slice().iter().zip(confined.slice()).zip(spans);
+        let selectors: Vec<_> = pairs
+            .map(|((written, fenced), span)| FencedSelector {
+                span,
+                written: written.clone(),
+                fenced: fenced.clone(),
+            })
+            .collect();
+        // What `:scope` and `&` mean in `@scope` no page is asked.
+        let asks_for_root = |selector: &Selector| asks_for_scope(selector) || selector.has_parent_selector();
+        let is_judged = !around.in_scope || !list.slice().iter().any(asks_for_root);
+        let number = is_judged.then_some(self.style.rules.len());
+        if is_judged {
+            let inside = around.outer.as_ref().and_then(|(_, number)| *number);
+            let next = self.first + crate::source::offset(selectors.len());
+            let first = std::mem::replace(&mut self.first, next);
+            self.style.rules.push(RuleSelectors { prelude, selectors, first, inside });
+        }
+        self.block(&rule.block, &Around { outer: Some((outer, number)), in_scope: around.in_scope });
+    }
 }

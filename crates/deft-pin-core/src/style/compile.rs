@@ -6,16 +6,14 @@ use super::condition::{Condition, ConditionTest};
 use super::declaration::{Declarations, StyleDeclaration};
 use super::list::members;
 use super::media::MediaList;
+use super::nesting::OuterRule;
 use super::rule::{
     CascadeRule, CascadeSelector, Definition, Import, LayerName, LayerPath, Mention, ScopeRange,
 };
 use super::sharing::has_states;
 use super::sheet::{AtRule, Block, Item, Rule, Sheet, StyleRule};
 use super::supports::{rest_of, supports};
-use crate::markup::{
-    AskedAncestors, Selector, SelectorList, parent_uses, parse_nested_selectors, parse_scoped_selectors,
-    parse_selectors,
-};
+use crate::markup::{AskedAncestors, Namespaces, Selector, SelectorPlace, parse_scoped_selectors};
 use crate::source::Span;
 
 /// What a sheet comes to.
@@ -37,8 +35,6 @@ pub(super) struct CompiledSheet {
 
 /// How many selectors a sheet may have. Each run of declarations has all of its rule's.
 pub(crate) const MOST_SELECTORS: usize = 250_000;
-/// How many selectors one rule may come to with its nesting written out: lists in lists multiply.
-const MOST_WRITTEN_OUT: usize = 10_000;
 
 /// Compiles a sheet. Any text gives rules.
 pub(super) fn compile(text: &str) -> CompiledSheet {
@@ -48,7 +44,7 @@ pub(super) fn compile(text: &str) -> CompiledSheet {
         out: CompiledSheet::default(),
         anonymous: 0,
         body: false,
-        is_foreign: false,
+        namespaces: sheet.namespaces(text),
         spare: MOST_SELECTORS,
         declarations: Declarations::of(text),
     };
@@ -71,10 +67,7 @@ struct Around {
 /// The style rule that others are nested in.
 #[derive(Clone)]
 struct Parent {
-    /// What `&` stands for: its selectors without those of pseudo-elements.
-    list: SelectorList,
-    /// How many selectors that comes to with its own nesting written out.
-    written_out: usize,
+    outer: OuterRule,
     /// Its own selectors, for declarations that stand in conditions nested in it.
     prelude: Span,
     selectors: Vec<(Selector, Span)>,
@@ -87,8 +80,7 @@ struct Compiler<'t> {
     anonymous: u32,
     /// Whether a rule has been seen that no `@import` may follow (css-cascade-5, 2).
     body: bool,
-    /// Whether selectors are for elements of a namespace that pages have none of.
-    is_foreign: bool,
+    namespaces: Namespaces,
     /// How many more selectors there may be.
     spare: usize,
     declarations: Declarations<'t>,
@@ -110,34 +102,27 @@ impl<'t> Compiler<'t> {
     }
 
     fn style_rule(&mut self, rule: &StyleRule, around: &Around) {
-        if self.is_foreign {
-            return;
-        }
         let written = self.slice(rule.prelude);
-        let mut written_out = 0;
-        let parsed = match (&around.parent, around.scopes.is_empty()) {
-            (Some(parent), _) => parse_nested_selectors(written).map(|list| {
-                let uses: usize = list.slice().iter().map(parent_uses).sum();
-                written_out = uses.saturating_mul(parent.written_out);
-                list.replace_parent_selector(&parent.list)
-            }),
-            (None, false) => parse_scoped_selectors(written),
-            (None, true) => parse_selectors(written),
+        let parsed = match &around.parent {
+            Some(parent) => parent.outer.nested(written, &self.namespaces),
+            None => {
+                let place =
+                    if around.scopes.is_empty() { SelectorPlace::Sheet } else { SelectorPlace::Scope };
+                place.read(written, &self.namespaces).map(|list| {
+                    let outer = OuterRule::new(&list);
+                    Some((list, outer))
+                })
+            }
         };
         // An invalid selector takes all of the rule with it (Selectors 4, 3.9), what is nested
         // in it included.
-        let Ok(list) = parsed else { return };
-        written_out = written_out.saturating_add(list.len());
-        let is_nested = around.parent.is_some();
-        if is_nested && written_out > MOST_WRITTEN_OUT || self.spare < list.len() {
+        let Ok(found) = parsed else { return };
+        let Some((list, outer)) = found.filter(|(list, _)| list.len() <= self.spare) else {
             return self.out.too_many.push(rule.prelude);
-        }
+        };
         let spans = members(written).into_iter().map(|span| span.shifted(rule.prelude.start as usize));
         let selectors: Vec<(Selector, Span)> = list.slice().iter().cloned().zip(spans).collect();
-        let elements: Vec<_> =
-            list.slice().iter().filter(|selector| !selector.has_pseudo_element()).cloned().collect();
-        let list = SelectorList::from_iter(elements.into_iter());
-        let parent = Parent { list, written_out, prelude: rule.prelude, selectors };
+        let parent = Parent { outer, prelude: rule.prelude, selectors };
         let inside = Around { parent: Some(parent), ..around.clone() };
         self.block(&rule.block, &inside);
     }
@@ -193,7 +178,6 @@ impl<'t> Compiler<'t> {
             (AtRuleKind::Layer, None) => return self.name_layers(&prelude, around),
             (AtRuleKind::Namespace, None) => {
                 self.body = true;
-                self.is_foreign |= is_foreign_namespace(&prelude);
                 return;
             }
             (AtRuleKind::Layer, Some(_)) => {
@@ -217,7 +201,7 @@ impl<'t> Compiler<'t> {
             (AtRuleKind::Container | AtRuleKind::StartingStyle, Some(_)) => {
                 inside.conditions.push(condition(ConditionTest::RunTime))
             }
-            (AtRuleKind::Scope, Some(_)) => match scope(&prelude, around) {
+            (AtRuleKind::Scope, Some(_)) => match scope(&prelude, around, &self.namespaces) {
                 Some(range) => {
                     inside.scopes.push(range);
                     inside.parent = None;
@@ -238,7 +222,7 @@ impl<'t> Compiler<'t> {
                 if let Ok(list) = parse_scoped_selectors(":where(:scope)") {
                     let span = at.prelude;
                     let selectors = list.slice().iter().cloned().map(|selector| (selector, span)).collect();
-                    let bare = Parent { list, written_out: 1, prelude: span, selectors };
+                    let bare = Parent { outer: OuterRule::new(&list), prelude: span, selectors };
                     for item in &block.items {
                         match item {
                             Item::Declaration(declaration) => {
@@ -357,18 +341,6 @@ impl<'t> Compiler<'t> {
     }
 }
 
-/// Whether `@namespace` makes another namespace than those of pages the one that counts without a
-/// prefix (css-namespaces-3, "default namespace").
-fn is_foreign_namespace(prelude: &str) -> bool {
-    const OF_PAGES: &[&str] = &[
-        "http://www.w3.org/1999/xhtml", "http://www.w3.org/2000/svg", "http://www.w3.org/1998/Math/MathML",
-        "",
-    ];
-    let mut input = cssparser::Parser::new(prelude);
-    let url = input.expect_url_or_string().map(|url| url.to_string());
-    url.is_ok_and(|url| input.is_exhausted() && !OF_PAGES.contains(&url.as_str()))
-}
-
 fn unquoted(text: &str) -> String {
     let mut input = cssparser::Parser::new(text);
     let word = input.try_parse(|input| input.expect_string().map(|word| word.to_string()));
@@ -403,7 +375,7 @@ fn layer_names(text: &str) -> Vec<Vec<LayerName>> {
 }
 
 /// `(root) to (limit)`. Inside of a style rule or another scope both are relative to that.
-fn scope(prelude: &str, around: &Around) -> Option<ScopeRange> {
+fn scope(prelude: &str, around: &Around, namespaces: &Namespaces) -> Option<ScopeRange> {
     let mut input = cssparser::Parser::new(prelude);
     let list = |input: &mut cssparser::Parser<'_>| -> Option<String> {
         let block = input.try_parse(|input| {
@@ -414,15 +386,15 @@ fn scope(prelude: &str, around: &Around) -> Option<ScopeRange> {
     };
     let roots = match list(&mut input) {
         Some(text) => Some(match &around.parent {
-            Some(parent) => parse_nested_selectors(&text).ok()?.replace_parent_selector(&parent.list),
-            None if around.scopes.is_empty() => parse_selectors(&text).ok()?,
-            None => parse_scoped_selectors(&text).ok()?,
+            Some(parent) => parent.outer.read(&text, namespaces).ok()?,
+            None if around.scopes.is_empty() => SelectorPlace::Sheet.read(&text, namespaces).ok()?,
+            None => SelectorPlace::Scope.read(&text, namespaces).ok()?,
         }),
         None => None,
     };
     let mut limits = None;
     if input.try_parse(|input| input.expect_ident_matching("to")).is_ok() {
-        limits = Some(parse_scoped_selectors(&list(&mut input)?).ok()?);
+        limits = Some(SelectorPlace::Scope.read(&list(&mut input)?, namespaces).ok()?);
     }
     input.expect_exhausted().ok()?;
     Some(ScopeRange { roots, limits })

@@ -18,7 +18,7 @@ use super::list::members;
 use super::shared_names::renames;
 use super::sheet::{AtRule, Item, Rule, Sheet, StyleRule};
 use super::tokens::{flaws, is_closed_string};
-use crate::markup::{parse_nested_selectors, parse_scoped_selectors, parse_selectors};
+use crate::markup::{Namespaces, SelectorPlace};
 use crate::source::Span;
 
 /// Whether the target's specificity is added to what is fenced.
@@ -162,9 +162,10 @@ pub fn fence(text: &str, sheet: &Sheet, fence: &Fence) -> Result<FencedSheet, Ve
         refused: Vec::new(),
         left_out: Vec::new(),
         spare,
+        namespaces: sheet.namespaces(text),
     };
     for rule in &sheet.rules {
-        work.rule(rule, Around::Sheet);
+        work.rule(rule, SelectorPlace::Sheet);
     }
     if !work.refused.is_empty() {
         return Err(work.refused);
@@ -234,16 +235,7 @@ struct Work<'a> {
     left_out: Vec<(Span, NotConfined)>,
     /// How many more bytes may be written to part rules.
     spare: usize,
-}
-
-/// What a rule stands in, which says what `&` and `:scope` mean there.
-#[derive(Clone, Copy, PartialEq)]
-enum Around {
-    Sheet,
-    /// Another style rule.
-    Rule,
-    /// `@scope`, whose root `:scope` means.
-    Scope,
+    namespaces: Namespaces,
 }
 
 /// What has to stand around an item of a style rule that others are nested in.
@@ -291,7 +283,7 @@ struct Parting<'r> {
 }
 
 impl<'a> Work<'a> {
-    fn rule(&mut self, rule: &'a Rule, around: Around) {
+    fn rule(&mut self, rule: &'a Rule, around: SelectorPlace) {
         match rule {
             Rule::Style(style) => self.style_rule(style, around),
             Rule::At(at) => self.at_rule(at, around),
@@ -302,7 +294,7 @@ impl<'a> Work<'a> {
         self.refused.push(NotConfined { span, what, why });
     }
 
-    fn at_rule(&mut self, at: &'a AtRule, around: Around) {
+    fn at_rule(&mut self, at: &'a AtRule, around: SelectorPlace) {
         let kind = at.kind();
         match &at.block {
             Some(block) if kind.is_group() => {
@@ -330,16 +322,16 @@ impl<'a> Work<'a> {
 
     /// The rules of `@scope` are fenced like any other. Its own selectors may stand outside the
     /// target; bare declarations are for its root, which may too.
-    fn scope(&mut self, at: &'a AtRule, around: Around) {
+    fn scope(&mut self, at: &'a AtRule, around: SelectorPlace) {
         let prelude = &self.text[at.prelude.range()];
-        if around != Around::Scope {
+        if around != SelectorPlace::Scope {
             let mut edits = Vec::new();
             self.fence.scope_edits(&mut Parser::new(prelude), &mut edits);
             self.place(edits, at.prelude.start);
         }
         for item in at.block.iter().flat_map(|block| &block.items) {
             match item {
-                Item::Rule(rule) => self.rule(rule, Around::Scope),
+                Item::Rule(rule) => self.rule(rule, SelectorPlace::Scope),
                 Item::Declaration(own) => {
                     let open = format!(":where(:scope){} {{ ", self.fence.inside);
                     self.edits.push(Edit::insert(own.span.start, open));
@@ -354,27 +346,24 @@ impl<'a> Work<'a> {
             .extend(edits.into_iter().map(|edit| Edit { span: edit.span.shifted(base as usize), ..edit }));
     }
 
-    fn style_rule(&mut self, style: &'a StyleRule, around: Around) {
+    fn style_rule(&mut self, style: &'a StyleRule, around: SelectorPlace) {
         let prelude = &self.text[style.prelude.range()];
-        let read = |text: &str| match around {
-            Around::Sheet => parse_selectors(text),
-            Around::Rule => parse_nested_selectors(text),
-            Around::Scope => parse_scoped_selectors(text),
-        };
         // A rule whose selectors are not valid is dropped, with all that is nested in it.
-        let Ok(list) = read(prelude) else { return };
-        if around == Around::Sheet && list.slice().iter().any(|selector| selector.has_parent_selector()) {
+        let Ok(list) = around.read(prelude, &self.namespaces) else { return };
+        if around == SelectorPlace::Sheet
+            && list.slice().iter().any(|selector| selector.has_parent_selector())
+        {
             let why = "outside of a nested rule, `&` means the whole document";
             return self.refuse(style.prelude, "`&`".to_owned(), why);
         }
         let mut plain_edits = Vec::new();
-        if around != Around::Scope {
+        if around != SelectorPlace::Scope {
             self.fence.scope_edits(&mut Parser::new(prelude), &mut plain_edits);
         }
         let mut edits = self.fence.subject_edits(prelude);
         edits.extend(plain_edits.iter().cloned());
         let fenced = super::edit::apply(prelude, edits.clone());
-        if read(&fenced).is_err() {
+        if around.read(&fenced, &self.namespaces).is_err() {
             let why = "with the target's selector in it, it is no valid selector any more";
             return self.refuse(style.prelude, format!("`{prelude}`"), why);
         }
@@ -421,7 +410,7 @@ impl<'a> Work<'a> {
                 needed => {
                     self.switch(needed, start_of(item), parting);
                     if let (Kept::Plain, Item::Rule(rule)) = (needed, item) {
-                        self.rule(rule, Around::Rule);
+                        self.rule(rule, SelectorPlace::Rule);
                     }
                 }
             }

@@ -40,8 +40,10 @@ pub enum LossKind {
     UnknownAtRule {
         /// Its name, without `@`.
         name: String,
-        /// The one that was most likely meant; none where it is one of a preprocessor's.
+        /// The one that was most likely meant.
         nearest: Option<&'static str>,
+        /// Whether it is one of a preprocessor's.
+        is_preprocessors: bool,
     },
     /// Something that is no CSS.
     Foreign(ForeignText),
@@ -259,8 +261,17 @@ fn is_for_old_browsers(name: &str, value: &str) -> bool {
 /// An at-rule that no browser knows, where it is plain what it is.
 fn unknown_at_rule(at: &AtRule) -> Option<Loss> {
     const PREPROCESSORS: &[&str] = &[
-        "at-root", "debug", "each", "extend", "forward", "include", "responsive", "return", "tailwind",
-        "use", "variants", "warn", "while",
+        "apply", "at-root", "config", "debug", "define-mixin", "each", "else", "error", "extend", "for",
+        "forward", "if", "include", "mixin", "plugin", "responsive", "return", "screen", "source",
+        "tailwind", "theme", "use", "utility", "variant", "variants", "warn", "while",
+    ];
+    /// Those that a standard has or had for places where this sheet is not read, or that some browser may have.
+    const OTHERS: &[&str] = &[
+        "annotation", "bottom-center", "bottom-left", "bottom-left-corner", "bottom-right",
+        "bottom-right-corner", "character-variant", "color-profile", "custom-media", "custom-selector",
+        "document", "function", "historical-forms", "left-bottom", "left-middle", "left-top", "ornaments",
+        "position-try", "right-bottom", "right-middle", "right-top", "styleset", "stylistic", "swash",
+        "top-center", "top-left", "top-left-corner", "top-right", "top-right-corner", "viewport", "when",
     ];
     const KNOWN: &[&str] = &[
         "container", "counter-style", "font-face", "font-feature-values", "font-palette-values", "import",
@@ -270,8 +281,8 @@ fn unknown_at_rule(at: &AtRule) -> Option<Loss> {
     let is_other = at.kind() == AtRuleKind::Other && !at.name.starts_with('-');
     let is_preprocessors = PREPROCESSORS.contains(&at.name.as_str());
     let nearest = nearest(&at.name, KNOWN.iter().copied()).filter(|_| !is_preprocessors);
-    (is_other && (is_preprocessors || nearest.is_some())).then(|| Loss {
-        kind: LossKind::UnknownAtRule { name: at.name.clone(), nearest },
+    (is_other && !OTHERS.contains(&at.name.as_str())).then(|| Loss {
+        kind: LossKind::UnknownAtRule { name: at.name.clone(), nearest, is_preprocessors },
         span: Span { start: at.span.start, end: at.span.start + 1 + at.name.len() as u32 },
     })
 }

@@ -31,6 +31,8 @@ mod media_faults;
 mod media_features;
 mod name_flow;
 mod name_uses;
+mod nesting;
+mod not_chromiums;
 mod on_page;
 mod presentational_hints;
 mod properties;
@@ -75,6 +77,7 @@ pub use losses::{Loss, LossKind, losses};
 pub use media::{MediaList, Viewport};
 pub use media_faults::{MediaFault, MediaFaultKind};
 pub use name_uses::{NameUse, name_uses};
+pub(crate) use nesting::OuterRule;
 pub use on_page::PageSheet;
 pub use properties::{
     Flow, Property, is_descriptor, is_inherited, is_property, nearest_property, properties, property,

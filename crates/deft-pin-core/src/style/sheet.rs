@@ -9,6 +9,7 @@ use cssparser::{
 };
 
 use super::at_rule::AtRuleKind;
+use crate::markup::Namespaces;
 use crate::source::Span;
 
 /// A style sheet.
@@ -125,6 +126,22 @@ impl Sheet {
         }
         cutter.skipped.sort_by_key(|skipped| skipped.span);
         Sheet { rules, skipped: cutter.skipped }
+    }
+
+    /// The namespaces that it declares, in front of everything that is no import (css-namespaces-3, "syntax").
+    pub fn namespaces(&self, text: &str) -> Namespaces {
+        let mut declared = Namespaces::default();
+        for rule in &self.rules {
+            match rule {
+                Rule::At(at) if at.kind() == AtRuleKind::Namespace && at.block.is_none() => {
+                    declared.declare(&text[at.prelude.range()]);
+                }
+                Rule::At(at) if matches!(at.kind(), AtRuleKind::Charset | AtRuleKind::Import) => {}
+                Rule::At(at) if at.kind() == AtRuleKind::Layer && at.block.is_none() => {}
+                _ => break,
+            }
+        }
+        declared
     }
 
     /// Every style rule, also inside others, with the at-rules around it from the outside in.

@@ -5,7 +5,7 @@ use super::engines::takers;
 use super::properties::is_property;
 use super::truth::Truth;
 use super::values::supported;
-use crate::markup::parse_selectors;
+use crate::markup::is_supported_selector;
 
 /// Whether a browser supports what the prelude of `@supports` asks for.
 pub(super) fn supports(text: &str) -> Truth {
@@ -125,7 +125,7 @@ fn supports_in_parens(input: &mut cssparser::Parser<'_>) -> Result<Truth, Bad> {
         cssparser::Token::Function(name) => {
             let inner = input.parse_nested_block(|input| Ok::<_, Bad>(rest_of(input)))?;
             Ok(match name.to_ascii_lowercase().as_str() {
-                "selector" => Truth::from(parse_selectors(&inner).is_ok_and(|list| list.len() == 1)),
+                "selector" => Truth::from(is_supported_selector(&inner)),
                 "font-format" => {
                     Truth::from(FONT_FORMATS.contains(&inner.trim().to_ascii_lowercase().as_str()))
                 }

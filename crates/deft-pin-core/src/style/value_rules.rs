@@ -16,7 +16,8 @@ pub(super) fn breaks_rule(property: &str, tokens: &[Tok]) -> bool {
             "box-shadow" | "text-shadow" | "transition" | "transition-property" => {
                 has_word_in_list(tokens, &["none"])
                     || property == "text-shadow"
-                        && parts(tokens).any(|part| part.iter().filter(|t| is_measure(t)).count() > 3)
+                        && (tokens.iter().any(|token| token.is_word("inset"))
+                            || parts(tokens).any(|part| part.iter().filter(|t| is_measure(t)).count() > 3))
             }
             "will-change" => has_word_in_list(tokens, &["none", "all", "auto"]),
             "text-overflow" => !matches!(tokens, [Tok::Word(_)]),
@@ -35,14 +36,21 @@ pub(super) fn breaks_rule(property: &str, tokens: &[Tok]) -> bool {
                 tokens.split(|token| matches!(token, Tok::Mark('/'))).any(is_no_line)
             }
             "grid-template-areas" | "grid-template" | "grid" => {
-                !are_rectangles(tokens) || has_loose_repeat(tokens)
+                !are_rectangles(tokens) || has_loose_repeat(tokens) || has_reserved_line(tokens)
             }
             "container-name" => {
                 let reserved = ["none", "and", "or", "not"];
                 tokens.len() > 1 && tokens.iter().any(|token| reserved.iter().any(|word| token.is_word(word)))
             }
             "r" | "rx" | "ry" | "stroke-dasharray" | "stroke-width" => tokens.iter().any(is_negative),
-            "grid-template-columns" | "grid-template-rows" => has_loose_repeat(tokens),
+            "grid-template-columns" | "grid-template-rows" => {
+                has_loose_repeat(tokens) || has_reserved_line(tokens)
+            }
+            // Tags of OpenType (css-fonts-4, "font-feature-settings").
+            "font-feature-settings" | "font-variation-settings" => tokens.iter().any(|token| {
+                let is_tag = |text: &str| text.len() == 4 && text.bytes().all(|b| (0x20..0x7f).contains(&b));
+                matches!(token, Tok::Text(text) if !is_tag(text))
+            }),
             _ => false,
         }
 }
@@ -70,6 +78,8 @@ pub(super) fn has_wrong_substitution(tokens: &[Tok]) -> bool {
                 // With a namespace, or with a type.
                 !matches!(inner.get(1), Some(Tok::Mark('|'))) && !is_end(1 + usize::from(is_type))
             }
+            // A condition, a colon and a value (css-values-5).
+            ("if", _) => !inner.contains(&Tok::Mark(':')),
             ("var" | "env" | "attr", _) => true,
             _ => false,
         }
@@ -118,14 +128,24 @@ fn is_wrong_function(token: &Tok) -> bool {
             "linear" => parts(inner).count() < 2,
             "circle" | "ellipse" => {
                 let radii: Vec<&Tok> = inner.iter().take_while(|token| !token.is_word("at")).collect();
-                radii.iter().any(|radius| is_negative(radius)) || name == "circle" && radii.len() > 1
+                radii.iter().any(|radius| is_negative(radius))
+                    || radii.len() == if name == "circle" { 2 } else { 1 }
             }
-            // The radius of a circle is a length (css-images-3, "radial gradients").
+            // The radius of a circle is one length, those of an ellipse are two (css-images-3, "radial gradients").
             "radial-gradient" | "repeating-radial-gradient" => {
-                let shape = parts(inner).next().unwrap_or_default().split(|token| token.is_word("at")).next();
-                let has = |test: &dyn Fn(&Tok) -> bool| shape.is_some_and(|shape| shape.iter().any(test));
-                has(&|token| token.is_word("circle")) && has(&|token| matches!(token, Tok::Percentage(_)))
+                let first = parts(inner).next().unwrap_or_default();
+                let shape = first.split(|token| token.is_word("at")).next().unwrap_or_default();
+                let has = |test: &dyn Fn(&Tok) -> bool| shape.iter().any(test);
+                let radii = shape.iter().filter(|token| is_measure(token) || matches!(token, Tok::Percentage(_)));
+                let radii = radii.count();
+                has(&|token| token.is_word("circle"))
+                    && (radii > 1 || has(&|token| matches!(token, Tok::Percentage(_))))
+                    || radii == 1 && has(&|token| token.is_word("ellipse"))
             }
+            // Path data begins with a point to go to (SVG 2, 9.3.9).
+            "path" => inner.iter().any(|token| {
+                matches!(token, Tok::Text(data) if !data.trim().is_empty() && !data.trim().starts_with(['m', 'M']))
+            }),
             "color" => match inner.first() {
                 Some(Tok::Word(space)) if !space.eq_ignore_ascii_case("from") => !is_color_space(space),
                 _ => false,
@@ -148,7 +168,19 @@ pub(super) fn is_color_space(word: &str) -> bool {
 /// name (css-grid-2, "grid-placement").
 fn is_no_line(part: &[Tok]) -> bool {
     let count = |word: &str| part.iter().filter(|token| token.is_word(word)).count();
-    count("auto") > 0 && part.len() > 1 || count("span") > 1 || matches!(part, [only] if only.is_word("span"))
+    let is_span = count("span") > 0;
+    count("auto") > 0 && part.len() > 1
+        || count("span") > 1
+        || is_span
+            && (part.len() == 1 || part.iter().any(|token| matches!(token, Tok::Number(n, _) if *n < 1.0)))
+}
+
+/// Whether a line has a name that means something else (css-grid-2, "named lines").
+fn has_reserved_line(tokens: &[Tok]) -> bool {
+    any(tokens, &|token| match token {
+        Tok::Block('[', names) => names.iter().any(|name| name.is_word("span") || name.is_word("auto")),
+        _ => false,
+    })
 }
 
 /// Whether the strings of a template are rows of one length in which each name fills a rectangle

@@ -11,6 +11,7 @@ use super::component::{Tok, any, parts, tokens};
 use super::grammar::{Node, of_property, of_type};
 use super::keywords::{is_known, takes_names, takes_word};
 use super::math::{Unit, fits, is_math};
+use super::not_chromiums::is_not_chromiums;
 use super::properties::{Property, property};
 use super::truth::Truth;
 use super::value_rules::{breaks_rule, has_wrong_substitution, is_color_space};
@@ -51,6 +52,9 @@ pub fn validity(name: &str, value: &str, quirks: bool) -> Validity {
     }
     if has_wrong_substitution(&tokens) {
         return Validity::Dropped;
+    }
+    if is_not_chromiums(known.name, &tokens) {
+        return Validity::Elsewhere;
     }
     // What is put in at run time is judged then (css-variables-1, 3.1).
     if any(&tokens, &|token| matches!(token, Tok::Function(name, _) if is_substituted(name))) {

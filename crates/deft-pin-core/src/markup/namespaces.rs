@@ -1,0 +1,45 @@
+//! The namespaces that a sheet declares for its selectors (css-namespaces-3).
+
+use html5ever::Namespace;
+
+use super::selector::Name;
+
+/// What the prefixes of a sheet's selectors mean, and names without one.
+#[derive(Clone, Debug, Default)]
+pub struct Namespaces {
+    default: Option<Namespace>,
+    prefixes: Vec<(Name, Namespace)>,
+}
+
+/// None.
+pub(super) const NONE: &Namespaces = &Namespaces { default: None, prefixes: Vec::new() };
+
+impl Namespaces {
+    /// Takes in what an `@namespace` says between its name and its semicolon; what is none is passed over. Of two for
+    /// one prefix the later counts.
+    pub fn declare(&mut self, prelude: &str) {
+        let mut input = cssparser::Parser::new(prelude);
+        let prefix = input.try_parse(|input| input.expect_ident().map(|prefix| Name::from(&**prefix))).ok();
+        let Ok(url) = input.expect_url_or_string().map(|url| Namespace::from(&*url.to_string())) else {
+            return;
+        };
+        if !input.is_exhausted() {
+            return;
+        }
+        match prefix {
+            None => self.default = Some(url),
+            Some(prefix) => {
+                self.prefixes.retain(|(own, _)| *own != prefix);
+                self.prefixes.push((prefix, url));
+            }
+        }
+    }
+
+    pub(super) fn default_namespace(&self) -> Option<Namespace> {
+        self.default.clone()
+    }
+
+    pub(super) fn of_prefix(&self, prefix: &Name) -> Option<Namespace> {
+        self.prefixes.iter().find(|(own, _)| own == prefix).map(|(_, url)| url.clone())
+    }
+}

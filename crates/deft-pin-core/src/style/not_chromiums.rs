@@ -1,0 +1,51 @@
+//! What standards or other engines have and Chromium has not, where its words alone (`keywords.rs`) do not tell.
+
+use super::component::{Tok, any, parts};
+use super::keywords::takes_word;
+
+/// Whether a value has something in it that Chromium does not take, though the property's grammar has room for it.
+pub(super) fn is_not_chromiums(property: &str, tokens: &[Tok]) -> bool {
+    any(tokens, &is_other_function)
+        || match property {
+            // Its words stand together as each stands alone.
+            "text-transform" | "text-autospace" => tokens
+                .iter()
+                .any(|token| matches!(token, Tok::Word(word) if takes_word(property, word) == Some(false))),
+            "align-items" | "align-self" | "align-content" | "justify-items" | "justify-self" => {
+                tokens.windows(2).any(|pair| {
+                    pair[0].is_word("baseline") && (pair[1].is_word("first") || pair[1].is_word("last"))
+                })
+            }
+            "width" | "height" | "min-width" | "min-height" | "max-width" | "max-height" | "inline-size"
+            | "block-size" => has_function(tokens, "fit-content"),
+            "animation" => has_function(tokens, "scroll") || has_function(tokens, "view"),
+            "animation-name" => tokens.contains(&Tok::Text(String::new())),
+            "counter-reset" => has_function(tokens, "reversed"),
+            "column-span" => tokens.iter().any(|token| matches!(token, Tok::Number(..))),
+            "column-width" => tokens.iter().any(|token| matches!(token, Tok::Percentage(_))),
+            "d" => tokens.iter().any(|token| matches!(token, Tok::Text(_))),
+            "border-top-left-radius"
+            | "border-top-right-radius"
+            | "border-bottom-left-radius"
+            | "border-bottom-right-radius" => tokens.contains(&Tok::Mark('/')),
+            _ => false,
+        }
+}
+
+fn has_function(tokens: &[Tok], name: &str) -> bool {
+    tokens.iter().any(|token| matches!(token, Tok::Function(own, _) if own.eq_ignore_ascii_case(name)))
+}
+
+fn is_other_function(token: &Tok) -> bool {
+    let Tok::Function(name, inner) = token else { return false };
+    match name.to_ascii_lowercase().as_str() {
+        "running" | "generic" | "inherit" => true,
+        // Two colors, no fewer and no more (css-color-5 has room for any number).
+        "color-mix" => {
+            parts(inner).filter(|part| !part.first().is_some_and(|word| word.is_word("in"))).count() != 2
+        }
+        // Two images and a share behind them.
+        "cross-fade" => parts(inner).any(|part| part.len() > 1),
+        _ => false,
+    }
+}
