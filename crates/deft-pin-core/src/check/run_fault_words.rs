@@ -1,5 +1,6 @@
 //! What is said of something that goes wrong where a script runs.
 
+use super::finding::counted;
 use crate::script::{Certainty, RunFaultKind};
 
 /// What is said, and what to do.
@@ -73,6 +74,13 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
         RunFaultKind::RefusedArgument { method, given, takes, write } => words(
             format!("`{method}` is given `{given}` and takes {takes}, {then}"),
             write.as_ref().map(|write| format!("write `{write}`")),
+        ),
+        RunFaultKind::TooFewArguments { method, takes, given } => words(
+            format!(
+                "`{method}` is given {} and needs {takes}, {then}",
+                counted(*given, "argument", "arguments")
+            ),
+            None,
         ),
         RunFaultKind::VainArgument { method, given, takes, write } => words(
             format!("`{method}` is given `{given}` and takes {takes}, so nothing comes of this"),

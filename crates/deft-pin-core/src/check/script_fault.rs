@@ -235,6 +235,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::Nothing { .. }
         | RunFaultKind::Detached { .. }
         | RunFaultKind::RefusedArgument { .. }
+        | RunFaultKind::TooFewArguments { .. }
         | RunFaultKind::Thrown
         | RunFaultKind::NoSuper
         | RunFaultKind::NoSemicolon { .. }

@@ -20,6 +20,7 @@ mod personal;
 mod program;
 mod reader;
 mod record;
+mod regular;
 mod short;
 mod style_names;
 mod syntax;

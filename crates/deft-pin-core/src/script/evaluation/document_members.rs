@@ -59,7 +59,8 @@ impl Machine<'_> {
             },
             "currentScript" if !self.is_later => self.made(Kind::Instance("HTMLScriptElement")),
             "currentScript" => Value::OPEN,
-            "cookie" | "referrer" => Value::A_TEXT,
+            "cookie" => self.cookies(),
+            "referrer" => self.blank_part(),
             "title" => Value::Some("String", Doubt::Open),
             "activeElement" | "fonts" => Value::OPEN,
             "forms" | "images" | "links" | "scripts" | "anchors" => {

@@ -150,6 +150,23 @@ impl Machine<'_> {
         }
     }
 
+    /// `elements` of a form (HTML, "The form element"). Those that are its own by an attribute alone are not looked for.
+    fn form_controls(&mut self, form: NodeId) -> Value {
+        const TAGS: &[&str] = &["button", "fieldset", "input", "object", "output", "select", "textarea"];
+        let document = self.world.document();
+        let is_in =
+            |at: ElementRef<'_>| std::iter::successors(Some(at), |at| at.parent()).any(|at| at.id == form);
+        let is_control = |at: &ElementRef<'_>| TAGS.contains(&&*at.data().name.local) && is_in(*at);
+        let nodes: Vec<NodeId> = document.elements().filter(is_control).map(|at| at.id).collect();
+        let has_others = document.elements().any(|at| at.data().attr(&local("form")).is_some());
+        let items = nodes.into_iter().map(|node| self.page_element(node)).collect();
+        let list = self.list("HTMLFormControlsCollection", items, None);
+        if let Value::Object(list) = list {
+            self.object_mut(list).is_open = has_others;
+        }
+        list
+    }
+
     /// What an element has that is known better than by its interface.
     pub(super) fn element_member(&mut self, id: ObjectId, node: Node, key: &str) -> Option<Value> {
         let element = self.page_node(node).map(|element| element.id);
@@ -187,6 +204,9 @@ impl Machine<'_> {
                     self.object_mut(list).is_open = is_empty;
                 }
                 list
+            }
+            "elements" if is_still && element.is_some() && &*self.tag_of(node) == "form" => {
+                self.form_controls(element?)
             }
             "rows" | "cells" | "options" | "tBodies" if is_still && element.is_some() => {
                 let (tags, selector) = match key {
@@ -335,7 +355,8 @@ impl Machine<'_> {
         let of = self.interface_of_node(node);
         match &**key {
             "id" => self.gives_names(value, true),
-            "className" => self.gives_names(value, false),
+            // What is given to the list is given to the attribute (DOM, `[PutForwards=value]`).
+            "className" | "classList" => self.gives_names(value, false),
             "innerHTML" | "outerHTML" => {
                 self.goes(node, &**key == "outerHTML");
                 self.brings_markup(value);

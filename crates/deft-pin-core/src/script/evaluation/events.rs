@@ -212,6 +212,11 @@ impl Machine<'_> {
         }
         let Value::Object(id) = this else { return Ok(Value::UNDEFINED) };
         let of = self.interface_of(this);
+        if of == Some("MutationObserver")
+            && let Some(stop) = self.watches_nothing(&arguments.get(1), span)
+        {
+            return Err(stop);
+        }
         if let Some(function) = self.object(*id).members.get("#callback").cloned() {
             // These tell at once how things stand.
             let certainty = match (of, self.is_node(&target)) {
@@ -221,6 +226,33 @@ impl Machine<'_> {
             self.later(function, vec![Value::OPEN, this.clone()], Turn::Timer, certainty, span);
         }
         Ok(Value::UNDEFINED)
+    }
+
+    /// What is thrown where it is not said what changes are watched for (DOM, "observe").
+    fn watches_nothing(&mut self, options: &Value, span: Span) -> Option<super::machine::Stop> {
+        const WATCHED: &[&str] = &[
+            "childList", "attributes", "characterData", "attributeFilter", "attributeOldValue",
+            "characterDataOldValue",
+        ];
+        let says_none = match options {
+            Value::Undefined(_) | Value::Null(_) => true,
+            Value::Object(id) => {
+                let object = self.object(*id);
+                let is_said =
+                    |name: &&str| object.members.get(*name).is_some_and(|own| own.truth() != Ok(false));
+                matches!(object.kind, Kind::Plain) && !object.is_open && !WATCHED.iter().any(is_said)
+            }
+            _ => false,
+        };
+        says_none.then(|| {
+            let kind = RunFaultKind::RefusedArgument {
+                method: "observe".to_owned(),
+                given: "nothing to watch for".to_owned(),
+                takes: "one of `childList`, `attributes` and `characterData`, at least".to_owned(),
+                write: Some("{ childList: true }".to_owned()),
+            };
+            self.throws(span, kind)
+        })
     }
 
     /// What is thrown where a node is wanted and there is none.

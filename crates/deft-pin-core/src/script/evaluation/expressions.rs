@@ -38,7 +38,7 @@ impl Machine<'_> {
             Expression::Boolean(own) => Value::Boolean(*own),
             Expression::Number(own) => Value::Number(*own),
             Expression::Text(own) => Value::Text(Arc::clone(own)),
-            Expression::RegExp => self.made(Kind::RegExp),
+            Expression::RegExp(regular) => self.made(Kind::RegExp(Arc::clone(regular))),
             Expression::Template { texts, values } => {
                 let mut whole = String::new();
                 let mut doubt = None;

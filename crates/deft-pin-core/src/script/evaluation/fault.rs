@@ -92,6 +92,15 @@ pub enum RunFaultKind {
         /// What to write.
         write: Option<String>,
     },
+    /// A call with fewer arguments than it needs: it throws.
+    TooFewArguments {
+        /// The method.
+        method: String,
+        /// So many it needs.
+        takes: usize,
+        /// So many it is given.
+        given: usize,
+    },
     /// An argument by which nothing can be found or done.
     VainArgument {
         /// The method.

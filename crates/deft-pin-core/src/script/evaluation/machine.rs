@@ -149,6 +149,10 @@ pub(super) struct Machine<'m> {
     pub(super) is_later: bool,
     /// Whether what was thrown last was thrown by the script on purpose.
     pub(super) throws_itself: bool,
+    /// Whether it is a first visit; else nobody knows which.
+    pub(super) is_first_visit: bool,
+    /// Whether the script asks for what a first visit settles.
+    pub(super) asks_for_visit: bool,
     steps: Cell<u32>,
     depth: u32,
     task_count: u32,
@@ -192,6 +196,8 @@ impl<'m> Machine<'m> {
             tries: 0,
             is_later: false,
             throws_itself: false,
+            is_first_visit: false,
+            asks_for_visit: false,
             steps: Cell::new(0),
             depth: 0,
             task_count: 0,

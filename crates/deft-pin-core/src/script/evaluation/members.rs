@@ -41,7 +41,7 @@ impl Machine<'_> {
                 Kind::Tokens(_) => "DOMTokenList",
                 Kind::Style => "CSSStyleDeclaration",
                 Kind::Date(_) => "Date",
-                Kind::RegExp => "RegExp",
+                Kind::RegExp(_) => "RegExp",
                 Kind::Promise(_) => "Promise",
                 Kind::Dataset(_) | Kind::Getter(_) | Kind::QueryFunction | Kind::Query(..) => return None,
             },
@@ -200,6 +200,11 @@ impl Machine<'_> {
                     ))),
                 }
             }
+            Kind::Instance("Location") if matches!(&**key, "search" | "hash") => Some(self.blank_part()),
+            Kind::Instance("URL") if &**key == "searchParams" => self.parameters_of(id),
+            Kind::Instance("Storage") if platform::member("Storage", key).is_none() => {
+                Some(self.stored(id, key, Value::UNDEFINED))
+            }
             Kind::QueryFunction => Some(self.query_static(key)),
             Kind::Query(elements, absence) => {
                 let (elements, absence) = (elements.clone(), *absence);
@@ -211,7 +216,7 @@ impl Machine<'_> {
                 Some(Value::Object(prototype))
             }
             Kind::Class(..) if &**key == "prototype" => Some(Value::OPEN),
-            Kind::RegExp if &**key == "lastIndex" => Some(Value::OPEN),
+            Kind::RegExp(_) if &**key == "lastIndex" => Some(Value::OPEN),
             _ => None,
         })
     }

@@ -1,10 +1,13 @@
 //! Functions of the platform: of the window, the document and elements (HTML, DOM, CSSOM).
 
+use std::sync::Arc;
+
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::platform::{self, Interface};
 use super::value::{Certainty, Doubt, Kind, Node, Value};
+use crate::script::regular::Regular;
 use crate::source::Span;
 
 /// Constructors that may be called without `new`.
@@ -23,6 +26,11 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         let first = arguments.get(0);
+        if !matches!(name, "addEventListener" | "getComputedStyle")
+            && let Some(stop) = self.refused_call("Window", name, &arguments, span)
+        {
+            return Err(stop);
+        }
         Ok(match name {
             "setTimeout"
             | "setInterval"
@@ -102,6 +110,9 @@ impl Machine<'_> {
         arguments: Arguments,
         span: Span,
     ) -> Run<Value> {
+        if let Some(stop) = self.refused_call(of, "new", &arguments, span) {
+            return Err(stop);
+        }
         Ok(match of {
             "Promise" => self.new_promise(&arguments, span)?,
             "Date" => self.new_date(&arguments, span),
@@ -134,10 +145,32 @@ impl Machine<'_> {
                 self.make_element(tag)
             }
             "Function" | "Proxy" | "Object" | "String" | "Number" | "Boolean" => Value::OPEN,
-            "RegExp" => match self.as_text(&arguments.get(0)) {
-                Ok(_) => self.made(Kind::RegExp),
-                Err(_) => Value::OPEN,
-            },
+            "RegExp" => {
+                let flags = match arguments.get(1) {
+                    Value::Undefined(_) => Ok(Arc::from("")),
+                    given => self.as_text(&given),
+                };
+                match (arguments.get(0), flags) {
+                    (Value::Text(pattern), Ok(flags)) => {
+                        self.made(Kind::RegExp(Arc::new(Regular::new(&pattern, &flags))))
+                    }
+                    _ => Value::OPEN,
+                }
+            }
+            "URL" if self.is_no_address(&arguments) => {
+                let kind = RunFaultKind::RefusedArgument {
+                    method: "new URL".to_owned(),
+                    given: self.as_text(&arguments.get(0)).unwrap_or_default().to_string(),
+                    takes: "a whole address, or one with what it is relative to".to_owned(),
+                    write: (arguments.values.len() == 1).then(|| "new URL(…, location.href)".to_owned()),
+                };
+                return Err(self.throws(span, kind));
+            }
+            "URL" | "URLSearchParams" => {
+                let made = self.make(Kind::Instance(of));
+                self.keep_query(made, &arguments);
+                Value::Object(made)
+            }
             _ => {
                 self.hand_over_all(&arguments)?;
                 let made = self.make(Kind::Instance(of));
@@ -165,6 +198,9 @@ impl Machine<'_> {
             if is_lost {
                 return Err(self.throws(span, RunFaultKind::Detached { name: name.to_owned() }));
             }
+        }
+        if let Some(stop) = self.refused_platform_call(of, name, &this, &arguments, span) {
+            return Err(stop);
         }
         match name {
             "getElementById"
@@ -214,6 +250,16 @@ impl Machine<'_> {
         if let Some(Kind::Style) = self.kind(&this) {
             return Ok(self.call_style(name, &arguments, span));
         }
+        if let Value::Object(id) = this {
+            let found = match self.object(id).kind {
+                Kind::Instance("Storage") => self.call_storage(name, id, &arguments),
+                Kind::Instance("URLSearchParams") => self.call_parameters(name, id, &arguments),
+                _ => None,
+            };
+            if let Some(found) = found {
+                return Ok(found);
+            }
+        }
         if is_dom && let Some(value) = self.call_node(name, &this, &arguments, span)? {
             return Ok(value);
         }
@@ -231,8 +277,9 @@ impl Machine<'_> {
         }
         // Whether a text has what is looked for differs from text to text.
         match (of, name) {
-            ("RegExp", "exec") => return Ok(Value::VISIT),
-            ("RegExp", "test") => return Ok(Value::A_BOOLEAN),
+            ("RegExp", "exec" | "test") => {
+                return Ok(self.match_expression(name, &this, &arguments.get(0)));
+            }
             _ => {}
         }
         let known = platform::member(of, name).or_else(|| platform::static_member(of, name));

@@ -4,6 +4,7 @@
 //! What is not known is *unknown* and never fails. A test that nothing decides lets both ways run, which are uncertain
 //! then, and what they set is uncertain behind them.
 
+mod argument_checks;
 mod arguments;
 mod arrays;
 mod assignments;
@@ -17,6 +18,7 @@ mod elements;
 mod events;
 mod expressions;
 mod fault;
+mod first_visit;
 mod lookups;
 mod machine;
 mod members;
@@ -25,8 +27,10 @@ mod natives;
 mod operators;
 mod patterns;
 mod platform;
+mod platform_calls;
 mod promises;
 mod query;
+mod regular_matches;
 mod set_members;
 mod statements;
 mod texts;
@@ -51,13 +55,26 @@ pub(super) fn run_faults(
     world: &dyn World,
     frame: Option<&Frame>,
 ) -> Vec<RunFault> {
-    let mut machine = Machine::new(program, text, world);
-    if let Some(frame) = frame {
-        machine.give_values(&frame.values);
+    let run = |is_first_visit: bool| {
+        let mut machine = Machine::new(program, text, world);
+        machine.is_first_visit = is_first_visit;
+        if let Some(frame) = frame {
+            machine.give_values(&frame.values);
+        }
+        machine.run_program(frame.map_or(&[], |frame| &frame.share));
+        let told = machine.faults.into_iter().filter(|(_, is_told)| *is_told).map(|(fault, _)| fault);
+        (told.collect::<Vec<RunFault>>(), machine.asks_for_visit)
+    };
+    let (mut faults, asks_for_visit) = run(false);
+    if asks_for_visit {
+        // What goes wrong on a first visit alone, some visits come to.
+        for fault in run(true).0 {
+            if !faults.iter().any(|known| known.span == fault.span && known.kind == fault.kind) {
+                let certainty = fault.certainty.max(Certainty::SomeVisit);
+                faults.push(RunFault { certainty, ..fault });
+            }
+        }
     }
-    machine.run_program(frame.map_or(&[], |frame| &frame.share));
-    let mut faults: Vec<RunFault> =
-        machine.faults.into_iter().filter(|(_, is_told)| *is_told).map(|(fault, _)| fault).collect();
     faults.sort_by(|a, b| (a.span, &a.kind).cmp(&(b.span, &b.kind)));
     faults.dedup();
     faults

@@ -17,7 +17,7 @@ impl Machine<'_> {
         let value = match &**name {
             "document" => Value::Object(super::machine::DOCUMENT),
             "location" => self.location(),
-            "localStorage" | "sessionStorage" => self.made(Kind::Instance("Storage")),
+            "localStorage" | "sessionStorage" => self.storage(name),
             "event" => Value::OPEN,
             "console" => self.made(Kind::Constructor("console")),
             _ => match platform::global(name) {

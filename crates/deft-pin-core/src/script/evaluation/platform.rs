@@ -137,6 +137,11 @@ pub(super) fn extends(of: Interface, other: &str) -> bool {
     true
 }
 
+/// The interface that one extends.
+pub(super) fn parent(of: Interface) -> Option<Interface> {
+    row(of).map(|row| row.parent).filter(|parent| !parent.is_empty())
+}
+
 /// Whether other interfaces extend one.
 pub(super) fn is_extended(of: Interface) -> bool {
     static EXTENDED: LazyLock<HashSet<&'static str>> =

@@ -21,6 +21,9 @@ impl Machine<'_> {
                 return Ok(self.of_some_text(name, doubt));
             }
         };
+        if let Some(value) = self.match_text(name, &this, arguments) {
+            return Ok(value);
+        }
         let first = self.as_text(&arguments.get(0));
         let is_plain = matches!(arguments.get(0), Value::Text(_) | Value::Number(_));
         let number = |at: usize| self.as_number(&arguments.get(at)).ok();
@@ -60,7 +63,7 @@ impl Machine<'_> {
                 };
                 self.array(parts, false)
             }
-            ("split", _) if matches!(self.kind(&arguments.get(0)), Some(Kind::RegExp)) => {
+            ("split", _) if matches!(self.kind(&arguments.get(0)), Some(Kind::RegExp(_))) => {
                 // There is a first one at least, and nobody can tell how many.
                 self.array(Vec::new(), true)
             }

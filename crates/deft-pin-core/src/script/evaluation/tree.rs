@@ -148,6 +148,24 @@ impl Machine<'_> {
         {
             return Err(stop);
         }
+        let child = match name {
+            "removeChild" => Some(0),
+            "insertBefore" | "replaceChild" => Some(1),
+            _ => None,
+        };
+        if let (Some(at), Some(Node::Page(parent))) = (child, node)
+            && let Some(Node::Page(child)) = self.node_of(&arguments.get(at))
+            && self.is_elsewhere(child, parent)
+        {
+            let written = arguments.expressions.get(at).map(|own| self.written(self.program.span(*own)));
+            let kind = RunFaultKind::RefusedArgument {
+                method: name.to_owned(),
+                given: written.unwrap_or_else(|| "an element".to_owned()),
+                takes: "a child of the very element that it is called on".to_owned(),
+                write: None,
+            };
+            return Err(self.throws(span, kind));
+        }
         for (at, value) in arguments.values.iter().enumerate() {
             if let Some(Node::Page(_)) = self.node_of(value)
                 && !(name == "insertBefore" && at == 1)
@@ -171,6 +189,21 @@ impl Machine<'_> {
             "replaceChild" | "insertAdjacentElement" => arguments.get(1),
             _ => Value::UNDEFINED,
         })
+    }
+
+    /// Whether an element of the page is no child of another, and nothing can have moved it there.
+    fn is_elsewhere(&self, child: crate::markup::NodeId, parent: crate::markup::NodeId) -> bool {
+        const MOVES: &[&str] = &[
+            "insertBefore", "appendChild", "append(", "prepend(", "before(", "after(", "replaceWith", "replaceChild",
+            "insertAdjacentElement", "appendTo", "prependTo", "wrap",
+        ];
+        let document = self.world.document();
+        let own = document.element(child).and_then(|child| child.parent()).map(|own| own.id);
+        own.is_some_and(|own| own != parent)
+            && !self.touched.is_moved
+            && !self.touched.anything
+            && self.world.knows_all()
+            && !MOVES.iter().any(|name| self.world.has_text(name))
     }
 
     /// `closest` and `matches`.

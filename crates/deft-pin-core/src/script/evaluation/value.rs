@@ -8,6 +8,7 @@ use rustc_hash::FxBuildHasher;
 use super::platform::Interface;
 use crate::markup::NodeId;
 use crate::script::program::{ClassId, FunctionId};
+use crate::script::regular::Regular;
 use crate::source::Span;
 
 /// A value.
@@ -152,7 +153,7 @@ pub(super) enum Kind {
     Style,
     Dataset(ObjectId),
     Date(Moment),
-    RegExp,
+    RegExp(Arc<Regular>),
     Promise(Promise),
     /// `$` and `jQuery`.
     QueryFunction,

@@ -16,6 +16,7 @@ use super::{
     ClassId, ClassMember, DeclarationKind, ExpressionId, FunctionBody, FunctionId, FunctionKind, Item, Key,
     MemberKind, ObjectPart, Pattern, PatternId, Program, Scope, Statement, StatementId, Variable,
 };
+use crate::script::regular::Regular;
 use crate::script::syntax::{ScriptKind, flaw_of, with_early_errors, with_program_as};
 use crate::source::Span;
 
@@ -135,7 +136,10 @@ impl<'a> Lowering<'_, 'a> {
             Expression::BooleanLiteral(own) => Out::Boolean(own.value),
             Expression::NumericLiteral(own) => Out::Number(own.value),
             Expression::StringLiteral(own) => Out::Text(Arc::from(own.value.as_str())),
-            Expression::RegExpLiteral(_) => Out::RegExp,
+            Expression::RegExpLiteral(own) => {
+                let (pattern, flags) = (own.regex.pattern.text.as_str(), own.regex.flags.to_string());
+                Out::RegExp(Arc::new(Regular::new(pattern, &flags)))
+            }
             Expression::TemplateLiteral(own) => {
                 let text = |quasi: &oxc_ast::ast::TemplateElement<'a>| {
                     Arc::from(quasi.value.cooked.as_ref().map_or("", |text| text.as_str()))

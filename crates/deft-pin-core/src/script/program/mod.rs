@@ -9,6 +9,7 @@ use std::sync::Arc;
 
 use oxc_syntax::operator::{AssignmentOperator, BinaryOperator, LogicalOperator, UnaryOperator};
 
+use super::regular::Regular;
 use crate::source::Span;
 
 /// An expression of a program, by its place in the table.
@@ -168,7 +169,7 @@ pub(super) enum Expression {
     Boolean(bool),
     Number(f64),
     Text(Arc<str>),
-    RegExp,
+    RegExp(Arc<Regular>),
     Template {
         texts: Box<[Arc<str>]>,
         values: Box<[ExpressionId]>,

@@ -1,0 +1,174 @@
+//! Arguments that the platform refuses (WebIDL, "Overload resolution algorithm" and "JavaScript type mapping").
+
+use super::arguments::Arguments;
+use super::fault::RunFaultKind;
+use super::machine::{Machine, Stop};
+use super::platform::{self, Interface};
+use super::platform_calls::{ArgumentType, Needs, needs, worded_members, words};
+use super::value::{Kind, Value};
+use crate::source::{Span, nearest};
+
+/// Where `insertAdjacentHTML` and its like put something, whatever the case.
+const PLACES: &[&str] = &["beforebegin", "afterbegin", "beforeend", "afterend"];
+
+/// What is wrong with an argument.
+struct Refusal {
+    takes: String,
+    write: Option<String>,
+    /// What was given, where that is a member of the argument.
+    given: Option<String>,
+}
+
+impl Refusal {
+    fn new(takes: impl Into<String>) -> Self {
+        Refusal { takes: takes.into(), write: None, given: None }
+    }
+}
+
+impl Machine<'_> {
+    /// What is thrown where a function of the platform is given less than it needs, or something of another type.
+    pub(super) fn refused_call(
+        &mut self,
+        of: Interface,
+        name: &str,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Option<Stop> {
+        let needs = needs(of, name)?;
+        let method =
+            if name == "new" { format!("new {of}") } else { name.trim_start_matches('!').to_owned() };
+        if arguments.values.len() < needs.count && !arguments.is_open {
+            let (takes, given) = (needs.count, arguments.values.len());
+            return Some(self.throws(span, RunFaultKind::TooFewArguments { method, takes, given }));
+        }
+        let (at, refusal) = self.first_refusal(name, needs, arguments)?;
+        let value = arguments.get(at);
+        if let Value::Undefined(_) | Value::Null(_) = value {
+            return self.no_node(&method, &value, arguments, at, span);
+        }
+        let written = arguments.expressions.get(at).map(|own| self.written(self.program.span(*own)));
+        let given = refusal.given.or_else(|| self.as_text(&value).ok().map(|text| text.to_string()));
+        let given = given.or(written).unwrap_or_else(|| "this".to_owned());
+        let kind =
+            RunFaultKind::RefusedArgument { method, given, takes: refusal.takes, write: refusal.write };
+        Some(self.throws(span, kind))
+    }
+
+    /// The same for a method of an object, or of an interface itself.
+    pub(super) fn refused_platform_call(
+        &mut self,
+        of: Interface,
+        name: &str,
+        this: &Value,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Option<Stop> {
+        // It tells more of what it refuses.
+        if name == "dispatchEvent" {
+            return None;
+        }
+        match self.is_constructor(this) {
+            true => self.refused_call(of, &format!("!{name}"), arguments, span),
+            false => self.refused_call(of, name, arguments, span),
+        }
+    }
+
+    fn first_refusal(&self, name: &str, needs: Needs, arguments: &Arguments) -> Option<(usize, Refusal)> {
+        if matches!(name, "insertAdjacentHTML" | "insertAdjacentElement" | "insertAdjacentText")
+            && let Value::Text(place) = arguments.get(0)
+            && !PLACES.iter().any(|own| own.eq_ignore_ascii_case(&place))
+        {
+            return Some((0, word_refusal(&place, PLACES.iter().copied())));
+        }
+        let given = arguments.values.iter().enumerate();
+        given.zip(needs.types()).find_map(|((at, value), (wanted, may_be_null))| {
+            let is_left_out = at >= needs.count && matches!(value, Value::Undefined(_));
+            let is_null = may_be_null && matches!(value, Value::Undefined(_) | Value::Null(_));
+            if is_left_out || is_null {
+                return None;
+            }
+            Some((at, self.refusal(value, wanted)?))
+        })
+    }
+
+    /// Why a value is none of a type; none where it may be one.
+    fn refusal(&self, value: &Value, wanted: ArgumentType) -> Option<Refusal> {
+        let is_primitive = value.primitive().is_some();
+        let is_nothing = value.is_nothing() == Ok(true);
+        match wanted {
+            ArgumentType::Any => None,
+            ArgumentType::Interface(of) => {
+                let is_other = match self.kind(value) {
+                    // What else has been given such members stands for one.
+                    Some(Kind::Query(..) | Kind::Plain | Kind::Array(_) | Kind::List(..)) => true,
+                    Some(Kind::Instance(own)) => {
+                        !platform::extends(own, of) && !platform::extends(of, own) && !own.is_empty()
+                    }
+                    Some(Kind::Element(_) | Kind::Document | Kind::Window) => self
+                        .interface_of(value)
+                        .is_some_and(|own| !platform::extends(own, of) && !platform::extends(of, own)),
+                    _ => false,
+                };
+                let is_open = matches!(value, Value::Object(id) if self.object(*id).is_open && !matches!(self.object(*id).kind, Kind::Array(_) | Kind::List(..)));
+                (is_primitive || is_nothing || is_other && !is_open).then(|| {
+                    Refusal::new(match of {
+                        "Element" | "Node" | "HTMLElement" => "an element".to_owned(),
+                        _ => format!("a `{of}`"),
+                    })
+                })
+            }
+            ArgumentType::Function | ArgumentType::Listener => {
+                let is_object = matches!(
+                    self.kind(value),
+                    Some(Kind::Plain | Kind::Array(_) | Kind::List(..) | Kind::Element(_))
+                ) && wanted == ArgumentType::Function;
+                (is_primitive || is_nothing || is_object).then(|| {
+                    let called = matches!(value, Value::Text(text) if text.ends_with("()"));
+                    let write = match value {
+                        Value::Text(text) if called => Some(text.trim_end_matches("()").to_owned()),
+                        _ => None,
+                    };
+                    Refusal { write, ..Refusal::new("a function") }
+                })
+            }
+            ArgumentType::Object => is_primitive.then(|| Refusal::new("an object")),
+            ArgumentType::List => (is_primitive || is_nothing).then(|| Refusal::new("a list")),
+            ArgumentType::Word(of) => match value {
+                Value::Text(text) if !words(of).any(|word| word == &**text) => {
+                    Some(word_refusal(text, words(of)))
+                }
+                _ => None,
+            },
+            ArgumentType::Options(of, may_be_other) => {
+                if is_primitive && !may_be_other {
+                    return Some(Refusal::new("an object with options"));
+                }
+                let Value::Object(id) = value else { return None };
+                worded_members(of).find_map(|(member, of)| match self.object(*id).members.get(member) {
+                    Some(Value::Text(text)) if !words(of).any(|word| word == &**text) => {
+                        let refusal = word_refusal(text, words(of));
+                        let given = Some(format!("{member}: \"{text}\""));
+                        let takes = format!("for `{member}` {}", refusal.takes);
+                        let write = refusal.write.map(|word| format!("{member}: \"{word}\""));
+                        Some(Refusal { takes, write, given })
+                    }
+                    _ => None,
+                })
+            }
+        }
+    }
+}
+
+/// A word that is none of those that are taken.
+fn word_refusal(given: &str, words: impl Iterator<Item = &'static str> + Clone) -> Refusal {
+    let all: Vec<&str> = words.clone().filter(|word| !word.is_empty()).collect();
+    let takes = match all.as_slice() {
+        [only] => format!("`{only}` alone"),
+        many if many.len() < 9 => {
+            format!("one of {}", many.iter().map(|word| format!("`{word}`")).collect::<Vec<_>>().join(", "))
+        }
+        _ => "another word".to_owned(),
+    };
+    let near = nearest(&given.to_ascii_lowercase(), words).map(str::to_owned);
+    Refusal { takes, write: near, given: None }
+}

@@ -1,0 +1,161 @@
+//! What a first visit finds: nothing is stored, no cookie is set, and the address is the page's own, with neither a query
+//! nor a fragment (HTML, "Web storage", "cookies"; URL, "URLSearchParams").
+
+use std::sync::Arc;
+
+use url::form_urlencoded;
+
+use super::arguments::Arguments;
+use super::machine::Machine;
+use super::value::{Certainty, Kind, ObjectId, Value};
+
+/// Where what was looked for in a query is kept.
+const QUERY: &str = "#query";
+
+/// Ways to write where the page is.
+const ADDRESSES: &[&str] = &[
+    "location", "location.href", "document.URL", "document.location", "document.location.href",
+    "window.location", "window.location.href",
+];
+
+impl Machine<'_> {
+    /// Whether what a first visit finds is still so: a visitor may change it with what he does.
+    fn is_first(&mut self) -> bool {
+        self.asks_for_visit = true;
+        self.is_first_visit && (!self.is_later || self.certainty == Certainty::Certain)
+    }
+
+    /// A part of the page's address that an ordinary visit has nothing in.
+    pub(super) fn blank_part(&mut self) -> Value {
+        match self.is_first() {
+            true => Value::text(""),
+            false => Value::A_TEXT,
+        }
+    }
+
+    /// `document.cookie`.
+    pub(super) fn cookies(&mut self) -> Value {
+        let is_set = |text: &str| text.contains("cookie =") || text.contains("cookie=");
+        let is_blank =
+            self.is_first() && !is_set(self.text) && self.world.knows_all() && !self.world.has_text("cookie");
+        if is_blank { Value::text("") } else { Value::A_TEXT }
+    }
+
+    /// `localStorage` and `sessionStorage`.
+    pub(super) fn storage(&mut self, name: &str) -> Value {
+        let key: Arc<str> = Arc::from(format!("#{name}"));
+        if let Some(known) = self.globals.get(&key) {
+            return known.clone();
+        }
+        let region = std::mem::replace(&mut self.region, 0);
+        let storage = self.made(Kind::Instance("Storage"));
+        self.region = region;
+        self.globals.insert(key, storage.clone());
+        storage
+    }
+
+    /// What is stored under a name.
+    pub(super) fn stored(&mut self, storage: ObjectId, key: &str, nothing: Value) -> Value {
+        if !self.is_first() {
+            return Value::VISIT;
+        }
+        let object = self.object(storage);
+        if let Some(own) = object.members.get(key) {
+            return own.clone();
+        }
+        let is_others = object.is_open || !self.world.knows_all() || self.world.has_text(key);
+        // What is called later may come after what stores it.
+        let is_set_later = self.is_later && self.text.matches(key).count() > 1;
+        if is_others || is_set_later { Value::VISIT } else { nothing }
+    }
+
+    /// A method of what is stored; none for others.
+    pub(super) fn call_storage(
+        &mut self,
+        name: &str,
+        storage: ObjectId,
+        arguments: &Arguments,
+    ) -> Option<Value> {
+        let key = self.as_text(&arguments.get(0)).ok();
+        Some(match (name, key) {
+            ("getItem", Some(key)) => self.stored(storage, &key, Value::NULL),
+            ("setItem", Some(key)) => {
+                let value = match self.as_text(&arguments.get(1)) {
+                    Ok(text) => Value::Text(text),
+                    Err(doubt) => Value::Some("String", doubt),
+                };
+                self.put_member(storage, key, value);
+                Value::UNDEFINED
+            }
+            ("setItem", None) => {
+                self.object_mut(storage).is_open = true;
+                Value::UNDEFINED
+            }
+            ("removeItem", Some(key)) => {
+                self.put_member(storage, key, Value::NULL);
+                Value::UNDEFINED
+            }
+            _ => return None,
+        })
+    }
+
+    /// What `new URLSearchParams` and `new URL` are given, where that is known.
+    pub(super) fn keep_query(&mut self, made: ObjectId, arguments: &Arguments) {
+        let is_url = matches!(self.object(made).kind, Kind::Instance("URL"));
+        let written = arguments.expressions.first().map(|own| self.written(self.program.span(*own)));
+        let is_here = written.is_some_and(|written| ADDRESSES.contains(&written.as_str()));
+        let query = match (is_url, arguments.values.first()) {
+            (_, Some(_)) if is_url && is_here && self.is_first() => Value::text(""),
+            (true, Some(Value::Text(address))) => {
+                let behind = address.split('#').next().unwrap_or_default().split_once('?');
+                Value::text(behind.map_or("", |(_, query)| query))
+            }
+            (false, Some(Value::Text(query))) => Value::text(query.trim_start_matches('?')),
+            (false, None) => Value::text(""),
+            _ => return,
+        };
+        self.object_mut(made).members.insert(Arc::from(QUERY), query);
+    }
+
+    /// `searchParams` of an address whose query is known.
+    pub(super) fn parameters_of(&mut self, address: ObjectId) -> Option<Value> {
+        let query = self.object(address).members.get(QUERY)?.clone();
+        let made = self.make(Kind::Instance("URLSearchParams"));
+        self.object_mut(made).members.insert(Arc::from(QUERY), query);
+        Some(Value::Object(made))
+    }
+
+    /// A method of the parameters of a query, where that is known.
+    pub(super) fn call_parameters(
+        &mut self,
+        name: &str,
+        of: ObjectId,
+        arguments: &Arguments,
+    ) -> Option<Value> {
+        if matches!(name, "set" | "append" | "delete" | "sort") {
+            self.object_mut(of).members.shift_remove(QUERY);
+            return Some(Value::UNDEFINED);
+        }
+        let Some(Value::Text(query)) = self.object(of).members.get(QUERY).cloned() else { return None };
+        let key = self.as_text(&arguments.get(0)).ok()?;
+        let found = form_urlencoded::parse(query.as_bytes()).find(|(name, _)| **name == *key);
+        match name {
+            "get" => Some(found.map_or(Value::NULL, |(_, value)| Value::text(&value))),
+            "has" if arguments.values.len() == 1 => Some(Value::Boolean(found.is_some())),
+            _ => None,
+        }
+    }
+
+    /// What is thrown by an address without what it is relative to (URL, "URL class").
+    pub(super) fn is_no_address(&self, arguments: &Arguments) -> bool {
+        match (arguments.values.as_slice(), arguments.get(1)) {
+            ([Value::Text(address)] | [Value::Text(address), Value::Undefined(_)], _) => {
+                url::Url::parse(address).is_err()
+            }
+            ([Value::Text(address), _], Value::Text(base)) => {
+                url::Url::parse(&base).map_or(true, |base| base.join(address).is_err())
+            }
+            _ => false,
+        }
+    }
+}

@@ -1,0 +1,112 @@
+//! What functions of the platform need, by a table made from the published WebIDL.
+
+use std::collections::HashMap;
+use std::sync::LazyLock;
+
+use super::platform::{self, Interface};
+
+/// What a call needs.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Needs {
+    /// So many arguments at least.
+    pub(super) count: usize,
+    types: &'static str,
+}
+
+/// The type of an argument, as far as it refuses something.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum ArgumentType {
+    Any,
+    /// One of an interface.
+    Interface(Interface),
+    /// Something that can be called.
+    Function,
+    /// That, or an object with a method.
+    Listener,
+    Object,
+    /// Something that can be gone over.
+    List,
+    /// One of the words of an enumeration.
+    Word(&'static str),
+    /// An object with members of some names; whether something else than an object may stand there too.
+    Options(&'static str, bool),
+}
+
+static ROWS: LazyLock<HashMap<&'static str, &'static str>> = LazyLock::new(|| {
+    let table = include_str!("../../../data/calls.txt");
+    table.lines().filter(|line| !line.starts_with('#')).filter_map(|line| line.split_once(' ')).collect()
+});
+
+/// What a method of an interface needs, or of those that it extends; `new` for its constructor, `!name` for a method
+/// of the interface itself.
+pub(super) fn needs(of: Interface, name: &str) -> Option<Needs> {
+    let mut at = of;
+    loop {
+        if let Some(row) = ROWS.get(format!("{at}.{name}").as_str()) {
+            let (count, types) = row.split_once(' ').unwrap_or((row, ""));
+            return Some(Needs { count: count.parse().ok()?, types });
+        }
+        // A constructor is not inherited, nor what another has by itself.
+        if name == "new" || name.starts_with('!') {
+            return None;
+        }
+        at = platform::parent(at)?;
+    }
+}
+
+impl Needs {
+    /// The types of its arguments, in order, and whether each may be `null`.
+    pub(super) fn types(self) -> impl Iterator<Item = (ArgumentType, bool)> {
+        self.types.split(',').map(|own| {
+            let (own, may_be_null) = own.strip_suffix('?').map_or((own, false), |own| (own, true));
+            (ArgumentType::of(own), may_be_null)
+        })
+    }
+}
+
+impl ArgumentType {
+    fn of(name: &'static str) -> Self {
+        match name {
+            "function" => ArgumentType::Function,
+            "listener" => ArgumentType::Listener,
+            "object" => ArgumentType::Object,
+            "list" => ArgumentType::List,
+            _ if name.starts_with('|') => ArgumentType::Word(name),
+            _ if name.starts_with('{') => ArgumentType::Options(name, false),
+            _ => match name.strip_prefix('@') {
+                Some(options) => ArgumentType::Options(options, true),
+                None => platform::interface(name).map_or(ArgumentType::Any, ArgumentType::Interface),
+            },
+        }
+    }
+}
+
+/// The words of an enumeration.
+pub(super) fn words(of: &str) -> impl Iterator<Item = &'static str> + Clone {
+    let row = ROWS.get(of).copied().unwrap_or_default();
+    row.split(' ').map(|word| if word == "\"\"" { "" } else { word })
+}
+
+/// The members of a dictionary that take one of some words.
+pub(super) fn worded_members(of: &str) -> impl Iterator<Item = (&'static str, &'static str)> {
+    ROWS.get(of).copied().unwrap_or_default().split(' ').filter_map(|entry| entry.split_once(':'))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn calls_need_what_the_standards_say() {
+        let types = |of, name| needs(of, name).map(|needs| needs.types().collect::<Vec<_>>());
+        assert_eq!(needs("HTMLElement", "replaceChild").map(|needs| needs.count), Some(2));
+        assert_eq!(
+            types("HTMLDivElement", "appendChild").unwrap()[0],
+            (ArgumentType::Interface("Node"), false)
+        );
+        assert_eq!(types("HTMLElement", "addEventListener").unwrap()[1], (ArgumentType::Listener, true));
+        assert!(needs("HTMLElement", "nope").is_none() && needs("HTMLElement", "new").is_none());
+        assert!(words("|ScrollBehavior").any(|word| word == "smooth"));
+        assert_eq!(worded_members("{ScrollToOptions").collect::<Vec<_>>(), [("behavior", "|ScrollBehavior")]);
+    }
+}

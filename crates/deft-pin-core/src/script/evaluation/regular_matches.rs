@@ -1,0 +1,98 @@
+//! Regular expressions, matched where both they and the text are known (ECMA-262, "RegExp (Regular Expression) Objects").
+
+use std::sync::Arc;
+
+use regex::{Captures, Regex};
+
+use super::arguments::Arguments;
+use super::machine::Machine;
+use super::value::{Doubt, Kind, Value};
+use crate::script::regular::Regular;
+
+impl Machine<'_> {
+    fn regular(&self, value: &Value, text: &str) -> Option<Arc<Regular>> {
+        let Some(Kind::RegExp(regular)) = self.kind(value) else { return None };
+        self.charge(10 + text.len() / 8);
+        Some(Arc::clone(regular))
+    }
+
+    /// A method of a text that takes a regular expression; none where what comes of it is not known.
+    pub(super) fn match_text(&mut self, name: &str, text: &str, arguments: &Arguments) -> Option<Value> {
+        let regular = self.regular(&arguments.get(0), text)?;
+        let compiled = regular.for_text(text)?;
+        let regex = &compiled.regex;
+        Some(match name {
+            "match" if compiled.is_global => {
+                let all: Vec<Value> =
+                    regex.find_iter(text).take(500).map(|found| Value::text(found.as_str())).collect();
+                if all.is_empty() { Value::NULL } else { self.array(all, false) }
+            }
+            "match" => self.first_match(regex, text),
+            "search" if text.is_ascii() => {
+                Value::Number(regex.find(text).map_or(-1.0, |found| found.start() as f64))
+            }
+            "replace" | "replaceAll" => {
+                let Value::Text(with) = arguments.get(1) else { return None };
+                if with.contains('$') {
+                    return None;
+                }
+                let limit = usize::from(!compiled.is_global);
+                self.bounded(&regex.replacen(text, limit, regex::NoExpand(&with)))
+            }
+            "split"
+                if arguments.values.len() == 1 && regex.captures_len() == 1 && regex.find("").is_none() =>
+            {
+                let parts = regex.split(text).take(500).map(Value::text).collect();
+                self.array(parts, false)
+            }
+            _ => return None,
+        })
+    }
+
+    /// `test` and `exec`.
+    pub(super) fn match_expression(&mut self, name: &str, this: &Value, given: &Value) -> Value {
+        let unknown = |doubt| match name {
+            "test" => Value::Some("Boolean", doubt),
+            _ => Value::Unknown(doubt),
+        };
+        let text = match self.as_text(given) {
+            Ok(text) => text,
+            Err(doubt) => return unknown(doubt),
+        };
+        // A global one goes on where it stopped.
+        let regular = self.regular(this, &text);
+        let compiled = regular.as_ref().and_then(|regular| regular.for_text(&text));
+        match compiled.filter(|compiled| !compiled.is_global) {
+            Some(compiled) if name == "test" => Value::Boolean(compiled.regex.is_match(&text)),
+            Some(compiled) => self.first_match(&compiled.regex, &text),
+            None => unknown(Doubt::Open),
+        }
+    }
+
+    fn first_match(&mut self, regex: &Regex, text: &str) -> Value {
+        let Some(found) = regex.captures(text) else { return Value::NULL };
+        let part = |at: usize| found.get(at).map_or(Value::UNDEFINED, |part| Value::text(part.as_str()));
+        let parts = (0..found.len()).map(part).collect();
+        let id = self.make(Kind::Array(parts));
+        let groups = self.groups(regex, &found);
+        let start = found.get(0).map_or(0, |whole| whole.start());
+        let members = &mut self.object_mut(id).members;
+        members.insert(Arc::from("groups"), groups);
+        members.insert(Arc::from("input"), Value::text(text));
+        members.insert(Arc::from("index"), Value::Number(text[..start].encode_utf16().count() as f64));
+        Value::Object(id)
+    }
+
+    fn groups(&mut self, regex: &Regex, found: &Captures<'_>) -> Value {
+        let names: Vec<&str> = regex.capture_names().flatten().collect();
+        if names.is_empty() {
+            return Value::UNDEFINED;
+        }
+        let id = self.make(Kind::Plain);
+        for name in names {
+            let part = found.name(name).map_or(Value::UNDEFINED, |part| Value::text(part.as_str()));
+            self.object_mut(id).members.insert(Arc::from(name), part);
+        }
+        Value::Object(id)
+    }
+}

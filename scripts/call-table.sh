@@ -1,0 +1,105 @@
+#!/usr/bin/env bash
+# Writes crates/deft-pin-core/data/calls.txt anew: what the functions of the web platform refuse, by the published
+# WebIDL (`@webref/idl` on the npm registry, MIT): how many arguments they need, and of which types. Taken are the
+# functions that `platform.txt` has (run scripts/platform-table.sh before). Needs node and npm.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+data=$PWD/crates/deft-pin-core/data
+work=$(mktemp -d)
+trap 'rm -rf "$work"' EXIT
+cd "$work"
+npm install --silent --no-fund --no-audit @webref/idl webidl2 > /dev/null
+node - "$work" "$data/platform.txt" > calls.txt <<'JS'
+const fs = require('fs'), [work, table] = process.argv.slice(2);
+const { parse } = require(`${work}/node_modules/webidl2`);
+const folder = `${work}/node_modules/@webref/idl`;
+const version = JSON.parse(fs.readFileSync(`${folder}/package.json`)).version;
+const interfaces = {}, includes = [], aliases = {}, enums = {}, dictionaries = {}, callbacks = {};
+for (const file of fs.readdirSync(folder).filter(name => name.endsWith('.idl')))
+  for (const own of parse(fs.readFileSync(`${folder}/${file}`, 'utf8'))) switch (own.type) {
+    case 'interface': case 'interface mixin': case 'namespace': (interfaces[own.name] ??= []).push(...own.members); break;
+    case 'includes': includes.push(own); break;
+    case 'typedef': aliases[own.name] = own.idlType; break;
+    case 'enum': enums[own.name] = own.values.map(value => value.value); break;
+    case 'callback': callbacks[own.name] = 'function'; break;
+    case 'callback interface': callbacks[own.name] = 'listener'; break;
+    case 'dictionary': {
+      const known = dictionaries[own.name] ??= { parent: null, members: [] };
+      known.parent ??= own.inheritance ?? null;
+      known.members.push(...own.members);
+    }
+  }
+for (const { target, includes: mixin } of includes) if (interfaces[target] && interfaces[mixin]) interfaces[target].push(...interfaces[mixin]);
+const usedEnums = new Set(), usedDictionaries = new Set();
+// `~` is a type of which nothing is refused; `@` before a dictionary is one beside other types.
+const type = (own, depth = 0) => {
+  if (!own || depth > 8) return '~';
+  if (Array.isArray(own)) return own.length === 1 ? type(own[0], depth + 1) : '~';
+  const mark = own.nullable ? '?' : '';
+  if (own.union) {
+    const all = own.idlType.map(one => type(one, depth + 1));
+    const dictionary = all.find(one => /^@?[{]/.test(one));
+    return dictionary ? '@' + dictionary.replace(/^@/, '').replace(/[?]$/, '') : '~';
+  }
+  if (own.generic) return /^(sequence|FrozenArray)$/.test(own.generic) ? 'list' + mark : '~';
+  const name = own.idlType;
+  if (typeof name !== 'string') return type(name, depth + 1) + mark;
+  if (aliases[name]) { const below = type(aliases[name], depth + 1); return below.endsWith('?') ? below : below + mark; }
+  if (name === 'object') return 'object' + mark;
+  if (enums[name]) { usedEnums.add(name); return `|${name}${mark}`; }
+  if (callbacks[name]) return callbacks[name] + mark;
+  if (dictionaries[name]) { usedDictionaries.add(name); return `{${name}${mark}`; }
+  if (interfaces[name]) return name + mark;
+  return '~';
+};
+const rows = [], known = new Map();
+for (const line of fs.readFileSync(table, 'utf8').split('\n').filter(line => line && !line.startsWith('#'))) {
+  const [head, ...members] = line.split(' ');
+  known.set(head.split(':')[0], members.filter(member => member.includes('()')).map(member => member.split('(')[0]));
+}
+const inWindow = known.get('window-itself') ?? [];
+for (const [name, members] of [...known].sort()) {
+  if (!interfaces[name]) continue;
+  const wanted = new Set([...members, ...(name === 'Window' || name === 'Document' ? inWindow : [])]);
+  const calls = new Map();
+  for (const own of interfaces[name]) {
+    const isNew = own.type === 'constructor';
+    if (!isNew && (own.type !== 'operation' || !own.name)) continue;
+    const key = isNew ? 'new' : own.special === 'static' ? `!${own.name}` : own.name;
+    if (!isNew && !wanted.has(key)) continue;
+    calls.set(key, [...(calls.get(key) ?? []), own.arguments]);
+  }
+  for (const [key, overloads] of calls) {
+    const required = Math.min(...overloads.map(all => all.filter(one => !one.optional && !one.variadic).length));
+    const longest = Math.max(...overloads.map(all => all.length));
+    const types = [];
+    for (let at = 0; at < longest; at++) {
+      const all = overloads.map(own => own[at] ?? own.at(-1)).filter(Boolean);
+      const found = [...new Set(overloads.filter(own => own[at]).map(own => own[at].variadic ? '~' : type(own[at].idlType)))];
+      const isForAll = overloads.every(own => own[at]);
+      if (found.length === 1 && (isForAll || overloads.length === 1)) types.push(found[0]);
+      else { const dictionary = found.find(one => /^@?[{]/.test(one)); types.push(dictionary ? '@' + dictionary.replace(/^@/, '') : '~'); }
+    }
+    while (types.at(-1) === '~') types.pop();
+    if (required || types.length) rows.push(`${name}.${key} ${required} ${types.join(',')}`.trim());
+  }
+}
+// What dictionaries have of types that refuse something.
+const lines = [], asked = [...usedDictionaries];
+for (const name of asked) {
+  const members = [];
+  for (let at = name; at && dictionaries[at]; at = dictionaries[at].parent)
+    for (const own of dictionaries[at].members) {
+      const found = type(own.idlType);
+      if (/^[|]/.test(found)) members.push(`${own.name}:${found}`);
+    }
+  if (members.length) lines.push(`{${name} ${members.sort().join(' ')}`);
+}
+console.log(`# What functions of the platform need: how many arguments at least, and their types as far as one refuses something.
+# \`|\` an enumeration, \`{\` a dictionary, \`@\` with other types beside it, \`?\` or null, \`~\` anything; \`new\` is a constructor.
+# Made by scripts/call-table.sh from @webref/idl ${version}.`);
+for (const name of [...usedEnums].sort()) console.log(`|${name} ${enums[name].map(value => value === '' ? '""' : value).join(' ')}`);
+for (const line of lines.sort()) console.log(line);
+for (const row of rows) console.log(row);
+JS
+mv calls.txt "$data/calls.txt"
