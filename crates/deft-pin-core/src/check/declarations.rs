@@ -316,7 +316,8 @@ impl<'r> Reader<'r> {
             if is_animation(one) && property != "animation-name" {
                 continue;
             }
-            match no_effect(cascade, element, part, property, value) {
+            let is_whole = one.declaration.property == outcome.property;
+            match no_effect(cascade, element, part, property, (value, is_whole)) {
                 Some(why) => result.idle = Some(why),
                 None => result.acts = true,
             }

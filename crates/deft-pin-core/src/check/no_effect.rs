@@ -152,6 +152,10 @@ fn words(why: NoEffect, property: &str, element: &str) -> (String, String) {
             format!("`{element}` is positioned absolutely, and such a box does not float"),
             "take one of the two out",
         ),
+        NoEffect::BeyondWhole => (
+            format!("`{property}` goes from 0 to 1, and from 0 to 100%: what is more is cut to that"),
+            "for half of it write `.5` or `50%`",
+        ),
         NoEffect::IsInline => (
             format!(
                 "`{element}` is a box in a line of text (`display: inline`), which has no use for `{property}`"

@@ -15,10 +15,16 @@ pub struct RunFaultWords {
 pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWords {
     let then = match certainty {
         Certainty::Certain => "so the script stops here",
+        Certainty::FirstVisit => {
+            "so the script stops here on a visit with nothing stored, no cookie and no query in the address"
+        }
         _ => "so this fails once it comes to it",
     };
     let words = |message: String, help: Option<String>| RunFaultWords { message, help };
     match kind {
+        RunFaultKind::NoElement { selector } if selector.is_empty() => {
+            words(format!("an empty text finds nothing on the page, {then}"), None)
+        }
         RunFaultKind::NoElement { selector } => {
             words(format!("`{selector}` finds nothing on the page, {then}"), None)
         }

@@ -106,6 +106,9 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
     let is_certain = fault.certainty == Certainty::Certain;
     let then = |when: When| match when {
         When::Now if is_certain => "so the script stops here",
+        When::Now if fault.certainty == Certainty::FirstVisit => {
+            "so the script stops here on a visit with nothing stored, no cookie and no query in the address"
+        }
         _ => "so this fails once it comes to it",
     };
     match kind {

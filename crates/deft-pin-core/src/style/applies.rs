@@ -52,6 +52,8 @@ pub enum NoEffect {
     NoDuration,
     /// What flows over is shown.
     ShowsOverflow,
+    /// More than the whole: the most that there is counts.
+    BeyondWhole,
     /// Text in `content` is for pseudo-elements.
     ContentOfElement,
     /// The pseudo-element has no `content`, so it is not there.
@@ -108,6 +110,7 @@ fn need(longhand: &str) -> Option<Need> {
         | "animation-timing-function" => Need::Animation,
         "animation-name" => Need::Duration,
         "text-overflow" | "resize" => Need::Overflow,
+        "opacity" => Need::Share,
         "content" => Need::Pseudo,
         _ => return None,
     })
@@ -140,6 +143,7 @@ enum Need {
     Animation,
     Duration,
     Overflow,
+    Share,
     Pseudo,
 }
 
@@ -148,14 +152,14 @@ pub fn may_have_no_effect(longhand: &str, part: Option<&str>) -> bool {
     part.is_some() || need(longhand).is_some()
 }
 
-/// Why a longhand with a value has no effect on an element or on its `::before` or `::after`; none where it has,
+/// Why a longhand with a value, its own or that of a shorthand (`is_whole` tells), has no effect on an element or on its `::before` or `::after`; none where it has,
 /// or may have.
 pub fn no_effect<'p>(
     cascade: &mut Cascade<'p>,
     element: ElementRef<'p>,
     part: Option<&str>,
     longhand: &str,
-    value: &str,
+    (value, is_whole): (&str, bool),
 ) -> Option<NoEffect> {
     if let Some(part) = part {
         if !matches!(part, "before" | "after") {
@@ -173,18 +177,18 @@ pub fn no_effect<'p>(
             return Some(NoEffect::NoContent);
         }
     }
-    let need = need(longhand).filter(|_| !resets(longhand, value))?;
+    let need = need(longhand).filter(|_| !resets(longhand, value, is_whole))?;
     unmet(need, &mut ElementBox::new(cascade, element, part), value)
 }
 
 /// Whether a value sets nothing but what holds anyway: such a declaration is a reset.
-fn resets(longhand: &str, value: &str) -> bool {
+fn resets(longhand: &str, value: &str, is_whole: bool) -> bool {
     let value = value.trim().to_ascii_lowercase();
     let initial = super::properties::property(longhand).and_then(|property| property.initial);
     let is_zero =
         matches!(value.as_str(), "0" | "0px") && !matches!(longhand, "top" | "right" | "bottom" | "left");
     is_zero
-        || initial == Some(value.as_str())
+        || is_whole && initial == Some(value.as_str())
         || super::values::is_wide(&value)
         || matches!(value.as_str(), "none" | "auto" | "normal" | "visible")
         || value.contains("var(")
@@ -313,6 +317,13 @@ fn unmet(need: Need, own: &mut ElementBox<'_, '_>, value: &str) -> Option<NoEffe
             let all_show =
                 ["overflow-x", "overflow-y"].iter().all(|axis| own.settled(axis).is_unset_or(&["visible"]));
             (all_show && !is_text_area).then_some(NoEffect::ShowsOverflow)
+        }
+        Need::Share => {
+            let number = value.strip_suffix('%').map_or_else(
+                || value.parse::<f64>().ok(),
+                |percent| percent.parse::<f64>().ok().map(|percent| percent / 100.0),
+            );
+            number.is_some_and(|number| number > 1.0).then_some(NoEffect::BeyondWhole)
         }
         Need::Pseudo => {
             let is_text =

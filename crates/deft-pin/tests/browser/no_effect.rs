@@ -78,11 +78,14 @@ fn what_is_said_to_do_nothing_does_nothing() {
                         .is_some_and(|rule| std::ptr::eq(rule, sheet.rules.last().unwrap()))
             })
             .collect();
-        let value = |outcome: &deft_pin_core::style::Outcome<'_>| outcome.winner.value(&sheets).to_owned();
-        let longhands: Vec<_> =
-            own_outcomes.iter().map(|outcome| (outcome.property.name().to_owned(), value(outcome))).collect();
-        let is_idle =
-            |(name, value): &(String, String)| no_effect(&mut cascade, element, part, name, value).is_some();
+        let longhand = |outcome: &deft_pin_core::style::Outcome<'_>| {
+            let is_whole = outcome.winner.declaration.property == outcome.property;
+            (outcome.property.name().to_owned(), outcome.winner.value(&sheets).to_owned(), is_whole)
+        };
+        let longhands: Vec<_> = own_outcomes.iter().map(longhand).collect();
+        let is_idle = |(name, value, is_whole): &(String, String, bool)| {
+            no_effect(&mut cascade, element, part, name, (value, *is_whole)).is_some()
+        };
         if !longhands.is_empty() && longhands.iter().all(is_idle) {
             said += 1;
             pages.push(json!([html, rest, with]));

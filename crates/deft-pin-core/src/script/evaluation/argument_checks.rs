@@ -47,8 +47,7 @@ impl Machine<'_> {
             return self.no_node(&method, &value, arguments, at, span);
         }
         let written = arguments.expressions.get(at).map(|own| self.written(self.program.span(*own)));
-        let given = refusal.given.or_else(|| self.as_text(&value).ok().map(|text| text.to_string()));
-        let given = given.or(written).unwrap_or_else(|| "this".to_owned());
+        let given = refusal.given.or(written).unwrap_or_else(|| "this".to_owned());
         let kind =
             RunFaultKind::RefusedArgument { method, given, takes: refusal.takes, write: refusal.write };
         Some(self.throws(span, kind))
@@ -170,5 +169,5 @@ fn word_refusal(given: &str, words: impl Iterator<Item = &'static str> + Clone) 
         _ => "another word".to_owned(),
     };
     let near = nearest(&given.to_ascii_lowercase(), words).map(str::to_owned);
-    Refusal { takes, write: near, given: None }
+    Refusal { takes, write: near, given: Some(given.to_owned()) }
 }

@@ -163,7 +163,15 @@ impl Machine<'_> {
                     Some(first) => first.clone(),
                     None => match known.next() {
                         Some(first) => first,
-                        None => return Ok(Value::OPEN),
+                        None => {
+                            let kind = RunFaultKind::RefusedArgument {
+                                method: name.to_owned(),
+                                given: "nothing to begin with".to_owned(),
+                                takes: "for an empty list a first value".to_owned(),
+                                write: None,
+                            };
+                            return Err(self.throws(span, kind));
+                        }
                     },
                 };
                 for item in known {

@@ -76,7 +76,9 @@ impl Machine<'_> {
     /// What is called on an object whose members of other names have texts in them, or nothing.
     pub(super) fn no_method(&self, callee: &Reference, at: ExpressionId) -> Option<RunFaultKind> {
         let Expression::Member { key: Key::Name(key), .. } = self.program.expression(at) else { return None };
-        let Some(Kind::Instance(of @ ("Storage" | "CSSStyleDeclaration"))) = self.kind(&callee.this) else {
+        let Some(Kind::Instance(of @ ("Storage" | "CSSStyleDeclaration" | "NamedNodeMap"))) =
+            self.kind(&callee.this)
+        else {
             return None;
         };
         let is_there = platform::member(of, key).or_else(|| platform::member("Object", key)).is_some();

@@ -147,6 +147,11 @@ impl Machine<'_> {
         };
         match self.copied_kind(*id) {
             Kind::Class(class, environment) => self.instance(class, environment, arguments, span),
+            // Constructors are named with a capital.
+            Kind::Native(_, name) if name.starts_with(|c: char| c.is_ascii_lowercase()) => {
+                let what = format!("new {}", self.written(self.program.span(callee)));
+                Err(self.throws(span, super::fault::RunFaultKind::NotAFunction { what }))
+            }
             Kind::Function(closure) if !self.program.function(closure.function).is_arrow => {
                 let made = self.make(Kind::Plain);
                 let parent = match self.object(*id).members.get("prototype") {

@@ -84,7 +84,7 @@ impl Machine<'_> {
         let moment = match self.kind(this) {
             Some(Kind::Date(moment)) => *moment,
             Some(Kind::Constructor(_)) => match (name, arguments.get(0)) {
-                ("now", _) => return Value::Unknown(Doubt::Now),
+                ("now", _) => return Value::Some("Number", Doubt::Now),
                 ("parse", Value::Text(text)) => {
                     return self.read_date(&text, span).map_or(Value::Number(f64::NAN), Value::Number);
                 }

@@ -125,6 +125,13 @@ impl Machine<'_> {
         Some(Value::Object(made))
     }
 
+    /// The names and values of the parameters of a query, where that is known.
+    pub(super) fn query_of(&self, of: &Value) -> Option<Vec<(String, String)>> {
+        let Value::Object(id) = of else { return None };
+        let Some(Value::Text(query)) = self.object(*id).members.get(QUERY) else { return None };
+        Some(form_urlencoded::parse(query.as_bytes()).into_owned().collect())
+    }
+
     /// A method of the parameters of a query, where that is known.
     pub(super) fn call_parameters(
         &mut self,
@@ -136,11 +143,11 @@ impl Machine<'_> {
             self.object_mut(of).members.shift_remove(QUERY);
             return Some(Value::UNDEFINED);
         }
-        let Some(Value::Text(query)) = self.object(of).members.get(QUERY).cloned() else { return None };
+        let all = self.query_of(&Value::Object(of))?;
         let key = self.as_text(&arguments.get(0)).ok()?;
-        let found = form_urlencoded::parse(query.as_bytes()).find(|(name, _)| **name == *key);
+        let found = all.iter().find(|(name, _)| **name == *key);
         match name {
-            "get" => Some(found.map_or(Value::NULL, |(_, value)| Value::text(&value))),
+            "get" => Some(found.map_or(Value::NULL, |(_, value)| Value::text(value))),
             "has" if arguments.values.len() == 1 => Some(Value::Boolean(found.is_some())),
             _ => None,
         }

@@ -157,6 +157,14 @@ impl Machine<'_> {
                     _ => Value::OPEN,
                 }
             }
+            "Map" | "Set" | "WeakMap" | "WeakSet" => {
+                let entries = arguments.get(0);
+                if entries.is_nothing() == Ok(false) {
+                    self.iterated(&entries, span)?;
+                }
+                self.hand_over_all(&arguments)?;
+                self.made(Kind::Instance(of))
+            }
             "URL" if self.is_no_address(&arguments) => {
                 let kind = RunFaultKind::RefusedArgument {
                     method: "new URL".to_owned(),

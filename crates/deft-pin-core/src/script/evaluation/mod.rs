@@ -70,7 +70,7 @@ pub(super) fn run_faults(
         // What goes wrong on a first visit alone, some visits come to.
         for fault in run(true).0 {
             if !faults.iter().any(|known| known.span == fault.span && known.kind == fault.kind) {
-                let certainty = fault.certainty.max(Certainty::SomeVisit);
+                let certainty = fault.certainty.max(Certainty::FirstVisit);
                 faults.push(RunFault { certainty, ..fault });
             }
         }

@@ -195,6 +195,13 @@ impl Machine<'_> {
                 Ok(first)
             }
             "freeze" | "seal" | "preventExtensions" => Ok(first),
+            "fromEntries" if self.query_of(&first).is_some() => {
+                let id = self.make(Kind::Plain);
+                for (key, value) in self.query_of(&first).unwrap_or_default() {
+                    self.object_mut(id).members.insert(Arc::from(key), Value::text(&value));
+                }
+                Ok(Value::Object(id))
+            }
             "create" => {
                 let id = self.make(Kind::Plain);
                 match first {

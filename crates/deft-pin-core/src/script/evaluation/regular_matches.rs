@@ -57,7 +57,7 @@ impl Machine<'_> {
         };
         let text = match self.as_text(given) {
             Ok(text) => text,
-            Err(doubt) => return unknown(doubt),
+            Err(_) => return unknown(Doubt::Visit),
         };
         // A global one goes on where it stopped.
         let regular = self.regular(this, &text);
@@ -65,7 +65,8 @@ impl Machine<'_> {
         match compiled.filter(|compiled| !compiled.is_global) {
             Some(compiled) if name == "test" => Value::Boolean(compiled.regex.is_match(&text)),
             Some(compiled) => self.first_match(&compiled.regex, &text),
-            None => unknown(Doubt::Open),
+            // Whether a text has what is looked for differs from text to text.
+            None => unknown(Doubt::Visit),
         }
     }
 

@@ -75,6 +75,7 @@ impl Machine<'_> {
                 Value::UNDEFINED
             }
             "setAttribute" | "toggleAttribute" => {
+                let result = if name == "setAttribute" { Value::UNDEFINED } else { Value::A_BOOLEAN };
                 match self.as_text(&first) {
                     Ok(key) if &*key == "id" => self.gives_names(&arguments.get(1), true),
                     Ok(key) if &*key == "class" => self.gives_names(&arguments.get(1), false),
@@ -87,7 +88,7 @@ impl Machine<'_> {
                     Err(_) => self.touched.anything = true,
                 }
                 self.found.clear();
-                Value::UNDEFINED
+                result
             }
             "removeAttribute" => {
                 if let Ok(key) = self.as_text(&first) {
@@ -194,8 +195,8 @@ impl Machine<'_> {
     /// Whether an element of the page is no child of another, and nothing can have moved it there.
     fn is_elsewhere(&self, child: crate::markup::NodeId, parent: crate::markup::NodeId) -> bool {
         const MOVES: &[&str] = &[
-            "insertBefore", "appendChild", "append(", "prepend(", "before(", "after(", "replaceWith", "replaceChild",
-            "insertAdjacentElement", "appendTo", "prependTo", "wrap",
+            "insertBefore", "appendChild", "append(", "prepend(", "before(", "after(", "replaceWith",
+            "replaceChild", "insertAdjacentElement", "appendTo", "prependTo", "wrap",
         ];
         let document = self.world.document();
         let own = document.element(child).and_then(|child| child.parent()).map(|own| own.id);

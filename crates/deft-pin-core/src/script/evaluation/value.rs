@@ -46,6 +46,8 @@ pub(super) enum Doubt {
 pub enum Certainty {
     /// Each time that the page is shown.
     Certain,
+    /// Each time that nothing is stored yet, no cookie is set and the address has neither a query nor a fragment.
+    FirstVisit,
     /// In some ordinary visit: on a narrow screen, once a button is clicked.
     SomeVisit,
     /// Nobody can tell.
