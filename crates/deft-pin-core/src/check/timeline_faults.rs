@@ -131,7 +131,9 @@ impl Looker<'_> {
             }
         }
         let own = &self.steps[at];
-        unclear |= own.may_define_anything();
+        // A script that it inserts by an address never runs before it has ended.
+        unclear |=
+            own.hides_something() || own.inserts_scripts() && (read.when != When::Now || own.inserts_code());
         // What it imports has run before it.
         let imported = own.script().into_iter().flat_map(|script| &script.imported);
         let mut defined = imported.flat_map(|module| &module.facts(ScriptKind::Module).defines);

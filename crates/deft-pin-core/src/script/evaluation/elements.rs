@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::lookups::local;
-use super::machine::{DOCUMENT, Machine, Run};
+use super::machine::{DOCUMENT, Gone, Machine, Run};
 use super::platform::{self, Interface};
 use super::value::{Absence, Certainty, Doubt, Kind, Node, ObjectId, Value};
 use crate::markup::{ElementRef, NodeId};
@@ -48,23 +48,28 @@ impl Machine<'_> {
         self.element(Node::Made(self.made_tags.len() as u32 - 1))
     }
 
-    /// Whether an element of the page is there no more.
-    pub(super) fn is_gone(&self, node: NodeId) -> bool {
-        !self.gone.is_empty()
-            && self.page_node(Node::Page(node)).is_some_and(|element| {
-                std::iter::successors(Some(element), |at| at.parent()).any(|at| {
-                    self.gone.iter().any(|(gone, is_whole)| *gone == at.id && (*is_whole || at.id != node))
-                })
-            })
+    /// How certain it is that an element of the page is there no more; none where nothing takes it out.
+    pub(super) fn gone(&self, node: NodeId) -> Option<Certainty> {
+        if self.gone.is_empty() {
+            return None;
+        }
+        let around = std::iter::successors(self.page_node(Node::Page(node)), |at| at.parent());
+        let takes = |at: ElementRef<'_>| {
+            let takes = |gone: &&Gone| gone.node == at.id && (gone.is_whole || at.id != node);
+            self.gone.iter().filter(takes).map(|gone| gone.certainty).min()
+        };
+        around.filter_map(takes).min()
     }
 
     /// Elements of the page go: one as a whole, or all that is in it.
-    fn goes(&mut self, node: Node, is_whole: bool) {
+    pub(super) fn goes(&mut self, node: Node, is_whole: bool) {
         if let Node::Page(node) = node {
             if self.gone.len() < 500 {
-                self.gone.push((node, is_whole));
+                let certainty = if self.thrown.is_none() { self.certainty } else { Certainty::Perhaps };
+                self.gone.push(Gone { node, is_whole, certainty });
             } else {
                 self.touched.is_moved = true;
+                self.gone.clear();
             }
         }
     }

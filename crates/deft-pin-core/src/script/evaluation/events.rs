@@ -9,6 +9,9 @@ use crate::script::program::{Expression, Program};
 use crate::script::syntax::ScriptKind;
 use crate::source::Span;
 
+/// Where it is kept what an event was listened for on: it comes from that, or from something in it.
+pub(super) const WITHIN: &str = "#within";
+
 impl Machine<'_> {
     /// `addEventListener`.
     pub(super) fn add_listener(&mut self, this: &Value, arguments: &Arguments, span: Span) -> Value {
@@ -112,7 +115,11 @@ impl Machine<'_> {
             let value = match open {
                 "target" | "srcElement" if is_whole => this.clone(),
                 // Something on the page.
-                "target" | "srcElement" => self.made(Kind::Instance("HTMLElement")),
+                "target" | "srcElement" => {
+                    let target = self.make(Kind::Instance("HTMLElement"));
+                    self.object_mut(target).members.insert(Self::name(WITHIN), this.clone());
+                    Value::Object(target)
+                }
                 _ => Value::OPEN,
             };
             self.object_mut(id).members.insert(Self::name(open), value);

@@ -8,7 +8,7 @@ use html5ever::LocalName;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
-use super::value::{Absence, Kind, Node, Value};
+use super::value::{Absence, Certainty, Kind, Node, Value};
 use crate::markup::{
     Assume, ElementRef, Matcher, NamedPart, NodeId, SelectorList, State, names_in, parse_selectors,
 };
@@ -113,13 +113,18 @@ impl Machine<'_> {
         let is_changed = self.is_changed(selectors);
         let by_others = found.nodes.is_empty() && self.world.may_be_made(selectors, self.is_later);
         let is_open = by_script || is_changed || by_others || found.has_doubtful;
-        let nodes: Vec<NodeId> = found.nodes.iter().copied().filter(|node| !self.is_gone(*node)).collect();
+        let nodes: Vec<NodeId> =
+            found.nodes.iter().copied().filter(|node| self.gone(*node).is_none()).collect();
+        let is_certain =
+            |node: &NodeId| self.gone(*node).is_none_or(|certainty| certainty == Certainty::Certain);
         let is_gone = nodes.len() < found.nodes.len();
+        // What was taken out for certain is there no more, if nothing comes in.
+        let is_surely_gone = is_gone && !self.is_later && found.nodes.iter().all(is_certain);
         if let Some(list) = list {
             let items = nodes.iter().map(|node| self.page_element(*node)).collect();
             let value = self.list(list, items, Some((selector.to_owned(), span)));
             if let Value::Object(id) = value {
-                let doubt = is_open || (is_gone && nodes.is_empty());
+                let doubt = is_open || (is_gone && !is_surely_gone && nodes.is_empty());
                 self.object_mut(id).is_open = doubt || (found.is_early && by_others);
             }
             return Ok(value);
@@ -134,7 +139,7 @@ impl Machine<'_> {
         if by_script && !self.touched.anything && !is_gone {
             return Ok(self.made(Kind::Instance("HTMLElement")));
         }
-        if is_open || is_gone {
+        if is_open || is_gone && !is_surely_gone {
             return Ok(Value::OPEN);
         }
         Ok(self.nothing(selector.to_owned(), span, found.is_early))

@@ -116,6 +116,15 @@ pub(super) struct KnownNames {
     pub(super) unheard: FxHashMap<String, Option<String>>,
 }
 
+/// An element of the page that the script takes out.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Gone {
+    pub(super) node: crate::markup::NodeId,
+    /// Whether it goes as a whole, and not what is in it alone.
+    pub(super) is_whole: bool,
+    pub(super) certainty: Certainty,
+}
+
 /// The evaluation of one script.
 pub(super) struct Machine<'m> {
     pub(super) program: &'m Program,
@@ -130,7 +139,7 @@ pub(super) struct Machine<'m> {
     pub(super) made_tags: Vec<Arc<str>>,
     pub(super) touched: Touched,
     /// Elements of the page that the script takes out: as a whole, or what is in them.
-    pub(super) gone: Vec<(crate::markup::NodeId, bool)>,
+    pub(super) gone: Vec<Gone>,
     pub(super) tasks: BTreeMap<(Turn, u32), Task>,
     pub(super) found: FxHashMap<(Option<Node>, String, bool), super::value::Found>,
     pub(super) known: KnownNames,

@@ -192,7 +192,7 @@ impl Machine<'_> {
                     {
                         None
                     }
-                    None if self.may_be_added(key) || self.world.has_text(&format!("{of}.{key}")) => {
+                    None if self.may_be_added(of, key) || self.world.has_text(&format!("{of}.{key}")) => {
                         Some(Value::OPEN)
                     }
                     None => Some(Value::Undefined(Some(
@@ -270,7 +270,7 @@ impl Machine<'_> {
             }
             Some(member) => self.typed(member.result),
             // Another script may have given all of the kind such a member.
-            None if self.may_be_added(key) || &**key == "constructor" || is_vague => Value::OPEN,
+            None if self.may_be_added(of, key) || &**key == "constructor" || is_vague => Value::OPEN,
             None if of == "Object" => self.missing_place(key),
             None if platform::interface(of).is_none() => Value::OPEN,
             None => Value::Undefined(Some(self.absent(Absence::Member { of, name: Arc::clone(key) }))),
@@ -291,18 +291,34 @@ impl Machine<'_> {
         is_set
     }
 
-    /// Whether another script may give a member of that name to all of an interface. One that the platform itself
-    /// has elsewhere stands in many scripts that do no such thing.
-    fn may_be_added(&mut self, name: &str) -> bool {
-        if let Some(known) = self.known.added.get(name) {
+    /// Whether a script may give a member of that name to all of an interface: it names the prototype of that, or of one
+    /// that it extends, and the member. One that the platform itself has elsewhere stands in many scripts that do no
+    /// such thing.
+    fn may_be_added(&mut self, of: Interface, name: &str) -> bool {
+        let key = format!("{of}.{name}");
+        if let Some(known) = self.known.added.get(&key) {
             return *known;
         }
-        let is_added = match platform::is_member_of_any(name) {
-            true => self.world.has_text(&format!("prototype.{name}")),
-            false => self.world.mentions(name),
-        };
-        self.known.added.insert(name.to_owned(), is_added);
+        let own = format!("prototype.{name}");
+        let chain = std::iter::successors(Some(of), |of| platform::parent(of));
+        let names_prototype = |text: &str| chain.clone().any(|of| text.contains(&format!("{of}.prototype")));
+        let is_own = names_prototype(self.text) && (self.text.contains(&own) || self.is_set_here(name));
+        let is_added = is_own
+            || match platform::is_member_of_any(name) {
+                true => self.world.has_text(&own),
+                false => self.world.mentions(name) && self.has_prototype_of(of),
+            };
+        self.known.added.insert(key, is_added);
         is_added
+    }
+
+    /// Whether another script names the prototype of an interface, or of one that it extends.
+    fn has_prototype_of(&self, of: Interface) -> bool {
+        let is_dom = platform::extends(of, "EventTarget") || of.starts_with("HTML");
+        let mut all = std::iter::successors(Some(of), |of| platform::parent(of));
+        all.any(|of| self.world.has_text(&format!("{of}.prototype")))
+            || is_dom && self.world.has_text("HTMLElement.prototype")
+            || !self.world.knows_all()
     }
 
     /// A value of a type of the platform.

@@ -165,6 +165,11 @@ impl Machine<'_> {
                 self.hand_over_all(&arguments)?;
                 self.made(Kind::Instance(of))
             }
+            "FormData" => {
+                let made = self.make(Kind::Instance(of));
+                self.object_mut(made).members.insert(Arc::from(super::first_visit::FORM), arguments.get(0));
+                Value::Object(made)
+            }
             "URL" if self.is_no_address(&arguments) => {
                 let kind = RunFaultKind::RefusedArgument {
                     method: "new URL".to_owned(),
@@ -262,6 +267,7 @@ impl Machine<'_> {
             let found = match self.object(id).kind {
                 Kind::Instance("Storage") => self.call_storage(name, id, &arguments),
                 Kind::Instance("URLSearchParams") => self.call_parameters(name, id, &arguments),
+                Kind::Instance("FormData") => self.call_form_data(name, id, &arguments),
                 _ => None,
             };
             if let Some(found) = found {
@@ -297,6 +303,17 @@ impl Machine<'_> {
     /// `customElements.define`: elements of the page that are there become ones of the class.
     fn define_element(&mut self, arguments: &Arguments, span: Span) -> Run<()> {
         let class = arguments.get(1);
+        if let Value::Text(name) = arguments.get(0)
+            && !is_element_name(&name)
+        {
+            let kind = RunFaultKind::RefusedArgument {
+                method: "customElements.define".to_owned(),
+                given: name.to_string(),
+                takes: "a name in small letters with a dash in it".to_owned(),
+                write: None,
+            };
+            return Err(self.throws(span, kind));
+        }
         let (Ok(tag), Some(Kind::Class(id, environment))) =
             (self.as_text(&arguments.get(0)), self.kind(&class).cloned())
         else {
@@ -333,6 +350,19 @@ impl Machine<'_> {
             _ => None,
         }
     }
+}
+
+/// Whether authors may give an element that name (HTML, "valid custom element name").
+fn is_element_name(name: &str) -> bool {
+    const TAKEN: &[&str] = &[
+        "annotation-xml", "color-profile", "font-face", "font-face-src", "font-face-uri", "font-face-format",
+        "font-face-name", "missing-glyph",
+    ];
+    name.starts_with(|c: char| c.is_ascii_lowercase())
+        && name.contains('-')
+        && !name
+            .contains(|c: char| c.is_ascii_uppercase() || c.is_whitespace() || matches!(c, '<' | '>' | '/'))
+        && !TAKEN.contains(&name)
 }
 
 /// `parseInt` and `parseFloat`: the number that a text begins with.

@@ -6,6 +6,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Turn, WINDOW};
 use super::value::{Absence, AbsenceId, Certainty, Kind, Value};
+use super::world::GlobalState;
 use crate::markup::parse_selectors;
 use crate::source::Span;
 
@@ -183,7 +184,21 @@ impl Machine<'_> {
     pub(super) fn call_query_static(&mut self, name: &str, arguments: &Arguments, span: Span) -> Run<Value> {
         match name {
             "noConflict" => {
-                self.globals.insert(Arc::from("$"), Value::OPEN);
+                let names: &[&str] = match arguments.get(0).truth() {
+                    Ok(true) => &["$", "jQuery"],
+                    _ => &["$"],
+                };
+                for name in names {
+                    // What stood there before jQuery stands there again.
+                    let is_its = self.world.global(name, self.is_later) == GlobalState::Query;
+                    let value = match is_its {
+                        true => {
+                            Value::Undefined(Some(self.absent(Absence::Global { name: (*name).to_owned() })))
+                        }
+                        false => Value::OPEN,
+                    };
+                    self.globals.insert(Arc::from(*name), value);
+                }
                 Ok(self.made(Kind::QueryFunction))
             }
             "ready" => {

@@ -1,7 +1,7 @@
 //! Methods that change the tree, or ask it (DOM, "Interface Node", "Interface Element").
 
 use super::lookups::matches_any;
-use crate::markup::{Assume, Matcher, parse_selectors};
+use crate::markup::{Assume, ElementRef, Matcher, SelectorList, parse_selectors};
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
@@ -64,12 +64,8 @@ impl Machine<'_> {
                 Value::UNDEFINED
             }
             "remove" => {
-                if let Some(Node::Page(page)) = node {
-                    self.gone.push((page, true));
-                    if self.gone.len() > 500 {
-                        self.touched.is_moved = true;
-                        self.gone.clear();
-                    }
+                if let Some(node) = node {
+                    self.goes(node, true);
                 }
                 self.found.clear();
                 Value::UNDEFINED
@@ -110,7 +106,7 @@ impl Machine<'_> {
                 },
                 _ => Value::OPEN,
             },
-            "closest" | "matches" => return self.ask_selector(name, node, &first, span).map(Some),
+            "closest" | "matches" => return self.ask_selector(name, (this, node), &first, span).map(Some),
             "cloneNode" => {
                 self.touched.anything = true;
                 match self.kind(this) {
@@ -181,9 +177,9 @@ impl Machine<'_> {
             }
         }
         if matches!(name, "replaceChildren" | "replaceWith")
-            && let Some(Node::Page(page)) = node
+            && let Some(node) = node
         {
-            self.gone.push((page, name == "replaceWith"));
+            self.goes(node, name == "replaceWith");
         }
         Ok(match name {
             "appendChild" | "insertBefore" | "removeChild" => arguments.get(0),
@@ -211,7 +207,7 @@ impl Machine<'_> {
     pub(super) fn ask_selector(
         &mut self,
         name: &str,
-        node: Option<Node>,
+        (this, node): (&Value, Option<Node>),
         given: &Value,
         span: Span,
     ) -> Run<Value> {
@@ -229,6 +225,9 @@ impl Machine<'_> {
             }
         };
         let Some(Node::Page(node)) = node else {
+            if name == "closest" && self.may_come_from_elsewhere(this, &selectors) {
+                return Ok(Value::NULL);
+            }
             // Of what a visitor comes to there are those that match.
             let document = self.world.document();
             let mut matcher = Matcher::new();
@@ -271,6 +270,37 @@ impl Machine<'_> {
             span,
             is_early: false,
         }))))
+    }
+}
+
+impl Machine<'_> {
+    /// Whether an event that is listened for on much comes from something else, on some visit, than what a selector
+    /// finds, or what is in that.
+    fn may_come_from_elsewhere(&mut self, target: &Value, selectors: &SelectorList) -> bool {
+        let Value::Object(id) = target else { return false };
+        let Some(within) = self.object(*id).members.get(super::events::WITHIN).cloned() else { return false };
+        self.asks_for_visit = true;
+        if !self.is_first_visit {
+            return false;
+        }
+        let document = self.world.document();
+        let top = match self.kind(&within) {
+            Some(Kind::Document | Kind::Window) => document.body().map(|body| body.id),
+            Some(Kind::Element(Node::Page(node))) => Some(*node),
+            _ => None,
+        };
+        let Some(top) = top else { return false };
+        let mut matcher = Matcher::new();
+        document.elements().any(|element| {
+            let around = || std::iter::successors(Some(element), |at| at.parent());
+            // Nobody comes to what is hidden.
+            let is_hidden = |at: ElementRef<'_>| at.data().attr(&html5ever::local_name!("hidden")).is_some();
+            element.id != top
+                && around().any(|at| at.id == top)
+                && !around().any(is_hidden)
+                && !matches!(&*element.data().name.local, "script" | "style" | "template" | "br" | "option")
+                && !around().any(|at| matches_any(&mut matcher, selectors, at, Assume::May, None))
+        })
     }
 }
 
