@@ -72,12 +72,22 @@ pub fn timeline_faults(page: &PageAnalysis<'_>, scope: FaultScope) -> Vec<StepFa
         };
         // What somebody else's library does later may never be asked of it.
         let is_told = |when: When| when == When::Now || step.origin.library().is_none();
+        let first = found.len();
         for read in facts.reads.iter().filter(|read| !read.guarded && is_told(read.when)) {
             found.extend(looker.read(at, read, &definers).map(|kind| fault(read.span, read.when, kind)));
         }
         found.extend(looker.early_body(at).map(|(span, kind)| fault(span, When::Now, kind)));
         for looked in facts.looks_up.iter().filter(|looked| is_told(looked.when)) {
             found.extend(looker.look_up(at, looked).map(|kind| fault(looked.span, looked.when, kind)));
+        }
+        // Its text alone tells what it may come to; whether it does, only that it is run.
+        if found.len() > first {
+            let certain = looker.run_anyway(at, &definers);
+            let happens = |fault: &StepFault| {
+                certain.iter().any(|own| own.span == fault.span || own.kind == fault.kind)
+            };
+            let suspected = found.split_off(first);
+            found.extend(suspected.into_iter().filter(happens));
         }
     }
     // Markup that comes later has handlers as well.

@@ -8,6 +8,9 @@ use super::machine::{Machine, Run};
 use super::value::{Certainty, Doubt, Kind, Value};
 use crate::source::Span;
 
+/// Whether places of a list are empty: what goes over it leaves those out.
+pub(super) const HOLES: &str = "#holes";
+
 impl Machine<'_> {
     pub(super) fn call_array_itself(&mut self, name: &str, arguments: Arguments, span: Span) -> Run<Value> {
         match name {
@@ -31,6 +34,10 @@ impl Machine<'_> {
             }
             _ => Ok(Value::OPEN),
         }
+    }
+
+    fn has_holes(&self, list: &Value) -> bool {
+        matches!(list, Value::Object(id) if self.object(*id).members.contains_key(HOLES))
     }
 
     pub(super) fn array(&mut self, items: Vec<Value>, is_open: bool) -> Value {
@@ -57,7 +64,11 @@ impl Machine<'_> {
         span: Span,
         mut then: impl FnMut(&mut Self, &Value, Value) -> bool,
     ) -> Run<Option<Doubt>> {
-        let items = self.iterated(list, span)?;
+        let mut items = self.iterated(list, span)?;
+        if self.has_holes(list) {
+            items.known.retain(|item| !matches!(item, Value::Undefined(None)));
+            items.more = Some(Doubt::Open);
+        }
         if items.known.is_empty() && items.more.is_none() {
             return Ok(None);
         }
@@ -154,7 +165,7 @@ impl Machine<'_> {
             }
             "reduce" | "reduceRight" => {
                 let items = self.iterated(&this, span)?;
-                if items.more.is_some() {
+                if items.more.is_some() || self.has_holes(&this) {
                     self.hand_over(&function)?;
                     return Ok(Value::OPEN);
                 }
@@ -181,12 +192,17 @@ impl Machine<'_> {
                 Ok(result)
             }
             "push" | "unshift" | "pop" | "shift" | "splice" | "sort" | "reverse" | "fill" => {
+                if let (Value::Object(id), "fill") = (&this, name) {
+                    self.object_mut(*id).members.shift_remove(HOLES);
+                }
                 self.change_array(name, &this, arguments)
             }
             "concat" | "slice" | "toSorted" | "toReversed" | "with" | "flat" => {
                 let items = self.iterated(&this, span)?;
                 let mut known = items.known;
                 let mut more = items.more.is_some();
+                let has_holes =
+                    self.has_holes(&this) || arguments.values.iter().any(|value| self.has_holes(value));
                 match name {
                     "concat" => {
                         for value in &arguments.values {
@@ -220,6 +236,11 @@ impl Machine<'_> {
                 }
                 let list = self.array(if more && name != "concat" { Vec::new() } else { known }, more);
                 self.keep_absence(&this, &list);
+                if let Value::Object(id) = list
+                    && has_holes
+                {
+                    self.object_mut(id).members.insert(Arc::from(HOLES), Value::NULL);
+                }
                 Ok(list)
             }
             "at" => {

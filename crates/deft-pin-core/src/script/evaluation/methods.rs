@@ -127,7 +127,11 @@ impl Machine<'_> {
             }
             "Array" => match (arguments.values.as_slice(), self.as_number(&arguments.get(0))) {
                 ([Value::Number(_)], Ok(length)) if (0.0..300.0).contains(&length) => {
-                    self.array(vec![Value::UNDEFINED; length as usize], false)
+                    let list = self.array(vec![Value::UNDEFINED; length as usize], false);
+                    if let Value::Object(id) = list {
+                        self.object_mut(id).members.insert(Arc::from(super::arrays::HOLES), Value::NULL);
+                    }
+                    list
                 }
                 ([_], _) => self.array(Vec::new(), true),
                 _ => self.array(arguments.values, arguments.is_open),
