@@ -4,6 +4,7 @@
 use serde::Serialize;
 
 use super::code::Code;
+use super::declarations::PinDeclaration;
 use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::Finding;
@@ -82,6 +83,13 @@ fn of_pin(page: &PageChecker<'_>, pin: PinId, rules: &StyleRules, facts: &mut Ve
         if analysis.name_source(name).is_some() || is_property && is_set_by_attribute(page, name) {
             continue;
         }
+        // Where it is for nothing on the page, or something else wins, it does not matter.
+        let span = rules.source(used.span).1;
+        let wins =
+            page.declarations().results.get(&PinDeclaration { pin, span }).is_some_and(|own| own.wins > 0);
+        if !wins {
+            continue;
+        }
         let all = sheets.iter().flat_map(|sheet| sheet.rules.set_names());
         let mut known: Vec<&str> = all
             .filter_map(|set| match (set, is_property) {
@@ -91,7 +99,7 @@ fn of_pin(page: &PageChecker<'_>, pin: PinId, rules: &StyleRules, facts: &mut Ve
             .collect();
         known.sort_unstable();
         let near = nearest(name, known).map(str::to_owned);
-        facts.push(UnsetName { pin, span: rules.source(used.span).1, name: used.name.clone(), near });
+        facts.push(UnsetName { pin, span, name: used.name.clone(), near });
     }
 }
 

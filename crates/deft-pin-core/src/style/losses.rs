@@ -254,8 +254,9 @@ fn is_for_old_browsers(name: &str, value: &str) -> bool {
     let value = value.trim();
     let is_filter = name.eq_ignore_ascii_case("filter")
         && ["progid:", "alpha("].iter().any(|start| value.to_ascii_lowercase().starts_with(start));
+    let is_behavior = name.eq_ignore_ascii_case("behavior") && value.starts_with("url(");
     let is_marked = value.ends_with("\\9") || value.ends_with("\\0") || value.ends_with("!ie");
-    is_filter || is_marked || name.strip_prefix('_').is_some_and(is_property)
+    is_filter || is_behavior || is_marked || name.strip_prefix('_').is_some_and(is_property)
 }
 
 /// An at-rule that no browser knows, where it is plain what it is.
