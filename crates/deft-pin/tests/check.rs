@@ -128,6 +128,18 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ["style = 'p.css'", "body{position: sticky}", "", "no-effect", "warning", "position: sticky", "no edge",""],
         ["style = 'p.css'", "body::before{color: red; top: 0}", "", "no-effect", "error", "color: red", "add `content: ",""],
         ["style = 'p.css'", "body{vertical-align: middle}", "", "no-effect", "warning", "vertical-align", "is a block",""],
+        ["style = 'p.css'", "body{flex: 1}", "", "no-effect", "warning", "flex: 1", "what stands in a flex container",""],
+        ["style = 'p.css'", "body{opacity: 50}", "", "no-effect", "warning", "opacity: 50", "from 0 to 100%",""],
+        ["style = 'p.css'", "@apply x;", "", "dropped-declaration", "error", "@apply", "for a preprocessor",""],
+        ["style = 'p.css'", "body{ @apply x; }", "", "dropped-declaration", "error", "@apply", "for a preprocessor",""],
+        ["style = 'p.css'", "@sorrel { body{opacity:.9} }", "", "dropped-declaration", "error", "@sorrel", "dropped with its block",""],
+        ["style = 'p.css'", "body{ &-small{opacity:.9} }", "", "bad-selector", "error", "&-small", "write the whole name",""],
+        ["style = 'p.css'", "body{ .gone{opacity:.9} }", "", "no-match", "error", ".gone", "inside of `body`",""],
+        ["style = 'p.css'", "body{ opacity:.9; .gone &, &{opacity:.8} }", "", "no-match", "warning", ".gone &", "inside of `body`",""],
+        ["style = 'p.css'", "body{ ..x{opacity:.9} }", "", "bad-selector", "error", "..x", "a dot has no name",""],
+        ["style = 'p.css'", ".gone{ opacity:.9; b{opacity:.9} &:hover{opacity:.8} }", "", "no-match", "error", ".gone", "nor anything of nearly that name",""],
+        ["style = 'p.css'", "body{width: var(width)}", "", "dropped-declaration", "error", "width: var(width)", "is no value of `width`",""],
+        ["style = 'p.css'", "@scope (body) { .gone{opacity:.9} }", "", "no-match", "error", ".gone", "nor anything of nearly that name",""],
         ["style = 'p.css'", "// x\nbody{}", "", "bad-selector", "error", "// x", "write `/* … */`",""],
         ["script = 'p.js'", "", "let a = ;", "bad-syntax", "error", ";", "runs none of it",""],
         ["script = 'p.js'", "", "f(", "bad-syntax", "error", "(", "runs none of it",""],
@@ -369,6 +381,9 @@ const RIGHT: &[&str] = &[
     "@layer base, theme; @layer theme { .title { color: teal } }",
     ".card { &:hover { color: teal } & .note { margin: 0 } @media (min-width: 40em) { padding: 2em } }",
     ".list { columns: 2 } .list li { break-inside: avoid }",
+    ".card { > .note { margin: 0 } .note:is(p) { b { margin: 0 } } }",
+    "@scope (.card) { > .note { margin: 0 } :scope { opacity: .9 } .note b { margin: 0 } & > .list { margin: 0 } }",
+    "@namespace url(http://www.w3.org/1999/xhtml); @namespace s url(http://www.w3.org/2000/svg); .note { margin: 0 }",
     "@font-face { font-family: 'Sorrel'; src: local('Sorrel'), url(data:font/woff2;base64,AAAA) format('woff2'); font-display: swap } .title { font-family: Sorrel, serif }",
 ];
 
@@ -420,7 +435,7 @@ fn styles_that_come_to_little_are_told() {
         <main id=m><h2 class=title>t</h2><p class=offer>o</p></main><script>f('more', 'is-open')</script>";
     let site = "@font-face { font-family: Quay; src: url(q.woff2) }\n.bar { position: sticky; z-index: 50 }\n\
         .offer.is-shown { display: block }";
-    let table: [(&str, &str, &[&str]); 44] = [
+    let table: [(&str, &str, &[&str]); 47] = [
         // A sheet of fonts on another host stays where it stands, in front, where nothing confines the pin.
         (
             "",
@@ -440,6 +455,14 @@ fn styles_that_come_to_little_are_told() {
         // A name that a script only looks up is one mistake in two places.
         ("script = 'look.js'", "#offers { opacity: .9 }", &["no-match", "lost-lookup"]),
         ("", "h2 { animation: var(--a, none) 1s; color: var(--b, red) }", &[]),
+        (
+            "",
+            "@position-try --up { inset: auto 0 0 auto } @page { margin: 2cm; @top-left { content: 'x' } } h2 { opacity: .9 }",
+            &[],
+        ),
+        // What no element has is not told twice.
+        ("", ".gone { color: var(--none); animation: none1 1s }", &["no-match"]),
+        ("", "h2 { color: var(--none) }", &["unset-name"]),
         ("", "h2 { gap: 1em } @media (min-width: 9em) { h2 { display: flex } }", &[]),
         ("", "h2 { z-index: 2 } h2:hover { position: relative }", &[]),
         ("", "*, ::before { border-width: 0; animation-duration: 1ms }", &[]),

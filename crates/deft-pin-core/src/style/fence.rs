@@ -305,8 +305,8 @@ impl<'a> Work<'a> {
                 }
             }
             Some(_) if kind == AtRuleKind::Scope => self.scope(at, around),
-            // Known by a name, which the sheet gets one of its own for.
-            _ if kind.defines_a_name() => {}
+            // Known by a name, which the sheet gets one of its own for; what holds for the sheet alone.
+            _ if kind.defines_a_name() || kind == AtRuleKind::Namespace => {}
             _ => {
                 let end = at.block.as_ref().map_or(at.span.end, |block| block.span.start);
                 let head = Span { end, ..at.span };

@@ -194,7 +194,9 @@ impl Machine<'_> {
             "parentElement" | "parentNode" if is_still => {
                 match self.page_node(node)?.parent().map(|up| up.id) {
                     Some(parent) => self.page_element(parent),
-                    None => Value::OPEN,
+                    // Above the root there is the document, and no element.
+                    None if key == "parentNode" => Value::Object(DOCUMENT),
+                    None => Value::NULL,
                 }
             }
             "parentElement" | "parentNode" if element.is_some() => self.made(Kind::Instance("HTMLElement")),
