@@ -25,6 +25,19 @@ pub(super) fn repaired(property: &str, value: &str) -> Option<String> {
     }
     let is_hexadecimal = value.chars().all(|c| c.is_ascii_hexdigit()) && matches!(value.len(), 3 | 4 | 6 | 8);
     tries.extend(is_hexadecimal.then(|| format!("#{value}")));
+    let code =
+        value.strip_prefix("0x").or_else(|| value.strip_prefix("0X")).or_else(|| value.strip_prefix("##"));
+    tries.extend(code.map(|code| format!("#{code}")));
+    tries.extend(with_parts_of_color(value));
+    tries.extend(as_variable(value));
+    tries.extend(
+        [" - ", " + ", " * ", " / "]
+            .iter()
+            .any(|sign| value.contains(sign))
+            .then(|| format!("calc({value})")),
+    );
+    // Names of colours and the like are one word.
+    tries.push(value.replace(' ', ""));
     let bare = value.trim_matches(['"', '\'']);
     if bare.contains(['.', '/']) && !bare.contains(['(', ' ', ',']) {
         tries.push(format!("url(\"{bare}\")"));
@@ -73,8 +86,70 @@ fn called(property: &str, value: &str) -> Option<&'static str> {
         ("white-space", "no-wrap") => "nowrap",
         ("flex-wrap", "no-wrap") => "nowrap",
         ("position", "float") => "absolute",
+        ("flex-direction", "vertical") => "column",
+        ("flex-direction", "horizontal") => "row",
+        ("resize", "all" | "yes" | "true") => "both",
+        ("user-select" | "pointer-events", "false" | "no" | "off" | "disabled") => "none",
+        ("border-style" | "outline-style", "line" | "plain") => "solid",
+        ("list-style" | "list-style-type", "bullet" | "bullets" | "dot" | "dots") => "disc",
+        ("list-style" | "list-style-type", "number" | "numbers") => "decimal",
+        ("background-repeat", "none" | "no" | "false") => "no-repeat",
+        ("background-size", "fill" | "full") => "cover",
+        ("background-size", "fit") => "contain",
+        ("object-fit", "crop") => "cover",
+        ("object-fit", "stretch") => "fill",
         _ => return None,
     })
+}
+
+/// `rgba(#fff, .5)` as preprocessors have it, with the parts of the colour written out.
+fn with_parts_of_color(value: &str) -> Option<String> {
+    let inner = value.strip_prefix("rgba(").or_else(|| value.strip_prefix("rgb("))?.strip_suffix(')')?;
+    let (code, alpha) = inner.split_once(',')?;
+    let code = code.trim().strip_prefix('#')?;
+    let long: String = match code.len() {
+        3 => code.chars().flat_map(|digit| [digit, digit]).collect(),
+        6 => code.to_owned(),
+        _ => return None,
+    };
+    let part = |at: usize| u8::from_str_radix(long.get(at..at + 2)?, 16).ok();
+    Some(format!("rgb({} {} {} / {})", part(0)?, part(2)?, part(4)?, alpha.trim()))
+}
+
+/// `var(name)` and a custom property's name alone, as the value of that.
+fn as_variable(value: &str) -> Option<String> {
+    match value.strip_prefix("var(").and_then(|rest| rest.strip_suffix(')')) {
+        Some(name) => Some(format!("var(--{})", name.trim_start_matches('-'))),
+        None => (value.starts_with("--") && !value.contains(' ')).then(|| format!("var({value})")),
+    }
+}
+
+/// What is said of a value that is none for a reason that everybody runs into.
+pub(super) fn advice(property: &str, value: &str) -> Option<&'static str> {
+    let value = value.trim();
+    Some(match (property, value) {
+        ("float", "center" | "centre" | "middle") => {
+            "nothing floats in the middle: `margin-inline: auto` centres a block, `text-align: center` what is in it"
+        }
+        (padding, _) if padding.starts_with("padding") && value.split(' ').any(|part| part == "auto") => {
+            "a padding is never `auto`: `margin: auto` centres a block"
+        }
+        _ if value.starts_with('#') && value[1..].chars().all(|c| c.is_ascii_hexdigit()) => {
+            "a colour by its code has 3, 4, 6 or 8 digits"
+        }
+        _ if value.ends_with('!') => "take the `!` out, or write `!important`",
+        _ if is_negative(property, value) => {
+            "it takes no negative value: move the box by a `margin`, or `translate`"
+        }
+        _ => return None,
+    })
+}
+
+/// Whether a value would be taken but for its sign.
+fn is_negative(property: &str, value: &str) -> bool {
+    let positive =
+        value.split(' ').map(|part| part.strip_prefix('-').unwrap_or(part)).collect::<Vec<_>>().join(" ");
+    positive != value && validity(property, &positive, false) == Validity::Taken
 }
 
 /// Properties of one family, whose words are taken for each other's.
@@ -250,6 +325,15 @@ mod tests {
             ("text-decoration", "bold", "font-weight: bold"),
             ("visibility", "none", "visibility: hidden"),
             ("grid-template-columns", "1fr, 1fr", "grid-template-columns: 1fr 1fr"),
+            ("color", "0xff0000", "color: #ff0000"),
+            ("color", "rgba(#fff, .5)", "color: rgb(255 255 255 / .5)"),
+            ("color", "dark blue", "color: darkblue"),
+            ("width", "100% - 10px", "width: calc(100% - 10px)"),
+            ("width", "var(width)", "width: var(--width)"),
+            ("width", "--width", "width: var(--width)"),
+            ("flex-direction", "vertical", "flex-direction: column"),
+            ("padding", "auto", ""),
+            ("padding", "-10px", ""),
             ("width", "nonsense of a kind", ""),
         ] {
             assert_eq!(repaired(property, value).unwrap_or_default(), expected, "{property}: {value}");

@@ -8,7 +8,7 @@ use super::family::{Family, NoFact};
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
-use super::repair::repaired;
+use super::repair::{advice, repaired};
 use crate::markup::{Namespaces, SelectorPlace};
 use crate::plan::{BadSelector, PinStyle};
 use crate::source::{SourceText, Span};
@@ -76,12 +76,53 @@ fn mended_selector(text: &str, place: SelectorPlace) -> Option<String> {
             .iter()
             .fold(text.to_owned(), |text, mark| text.replace(&format!("{mark} "), mark))
     };
-    let single = |text: &str| text.replace("..", ".").replace("##", "#").replace(":::", "::");
+    let single = |text: &str| {
+        let text = text.split_whitespace().collect::<Vec<_>>().join(" ");
+        text.replace("..", ".").replace("##", "#").replace(":::", "::").replace("#.", ".").replace(".#", "#")
+    };
     let bare = text.trim_matches([';', ':', '>', '+', '~', ' ', '\n']);
-    let tries = [members(text), joined(text), single(text), bare.to_owned(), members(&single(&joined(bare)))];
+    let tries = [
+        members(text),
+        joined(text),
+        single(text),
+        bare.to_owned(),
+        members(&single(&joined(&single(bare)))),
+        quoted(text),
+        text.replace("::", ":"),
+        text.replace(':', "::"),
+        whole_numbers(text),
+    ];
     tries
         .into_iter()
         .find(|one| one != text && !one.is_empty() && place.read(one, &Namespaces::default()).is_ok())
+}
+
+/// With the values of attribute tests in quotes.
+fn quoted(text: &str) -> String {
+    let mut out = String::new();
+    let mut rest = text;
+    while let Some((before, behind)) = rest.split_once('[') {
+        let Some((test, after)) = behind.split_once(']') else { break };
+        out.push_str(before);
+        match test.split_once('=') {
+            Some((name, value)) => {
+                let value = value.trim().trim_matches(['"', '\'']);
+                out.push_str(&format!("[{name}=\"{value}\"]"));
+            }
+            None => out.push_str(&format!("[{test}]")),
+        }
+        rest = after;
+    }
+    out + rest
+}
+
+/// With `2n` for `2 n`.
+fn whole_numbers(text: &str) -> String {
+    let mut out = text.to_owned();
+    for digit in 0..10 {
+        out = out.replace(&format!("{digit} n"), &format!("{digit}n"));
+    }
+    out
 }
 
 /// A pin's sheet, and what it is confined to.
@@ -251,7 +292,10 @@ impl OneSheet<'_> {
                     None if is_preprocessors => finding.help(
                         "variables of a preprocessor mean nothing to a browser: write the value itself, or `var(--name)`",
                     ),
-                    None => finding,
+                    None => match advice(property, value) {
+                        Some(advice) => finding.help(advice),
+                        None => finding,
+                    },
                 }
             }
             LossKind::Foreign(foreign) => self.foreign(foreign, loss.span),

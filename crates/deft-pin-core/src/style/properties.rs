@@ -120,6 +120,23 @@ pub fn nearest_property(name: &str) -> Option<&'static str> {
         ("text-size", "font-size"),
         ("align", "text-align"),
         ("bgcolor", "background-color"),
+        ("bg-color", "background-color"),
+        ("bg", "background"),
+        ("valign", "vertical-align"),
+        ("vertical-alignment", "vertical-align"),
+        ("text-alignment", "text-align"),
+        ("font-colour", "color"),
+        ("text-colour", "color"),
+        ("foreground-color", "color"),
+        ("corner-radius", "border-radius"),
+        ("rounded", "border-radius"),
+        ("drop-shadow", "box-shadow"),
+        ("shadow", "box-shadow"),
+        ("line-spacing", "line-height"),
+        ("character-spacing", "letter-spacing"),
+        ("font-spacing", "letter-spacing"),
+        ("background-opacity", "opacity"),
+        ("alpha", "opacity"),
     ];
     if let Some((_, meant)) = CALLED.iter().find(|(called, _)| name.eq_ignore_ascii_case(called)) {
         return Some(meant);

@@ -293,12 +293,8 @@ impl Machine<'_> {
                 span,
             );
         }
-        // Whether a text has what is looked for differs from text to text.
-        match (of, name) {
-            ("RegExp", "exec" | "test") => {
-                return Ok(self.match_expression(name, &this, &arguments.get(0)));
-            }
-            _ => {}
+        if of == "RegExp" && matches!(name, "exec" | "test") {
+            return Ok(self.match_expression(name, &this, &arguments.get(0)));
         }
         let known = platform::member(of, name).or_else(|| platform::static_member(of, name));
         Ok(known.map_or(Value::OPEN, |member| self.typed(member.result)))
