@@ -9,6 +9,7 @@ mod matching;
 mod namespaces;
 mod parse;
 mod places;
+mod pseudo_names;
 mod reading;
 mod selector;
 mod selector_index;

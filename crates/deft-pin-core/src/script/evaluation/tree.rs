@@ -292,6 +292,7 @@ impl Machine<'_> {
         let Some(top) = top else { return false };
         let mut matcher = Matcher::new();
         document.elements().any(|element| {
+            self.charge(1);
             let around = || std::iter::successors(Some(element), |at| at.parent());
             // Nobody comes to what is hidden.
             let is_hidden = |at: ElementRef<'_>| at.data().attr(&html5ever::local_name!("hidden")).is_some();
