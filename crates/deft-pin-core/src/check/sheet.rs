@@ -279,6 +279,9 @@ impl OneSheet<'_> {
                 error(format!("no browser knows `@{name}`, so it is dropped: it is for a preprocessor"))
                     .help("a pin's file goes into the page as it is: put in what the preprocessor makes of it")
             }
+            LossKind::NotYet => error(format!("no browser takes `{text}` yet, so the declaration is dropped"))
+                .severity(Severity::Warning)
+                .help("put what all take before it, or take it out"),
             LossKind::BadValue { property } => {
                 let value = text.split_once(':').map_or("", |(_, value)| value.trim());
                 let finding = error(format!("`{value}` is no value of `{property}`, so the declaration is dropped"));

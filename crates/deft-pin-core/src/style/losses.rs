@@ -56,6 +56,8 @@ pub enum LossKind {
         /// The property.
         property: String,
     },
+    /// A standard has the value, and no browser takes it yet.
+    NotYet,
     /// The at-rule has no descriptor of that name.
     UnknownDescriptor {
         /// The at-rule, without `@`.
@@ -194,12 +196,12 @@ impl<'t> Walk<'t> {
         for item in &block.items {
             match item {
                 Item::Rule(rule) => self.rule(rule, around),
-                Item::Declaration(declaration) => self.declaration(declaration, around),
+                Item::Declaration(declaration) => self.declaration(declaration, block, around),
             }
         }
     }
 
-    fn declaration(&mut self, declaration: &Declaration, around: Around<'_>) {
+    fn declaration(&mut self, declaration: &Declaration, block: &Block, around: Around<'_>) {
         let name = &declaration.name;
         let place = declaration.span;
         let next = self.foreign.partition_point(|span| span.start < place.start);
@@ -235,18 +237,32 @@ impl<'t> Walk<'t> {
         let judged = self.declarations.read(declaration);
         let value = &self.text[judged.value.range()];
         // What Chromium alone drops is another question; what nobody takes is dropped.
-        let is_nobodys = || match judged.validity {
-            Validity::Dropped => true,
-            Validity::Elsewhere => {
-                takers_of(name, value, judged.validity).is_empty() && !is_vendors(name, value)
+        let kind = match judged.validity {
+            Validity::Dropped => Some(LossKind::BadValue { property: name.clone() }),
+            Validity::Elsewhere
+                if takers_of(name, value, judged.validity).is_empty() && !is_vendors(name, value) =>
+            {
+                // What a browser has by another name stands beside it.
+                (!has_beside(block, declaration)).then_some(LossKind::NotYet)
             }
-            _ => false,
+            _ => None,
         };
-        if is_style && is_nobodys() && !has_flaw(value) {
-            let kind = LossKind::BadValue { property: name.clone() };
+        if let Some(kind) = kind.filter(|_| is_style && !has_flaw(value)) {
             self.found.push(Loss { kind, span: declaration.span });
         }
     }
+}
+
+/// Whether a block sets the same property otherwise too, or by a name with a prefix.
+fn has_beside(block: &Block, declaration: &Declaration) -> bool {
+    block.items.iter().any(|item| match item {
+        Item::Declaration(own) if own.span != declaration.span => {
+            let bare = own.name.strip_prefix('-').and_then(|rest| rest.split_once('-')).map(|(_, bare)| bare);
+            own.name.eq_ignore_ascii_case(&declaration.name)
+                || bare.is_some_and(|bare| bare.eq_ignore_ascii_case(&declaration.name))
+        }
+        _ => false,
+    })
 }
 
 /// Whether a declaration is written so that browsers of old alone take it: what others make of it is meant.
