@@ -37,7 +37,8 @@ pub(super) fn repaired(property: &str, value: &str) -> Option<String> {
             .then(|| format!("calc({value})")),
     );
     // Names of colours and the like are one word.
-    tries.push(value.replace(' ', ""));
+    let is_words = value.chars().all(|c| c.is_ascii_alphabetic() || c == ' ');
+    tries.extend(is_words.then(|| value.replace(' ', "")));
     let bare = value.trim_matches(['"', '\'']);
     if bare.contains(['.', '/']) && !bare.contains(['(', ' ', ',']) {
         tries.push(format!("url(\"{bare}\")"));

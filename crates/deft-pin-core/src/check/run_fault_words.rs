@@ -11,15 +11,20 @@ pub struct RunFaultWords {
     pub help: Option<String>,
 }
 
-/// What is said of something that goes wrong where a script runs, and is as certain as that.
-pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWords {
-    let then = match certainty {
+/// What follows from something that throws where a script comes to it, as certainly as that.
+pub(super) fn what_follows(certainty: Certainty) -> &'static str {
+    match certainty {
         Certainty::Certain => "so the script stops here",
         Certainty::FirstVisit => {
             "so the script stops here on a visit with nothing stored, no cookie and no query in the address"
         }
-        _ => "so this fails once it comes to it",
-    };
+        Certainty::SomeVisit | Certainty::Perhaps => "so this fails once it comes to it",
+    }
+}
+
+/// What is said of something that goes wrong where a script runs, and is as certain as that.
+pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWords {
+    let then = what_follows(certainty);
     let words = |message: String, help: Option<String>| RunFaultWords { message, help };
     match kind {
         RunFaultKind::NoElement { selector } if selector.is_empty() => {

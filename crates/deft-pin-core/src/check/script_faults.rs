@@ -7,7 +7,7 @@ use super::family::Family;
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
-use super::run_fault_words::run_fault_words;
+use super::run_fault_words::{run_fault_words, what_follows};
 use super::script_fault::{Asker, FaultKind, OtherDefiner};
 use super::timeline_faults::{FaultScope, timeline_faults};
 use crate::code::{CodeKind, Owner};
@@ -103,14 +103,8 @@ fn key_of(plan: &Plan<'_>, step: &PageStep) -> Option<CodeKey> {
 fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str) -> Finding {
     let (kind, severity) = (&fault.kind, fault.kind.severity(fault.certainty));
     let finding = |message: String| Finding::new(kind.code(), place.clone(), message).severity(severity);
-    let is_certain = fault.certainty == Certainty::Certain;
-    let then = |when: When| match when {
-        When::Now if is_certain => "so the script stops here",
-        When::Now if fault.certainty == Certainty::FirstVisit => {
-            "so the script stops here on a visit with nothing stored, no cookie and no query in the address"
-        }
-        _ => "so this fails once it comes to it",
-    };
+    let then =
+        |when: When| what_follows(if when == When::Now { fault.certainty } else { Certainty::SomeVisit });
     match kind {
         FaultKind::Missing { name, when, near } => {
             let message = format!("nothing on the page defines `{name}`, {}", then(*when));

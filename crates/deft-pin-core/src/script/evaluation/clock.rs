@@ -28,7 +28,7 @@ impl Machine<'_> {
                     None => Moment::At(f64::NAN),
                 }
             }
-            Value::Unknown(Doubt::Now) => Moment::Now,
+            Value::Unknown(Doubt::Now) | Value::Some(_, Doubt::Now) => Moment::Now,
             _ => match self.kind(value) {
                 Some(Kind::Date(moment)) => *moment,
                 _ => Moment::Unknown,

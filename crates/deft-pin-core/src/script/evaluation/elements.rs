@@ -78,7 +78,11 @@ impl Machine<'_> {
     pub(super) fn brings_markup(&mut self, value: &Value) {
         self.found.clear();
         let Ok(text) = self.as_text(value) else {
-            self.touched.anything = true;
+            match value {
+                // What is put together of the script's own texts and those of the page has names of these alone.
+                Value::Some("String", Doubt::Now | Doubt::Page) => self.brings_own_markup(),
+                _ => self.touched.anything = true,
+            }
             return;
         };
         let mut names = Vec::new();
@@ -100,6 +104,12 @@ impl Machine<'_> {
                 self.touched.attributes.insert(Arc::from("*"));
             }
         }
+    }
+
+    /// Takes note that every word of the script's texts may have become a name.
+    fn brings_own_markup(&mut self) {
+        self.touched.own_words = Some(Arc::clone(self.program.own_words()));
+        self.touched.attributes.insert(Arc::from("*"));
     }
 
     /// Names that the script gives to an element.
@@ -188,15 +198,17 @@ impl Machine<'_> {
                 let own = self.page_node(node)?.data().id().unwrap_or_default().to_owned();
                 Value::text(&own)
             }
-            "className" | "innerHTML" | "outerHTML" | "textContent" | "innerText" => {
-                Value::Some("String", Doubt::Open)
-            }
+            // What is copied brings its names along.
+            "innerHTML" | "outerHTML" => Value::Some("String", Doubt::Open),
+            "className" | "textContent" | "innerText" => Value::Some("String", Doubt::Page),
             "parentElement" | "parentNode" if is_still => {
+                let is_root = self.world.document().root().map(|root| root.id) == element;
                 match self.page_node(node)?.parent().map(|up| up.id) {
                     Some(parent) => self.page_element(parent),
                     // Above the root there is the document, and no element.
-                    None if key == "parentNode" => Value::Object(DOCUMENT),
-                    None => Value::NULL,
+                    None if is_root && key == "parentNode" => Value::Object(DOCUMENT),
+                    None if is_root => Value::NULL,
+                    None => Value::OPEN,
                 }
             }
             "parentElement" | "parentNode" if element.is_some() => self.made(Kind::Instance("HTMLElement")),
@@ -228,8 +240,9 @@ impl Machine<'_> {
                 let Ok(selectors) = crate::markup::parse_selectors(selector) else { return None };
                 let found = self.found_on_page(Some(node), selector, &selectors).ok()?;
                 let items = found.nodes.iter().map(|node| self.page_element(*node)).collect();
-                let is_open =
-                    self.touched.tags.iter().any(|tag| selector.contains(&**tag)) || self.may_grow();
+                let is_open = self.touched.tags.iter().any(|tag| selector.contains(&**tag))
+                    || self.touched.own_words.is_some()
+                    || self.may_grow();
                 let list = self.list("HTMLCollection", items, None);
                 if let Value::Object(list) = list {
                     self.object_mut(list).is_open = is_open;
@@ -242,7 +255,12 @@ impl Machine<'_> {
             {
                 match self.relative(element?, key) {
                     Some(node) => self.page_element(node),
-                    None if self.may_grow() || !self.touched.tags.is_empty() => Value::OPEN,
+                    None if self.may_grow()
+                        || !self.touched.tags.is_empty()
+                        || self.touched.own_words.is_some() =>
+                    {
+                        Value::OPEN
+                    }
                     None => Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() }))),
                 }
             }

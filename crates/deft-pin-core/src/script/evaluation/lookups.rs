@@ -256,6 +256,9 @@ impl super::machine::Touched {
     }
 
     fn has(&self, part: &NamedPart) -> bool {
+        if self.own_words.as_ref().is_some_and(|words| words.contains(part.name())) {
+            return true;
+        }
         match part {
             NamedPart::Id(name) => self.ids.contains(&**name),
             NamedPart::Class(name) => self.classes.contains(&**name),

@@ -11,7 +11,7 @@ use super::value::{
     Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,
 };
 use super::world::World;
-use crate::script::program::{Program, Variable};
+use crate::script::program::{Program, Variable, Words};
 use crate::source::Span;
 
 /// So many steps one evaluation takes at most; what comes after is not looked at.
@@ -96,6 +96,8 @@ pub(super) struct Touched {
     pub(super) ids: FxHashSet<Arc<str>>,
     pub(super) classes: FxHashSet<Arc<str>>,
     pub(super) tags: FxHashSet<Arc<str>>,
+    /// The words of which nobody can tell what they have become.
+    pub(super) own_words: Option<Arc<Words>>,
     pub(super) attributes: FxHashSet<Arc<str>>,
     /// Whether it brings in what nobody can tell.
     pub(super) anything: bool,

@@ -263,7 +263,7 @@ impl Machine<'_> {
             // What a page has is the same on each visit, whatever it is.
             Some(member) if platform::extends(member.of, "Node") && !is_of_visit(key) => {
                 match self.typed(member.result) {
-                    Value::Some(of, _) => Value::Some(of, Doubt::Open),
+                    Value::Some(of, _) => Value::Some(of, Doubt::Page),
                     Value::Unknown(_) => Value::OPEN,
                     other => other,
                 }

@@ -51,7 +51,8 @@ impl Machine<'_> {
             }
             "contains" => match (node, self.as_text(&first)) {
                 (Some(Node::Page(_)), Ok(class)) => {
-                    let is_changed = self.touched.classes.contains(&class)
+                    let is_changed = self.touched.own_words.is_some()
+                        || self.touched.classes.contains(&class)
                         || self.touched.taken.contains(&class)
                         || self.touched.anything
                         || self.world.mentions(&class);

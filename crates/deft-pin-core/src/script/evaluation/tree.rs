@@ -243,6 +243,7 @@ impl Machine<'_> {
         let is_changed = self.touched.is_moved
             || self.touched.anything
             || !self.touched.classes.is_empty()
+            || self.touched.own_words.is_some()
             || !self.touched.taken.is_empty()
             || !self.touched.attributes.is_empty()
             || !self.touched.ids.is_empty();

@@ -35,6 +35,8 @@ pub(super) enum Doubt {
     Visit,
     /// It is the time of the visit.
     Now,
+    /// It is a text or a number of the page, the same on each visit, in which no markup stands.
+    Page,
     /// Another script of the page makes it, which can be read.
     Script,
     /// It cannot be told.
@@ -58,7 +60,7 @@ impl From<Doubt> for Certainty {
     fn from(doubt: Doubt) -> Self {
         match doubt {
             Doubt::Visit | Doubt::Now => Certainty::SomeVisit,
-            Doubt::Script | Doubt::Open => Certainty::Perhaps,
+            Doubt::Page | Doubt::Script | Doubt::Open => Certainty::Perhaps,
         }
     }
 }

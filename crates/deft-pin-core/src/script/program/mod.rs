@@ -4,10 +4,13 @@
 mod lowering;
 mod lowering_patterns;
 mod lowering_statements;
+mod own_words;
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use oxc_syntax::operator::{AssignmentOperator, BinaryOperator, LogicalOperator, UnaryOperator};
+
+pub(super) use own_words::Words;
 
 use super::regular::Regular;
 use crate::source::Span;
@@ -52,6 +55,8 @@ pub(super) struct Program {
     pub(super) body: Box<[StatementId]>,
     /// Whether it is a module or says `"use strict"`.
     pub(super) is_strict: bool,
+    /// The words of its own texts, once they are asked for.
+    own_words: OnceLock<Arc<Words>>,
 }
 
 /// What is declared in one scope.
