@@ -12,6 +12,7 @@ mod places;
 mod pseudo_names;
 mod reading;
 mod selector;
+mod selector_flaws;
 mod selector_index;
 mod sink;
 mod slots;
@@ -29,10 +30,9 @@ pub use namespaces::Namespaces;
 pub use parse::{is_void, parse};
 pub use places::{ElementEnd, MarkupPlace};
 pub(crate) use reading::is_supported_selector;
-pub use reading::{
-    SelectorError, SelectorPlace, parse_nested_selectors, parse_scoped_selectors, parse_selectors,
-};
+pub use reading::{SelectorPlace, parse_nested_selectors, parse_scoped_selectors, parse_selectors};
 pub use selector::{Assume, AttrValue, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};
+pub use selector_flaws::SelectorError;
 pub use selector_index::SelectorIndex;
 pub use slots::{Closers, Gap, InsertionPoint, Slot, Slots};
 pub use splice::{Growth, PlainFragment, Splice};

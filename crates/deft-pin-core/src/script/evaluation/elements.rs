@@ -3,8 +3,9 @@
 use std::sync::Arc;
 
 use super::lookups::local;
-use super::machine::{DOCUMENT, Gone, Machine, Run};
+use super::machine::{DOCUMENT, Machine, Run};
 use super::platform::{self, Interface};
+use super::touched::Gone;
 use super::value::{Absence, Certainty, Doubt, Kind, Node, ObjectId, Value};
 use crate::markup::{ElementRef, NodeId};
 use crate::script::added::names_of_markup;

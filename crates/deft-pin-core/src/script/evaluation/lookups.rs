@@ -250,23 +250,6 @@ impl Machine<'_> {
     }
 }
 
-impl super::machine::Touched {
-    fn is_nothing(&self) -> bool {
-        self.ids.is_empty() && self.classes.is_empty() && self.tags.is_empty() && self.attributes.is_empty()
-    }
-
-    fn has(&self, part: &NamedPart) -> bool {
-        if self.own_words.as_ref().is_some_and(|words| words.contains(part.name())) {
-            return true;
-        }
-        match part {
-            NamedPart::Id(name) => self.ids.contains(&**name),
-            NamedPart::Class(name) => self.classes.contains(&**name),
-            NamedPart::Tag(name) => self.tags.contains(&**name),
-        }
-    }
-}
-
 /// Whether an element matches one of some selectors; `:scope` is what is looked in.
 pub(super) fn matches_any(
     matcher: &mut Matcher,

@@ -4,14 +4,15 @@ use std::cell::Cell;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 
 use super::fault::{RunFault, RunFaultKind};
+use super::touched::{Gone, Touched};
 use super::value::{
     Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,
 };
 use super::world::World;
-use crate::script::program::{Program, Variable, Words};
+use crate::script::program::{Program, Variable};
 use crate::source::Span;
 
 /// So many steps one evaluation takes at most; what comes after is not looked at.
@@ -90,23 +91,6 @@ pub(super) struct Task {
     pub(super) span: Span,
 }
 
-/// Names that the script gives to elements, takes from them, or brings in.
-#[derive(Debug, Default)]
-pub(super) struct Touched {
-    pub(super) ids: FxHashSet<Arc<str>>,
-    pub(super) classes: FxHashSet<Arc<str>>,
-    pub(super) tags: FxHashSet<Arc<str>>,
-    /// The words of which nobody can tell what they have become.
-    pub(super) own_words: Option<Arc<Words>>,
-    pub(super) attributes: FxHashSet<Arc<str>>,
-    /// Whether it brings in what nobody can tell.
-    pub(super) anything: bool,
-    /// Whether elements of the page were moved or taken out.
-    pub(super) is_moved: bool,
-    /// Names that were taken from elements.
-    pub(super) taken: FxHashSet<Arc<str>>,
-}
-
 /// What is known of names, each asked once.
 #[derive(Debug, Default)]
 pub(super) struct KnownNames {
@@ -116,15 +100,6 @@ pub(super) struct KnownNames {
     pub(super) set_here: FxHashMap<String, bool>,
     /// For names that stand nowhere else, those of nearly that spelling.
     pub(super) unheard: FxHashMap<String, Option<String>>,
-}
-
-/// An element of the page that the script takes out.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Gone {
-    pub(super) node: crate::markup::NodeId,
-    /// Whether it goes as a whole, and not what is in it alone.
-    pub(super) is_whole: bool,
-    pub(super) certainty: Certainty,
 }
 
 /// The evaluation of one script.

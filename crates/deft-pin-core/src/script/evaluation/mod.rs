@@ -35,6 +35,7 @@ mod set_members;
 mod statements;
 mod texts;
 mod tokens;
+mod touched;
 mod tree;
 mod value;
 mod world;
