@@ -209,14 +209,8 @@ impl Walk<'_> {
             }
             (None, _) => SelectorPlace::Sheet,
         };
-        let read = match &around.outer {
-            Some((outer, _)) => outer.nested(written, &self.style.namespaces),
-            None => place.read(written, &self.style.namespaces).map(|list| {
-                let outer = OuterRule::new(&list);
-                Some((list, outer))
-            }),
-        };
-        let (list, outer) = match read {
+        let outer = around.outer.as_ref().map(|(outer, _)| outer);
+        let (list, outer) = match OuterRule::read_rule(outer, place, written, &self.style.namespaces) {
             Ok(Some(found)) if found.0.len() <= self.spare => found,
             Ok(_) => return self.spare = 0,
             Err(error) => return self.style.bad_selectors.push(BadSelector { span: prelude, place, error }),

@@ -23,6 +23,7 @@ pub struct ScriptFile {
     pub frame: Option<Frame>,
     words: OnceLock<HashMap<Box<str>, usize>>,
     likeness: OnceLock<u64>,
+    may_insert_code: OnceLock<bool>,
     classic: OnceLock<ScriptFacts>,
     module: OnceLock<ScriptFacts>,
     program: OnceLock<Option<Program>>,
@@ -89,6 +90,17 @@ impl ScriptFile {
     /// Whether it is the same text but for blanks.
     pub fn is_like(&self, other: &ScriptFile) -> bool {
         self.likeness() == other.likeness()
+    }
+
+    /// Whether scripts that it puts into a page may have their code in them, and not behind an address.
+    pub fn may_insert_code(&self) -> bool {
+        const SIGNS: &[&str] =
+            &[".write", "textContent", ".text", "innerHTML", "createTextNode", "eval(", "Function("];
+        *self.may_insert_code.get_or_init(|| {
+            let text = self.text.as_str();
+            let by_address = [".src", "\"src\"", "'src'"].iter().any(|sign| text.contains(sign));
+            !by_address || SIGNS.iter().any(|sign| text.contains(sign))
+        })
     }
 
     fn likeness(&self) -> u64 {

@@ -183,14 +183,7 @@ impl PageStep {
     /// Whether scripts that it inserts may run at once: their code stands in it, or they are written into the page
     /// (HTML, "prepare the script element").
     pub fn inserts_code(&self) -> bool {
-        const SIGNS: &[&str] =
-            &[".write", "textContent", ".text", "innerHTML", "createTextNode", "eval(", "Function("];
-        let by_address =
-            |text: &str| text.contains(".src") || text.contains("\"src\"") || text.contains("'src'");
-        self.scripts().any(|script| {
-            let text = script.text.as_str();
-            !by_address(text) || SIGNS.iter().any(|sign| text.contains(sign))
-        })
+        self.scripts().any(|script| script.may_insert_code())
     }
 
     /// The selector of what it looks up, in which `:scope` has become the target of its pin.

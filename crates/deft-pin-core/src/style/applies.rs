@@ -152,7 +152,8 @@ pub fn may_have_no_effect(longhand: &str, part: Option<&str>) -> bool {
     part.is_some() || need(longhand).is_some()
 }
 
-/// Why a longhand with a value, its own or that of a shorthand (`is_whole` tells), has no effect on an element or on its `::before` or `::after`; none where it has,
+/// Why a longhand with a value, its own or that of a shorthand (`is_whole` tells), has no effect on an element or on
+/// its `::before` or `::after`; none where it has,
 /// or may have.
 pub fn no_effect<'p>(
     cascade: &mut Cascade<'p>,

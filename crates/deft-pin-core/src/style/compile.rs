@@ -103,17 +103,9 @@ impl<'t> Compiler<'t> {
 
     fn style_rule(&mut self, rule: &StyleRule, around: &Around) {
         let written = self.slice(rule.prelude);
-        let parsed = match &around.parent {
-            Some(parent) => parent.outer.nested(written, &self.namespaces),
-            None => {
-                let place =
-                    if around.scopes.is_empty() { SelectorPlace::Sheet } else { SelectorPlace::Scope };
-                place.read(written, &self.namespaces).map(|list| {
-                    let outer = OuterRule::new(&list);
-                    Some((list, outer))
-                })
-            }
-        };
+        let outer = around.parent.as_ref().map(|parent| &parent.outer);
+        let place = if around.scopes.is_empty() { SelectorPlace::Sheet } else { SelectorPlace::Scope };
+        let parsed = OuterRule::read_rule(outer, place, written, &self.namespaces);
         // An invalid selector takes all of the rule with it (Selectors 4, 3.9), what is nested
         // in it included.
         let Ok(found) = parsed else { return };

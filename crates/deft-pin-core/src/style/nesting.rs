@@ -25,14 +25,30 @@ impl OuterRule {
         OuterRule { list: SelectorList::from_iter(elements.collect::<Vec<_>>().into_iter()), written_out }
     }
 
+    /// Parses the selectors of a rule that is nested in another, or in none and stands in some place: the list, and
+    /// what it is to the rules nested there; none where they are too many to be looked into.
+    pub(crate) fn read_rule(
+        outer: Option<&OuterRule>,
+        place: SelectorPlace,
+        text: &str,
+        namespaces: &Namespaces,
+    ) -> Result<Option<(SelectorList, OuterRule)>, SelectorError> {
+        match outer {
+            Some(outer) => outer.nested(text, namespaces),
+            None => {
+                let list = place.read(text, namespaces)?;
+                let outer = OuterRule::new(&list);
+                Ok(Some((list, outer)))
+            }
+        }
+    }
+
     /// Parses selectors that are relative to the rule.
     pub(crate) fn read(&self, text: &str, namespaces: &Namespaces) -> Result<SelectorList, SelectorError> {
         Ok(SelectorPlace::Rule.read(text, namespaces)?.replace_parent_selector(&self.list))
     }
 
-    /// Parses the selectors of a rule in it, and what those are to the rules nested there; none where they are too
-    /// many to be looked into.
-    pub(crate) fn nested(
+    fn nested(
         &self,
         text: &str,
         namespaces: &Namespaces,

@@ -39,10 +39,22 @@ impl Machine<'_> {
 
     /// `document.cookie`.
     pub(super) fn cookies(&mut self) -> Value {
-        let is_set = |text: &str| text.contains("cookie =") || text.contains("cookie=");
-        let is_blank =
-            self.is_first() && !is_set(self.text) && self.world.knows_all() && !self.world.has_text("cookie");
+        let is_blank = self.is_first()
+            && self.once("#cookie", |this| {
+                let is_set = |text: &str| text.contains("cookie =") || text.contains("cookie=");
+                !is_set(this.text) && this.world.knows_all() && !this.world.has_text("cookie")
+            });
         if is_blank { Value::text("") } else { Value::A_TEXT }
+    }
+
+    /// What the texts of scripts tell, which takes as long as they are: each is asked once.
+    pub(super) fn once(&mut self, asked: &str, tell: impl FnOnce(&Self) -> bool) -> bool {
+        if let Some(known) = self.known.told_by_texts.get(asked) {
+            return *known;
+        }
+        let told = tell(self);
+        self.known.told_by_texts.insert(asked.to_owned(), told);
+        told
     }
 
     /// `localStorage` and `sessionStorage`.
@@ -67,9 +79,13 @@ impl Machine<'_> {
         if let Some(own) = object.members.get(key) {
             return own.clone();
         }
-        let is_others = object.is_open || !self.world.knows_all() || self.world.has_text(key);
+        let is_open = object.is_open;
+        let is_others = is_open
+            || self
+                .once(&format!("#others {key}"), |this| !this.world.knows_all() || this.world.has_text(key));
         // What is called later may come after what stores it.
-        let is_set_later = self.is_later && self.text.matches(key).count() > 1;
+        let is_set_later =
+            self.is_later && self.once(&format!("#set {key}"), |this| this.text.matches(key).count() > 1);
         if is_others || is_set_later { Value::VISIT } else { nothing }
     }
 

@@ -98,6 +98,8 @@ pub(super) struct KnownNames {
     pub(super) added: FxHashMap<String, bool>,
     /// Whether the script itself may set a member of that name.
     pub(super) set_here: FxHashMap<String, bool>,
+    /// What texts of the scripts tell, by what was asked.
+    pub(super) told_by_texts: FxHashMap<String, bool>,
     /// For names that stand nowhere else, those of nearly that spelling.
     pub(super) unheard: FxHashMap<String, Option<String>>,
 }

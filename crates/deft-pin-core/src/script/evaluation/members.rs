@@ -300,9 +300,8 @@ impl Machine<'_> {
             return *known;
         }
         let own = format!("prototype.{name}");
-        let chain = std::iter::successors(Some(of), |of| platform::parent(of));
-        let names_prototype = |text: &str| chain.clone().any(|of| text.contains(&format!("{of}.prototype")));
-        let is_own = names_prototype(self.text) && (self.text.contains(&own) || self.is_set_here(name));
+        let is_own = names_prototype(of, |prototype| self.text.contains(prototype))
+            && (self.text.contains(&own) || self.is_set_here(name));
         let is_added = is_own
             || match platform::is_member_of_any(name) {
                 true => self.world.has_text(&own),
@@ -315,8 +314,7 @@ impl Machine<'_> {
     /// Whether another script names the prototype of an interface, or of one that it extends.
     fn has_prototype_of(&self, of: Interface) -> bool {
         let is_dom = platform::extends(of, "EventTarget") || of.starts_with("HTML");
-        let mut all = std::iter::successors(Some(of), |of| platform::parent(of));
-        all.any(|of| self.world.has_text(&format!("{of}.prototype")))
+        names_prototype(of, |prototype| self.world.has_text(prototype))
             || is_dom && self.world.has_text("HTMLElement.prototype")
             || !self.world.knows_all()
     }
@@ -448,6 +446,12 @@ impl Machine<'_> {
         self.elements.insert(node, id);
         Value::Object(id)
     }
+}
+
+/// Whether the prototype of an interface, or of one that it extends, is named somewhere.
+fn names_prototype(of: Interface, has: impl Fn(&str) -> bool) -> bool {
+    let mut all = std::iter::successors(Some(of), |of| platform::parent(of));
+    all.any(|of| has(&format!("{of}.prototype")))
 }
 
 fn math_constant(name: &str) -> Value {

@@ -189,7 +189,7 @@ impl Machine<'_> {
     }
 
     /// Whether an element of the page is no child of another, and nothing can have moved it there.
-    fn is_elsewhere(&self, child: crate::markup::NodeId, parent: crate::markup::NodeId) -> bool {
+    fn is_elsewhere(&mut self, child: crate::markup::NodeId, parent: crate::markup::NodeId) -> bool {
         const MOVES: &[&str] = &[
             "insertBefore", "appendChild", "append(", "prepend(", "before(", "after(", "replaceWith",
             "replaceChild", "insertAdjacentElement", "appendTo", "prependTo", "wrap",
@@ -199,8 +199,9 @@ impl Machine<'_> {
         own.is_some_and(|own| own != parent)
             && !self.touched.is_moved
             && !self.touched.anything
-            && self.world.knows_all()
-            && !MOVES.iter().any(|name| self.world.has_text(name))
+            && self.once("#moves", |this| {
+                this.world.knows_all() && !MOVES.iter().any(|name| this.world.has_text(name))
+            })
     }
 
     /// `closest` and `matches`.
