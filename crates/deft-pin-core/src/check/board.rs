@@ -198,7 +198,7 @@ fn in_sheet(
     let place = match texts.iter().find(|text| text.path == *file) {
         Some(text) => Place::new(file, &text.text, span),
         // A sheet that another one loads.
-        None => match plan.sheet_assets.get(file) {
+        None => match plan.assets.get(file) {
             Some(asset) => {
                 let text = SourceText::new(String::from_utf8_lossy(&asset.bytes).into_owned());
                 Place::new(file, &text, span)

@@ -88,7 +88,7 @@ fn too_large(input: &CheckInput<'_>) -> Vec<Finding> {
     let mut found = Vec::new();
     for (pin, style) in input.styles() {
         for url in &style.file.urls {
-            let size = plan.sheet_assets.get(&url.path).map_or(0, |asset| asset.bytes.len());
+            let size = plan.assets.get(&url.path).map_or(0, |asset| asset.bytes.len());
             let Some(place) = input.in_sheet(pin, url.span).filter(|_| size > LARGEST_CARRIED) else {
                 continue;
             };

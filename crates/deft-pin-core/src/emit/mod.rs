@@ -7,6 +7,7 @@ mod emitter;
 mod in_front;
 mod inserted_pieces;
 mod left_out;
+mod named_url;
 mod output_files;
 mod page_pieces;
 mod paste_page;

@@ -1,14 +1,17 @@
-//! The files that the customised pages link to: each pin's and library's own, and what their
-//! sheets load. Their names carry a hash of what is in them.
+//! The files that the customised pages link to: each pin's and library's own, and what these
+//! load. Their names carry a hash of what is in them.
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use base64::Engine as _;
 use sha2::{Digest, Sha256, Sha384};
 
-use crate::code::{CodeKind, Owner, PinId, encode_segment};
+use super::named_url::{NamedUrl, ScriptAddressing, url_edits};
+use crate::code::{CodeKind, Owner, PinId};
 use crate::plan::{CodeKey, CodeSource, ExistingCopies, FileText, Layout, LocalUrl, Plan};
-use crate::source::{FilePath, Span};
+use crate::script::Frame;
+use crate::source::FilePath;
+use crate::start::Beginning;
 use crate::style::{Edit, apply};
 
 /// A sheet or script of the plan, ready to be linked or put into a page.
@@ -23,43 +26,94 @@ pub struct EmittedCode {
     text: String,
     edits: Vec<Edit>,
     urls: Vec<NamedUrl>,
+    /// What stands around a script once its addresses are written.
+    around: Around,
 }
 
-/// An address in a sheet, with the name of the file that it is to lead to.
-#[derive(Debug)]
-pub struct NamedUrl {
-    /// The token that holds it.
-    span: Span,
-    /// Whether the token is a string and has to stay one.
-    is_string: bool,
-    /// The name of the file in the folder of assets.
-    pub file: String,
-    /// Query and fragment.
-    pub suffix: String,
+/// What stands around a pin's script.
+#[derive(Clone, Debug, Default)]
+struct Around {
+    frame: Option<Frame>,
+    beginning: Option<Beginning>,
 }
 
-impl NamedUrl {
-    /// The file's name as it stands in an address, with query and fragment.
-    fn name(&self) -> String {
-        format!("{}{}", encode_segment(&self.file), self.suffix)
+impl Around {
+    fn text(&self, text: String) -> String {
+        let framed = match &self.frame {
+            // What only puts in markup has no script of its own.
+            Some(_) if text.trim().is_empty() => String::new(),
+            Some(frame) => frame.around(&text),
+            None => text,
+        };
+        match &self.beginning {
+            Some(beginning) => beginning.around(&framed),
+            None => framed,
+        }
     }
 }
 
 impl EmittedCode {
     /// The text, with the addresses of what it loads behind a prefix: that of the folder of
-    /// assets as seen from where the text stands, with a slash at its end.
+    /// assets as seen from the page, with a slash at its end.
     pub fn text_from(&self, prefix: &str) -> String {
         self.text_with(&|url| format!("{prefix}{}", url.name()))
     }
 
     /// The text, with other addresses of what it loads.
     pub fn text_with(&self, address: &dyn Fn(&NamedUrl) -> String) -> String {
+        self.written(ScriptAddressing::Plain, address)
+    }
+
+    /// The text as it stands in its file, beside what it loads. Addresses in a script count from the page, and so it
+    /// makes them from its own.
+    fn text_of_file(&self) -> String {
+        if self.urls.is_empty() || self.around.frame.is_none() {
+            return self.text_from("");
+        }
+        let mut name = "fileBeside".to_owned();
+        while self.text.contains(&name) {
+            name.push('_');
+        }
+        let text = self.written(ScriptAddressing::ByExpression(&format!("{name}("), ")"), &NamedUrl::name);
+        format!(
+            "(function ({name}) {{ {text}}})((function (own) {{ return function (name) {{ return new URL(name, own).href; }}; }})(document.currentScript.src));\n"
+        )
+    }
+
+    fn written(&self, addressing: ScriptAddressing<'_>, address: &dyn Fn(&NamedUrl) -> String) -> String {
         if self.edits.is_empty() && self.urls.is_empty() {
             return self.text.clone();
         }
         let mut edits = self.edits.clone();
-        edits.extend(url_edits(&self.urls, address));
-        apply(&self.text, edits)
+        edits.extend(url_edits(&self.urls, addressing, address));
+        self.around.text(apply(&self.text, edits))
+    }
+}
+
+/// A file that goes along.
+#[derive(Debug)]
+pub(super) struct EmittedAsset {
+    text: String,
+    urls: Vec<NamedUrl>,
+}
+
+impl EmittedAsset {
+    /// Its text, with other addresses of what it loads.
+    pub(super) fn text_with(&self, address: &dyn Fn(&NamedUrl) -> String) -> String {
+        apply(&self.text, url_edits(&self.urls, ScriptAddressing::Plain, address))
+    }
+
+    /// What it loads.
+    pub(super) fn urls(&self) -> &[NamedUrl] {
+        &self.urls
+    }
+
+    fn text_of_file(&self, is_worker: bool) -> String {
+        let addressing = match is_worker {
+            true => ScriptAddressing::Plain,
+            false => ScriptAddressing::ByExpression("new URL(", ", import.meta.url).href"),
+        };
+        apply(&self.text, url_edits(&self.urls, addressing, &NamedUrl::name))
     }
 }
 
@@ -71,19 +125,25 @@ pub struct OutputFiles {
     /// The files by name, with their bytes.
     pub files: BTreeMap<String, Vec<u8>>,
     code: HashMap<CodeKey, EmittedCode>,
+    /// Those of the files that load others, by name.
+    loading: HashMap<String, EmittedAsset>,
 }
 
 impl OutputFiles {
     /// Makes the files of a plan. Pins that are off and libraries that nothing needs have none.
     pub fn new(plan: &Plan<'_>, folder: &str) -> Self {
-        let mut output =
-            OutputFiles { folder: folder.to_owned(), files: BTreeMap::new(), code: HashMap::new() };
+        let mut output = OutputFiles {
+            folder: folder.to_owned(),
+            files: BTreeMap::new(),
+            code: HashMap::new(),
+            loading: HashMap::new(),
+        };
         let names = asset_names(plan);
         let every: Vec<PinId> = plan.board.active_pins().map(|(id, _)| id).collect();
         for placement in plan.placements(&every, &ExistingCopies::default(), &Layout::default()) {
             let Some(CodeSource::File(file, edits)) = plan.code(placement.code) else { continue };
             let code = emitted(plan, placement.code, file, edits, &names);
-            output.files.insert(code.name.clone(), code.text_from("").into_bytes());
+            output.files.insert(code.name.clone(), code.text_of_file().into_bytes());
             output.take_assets(plan, &file.urls, &names);
             output.code.insert(placement.code, code);
         }
@@ -101,9 +161,14 @@ impl OutputFiles {
         self.code.get(&key)
     }
 
+    /// One of the files that load others.
+    pub(super) fn loading(&self, name: &str) -> Option<&EmittedAsset> {
+        self.loading.get(name)
+    }
+
     fn take_assets(&mut self, plan: &Plan<'_>, urls: &[LocalUrl], names: &BTreeMap<&FilePath, String>) {
         for url in urls {
-            let (Some(file), Some(name)) = (plan.sheet_assets.get(&url.path), names.get(&url.path)) else {
+            let (Some(file), Some(name)) = (plan.assets.get(&url.path), names.get(&url.path)) else {
                 continue;
             };
             if self.files.contains_key(name) {
@@ -111,7 +176,10 @@ impl OutputFiles {
             }
             let bytes = match String::from_utf8(file.bytes.clone()) {
                 Ok(text) if !file.urls.is_empty() => {
-                    apply(&text, url_edits(&named_urls(&file.urls, names), &NamedUrl::name)).into_bytes()
+                    let asset = EmittedAsset { text, urls: NamedUrl::of(&file.urls, names) };
+                    let text = asset.text_of_file(file.is_worker);
+                    self.loading.insert(name.clone(), asset);
+                    text.into_bytes()
                 }
                 _ => file.bytes.clone(),
             };
@@ -132,27 +200,25 @@ fn emitted(
     let stem = stem_of(&file.path);
     let own =
         if key.owner.pin().is_some() || stem == owner { owner.to_owned() } else { format!("{owner}-{stem}") };
-    let frame = file.script.as_ref().and_then(|script| script.frame.as_ref());
-    let framed = match frame {
-        // What only puts in markup has no script of its own.
-        Some(_) if file.text.as_str().trim().is_empty() => String::new(),
-        Some(frame) => frame.around(file.text.as_str()),
-        None => file.text.as_str().to_owned(),
+    let beginning = key.owner.pin().and_then(|pin| plan.pins[pin].beginning.clone());
+    let around = Around {
+        frame: file.script.as_ref().and_then(|script| script.frame.clone()),
+        beginning: beginning.filter(|_| key.kind == CodeKind::Script),
     };
-    let beginning = key.owner.pin().and_then(|pin| plan.pins[pin].beginning.as_ref());
-    let text = match beginning.filter(|_| key.kind == CodeKind::Script) {
-        Some(beginning) => beginning.around(&framed),
-        None => framed,
-    };
+    let urls = NamedUrl::of(&file.urls, names);
+    let written = file.text.as_str().to_owned();
+    let is_whole = urls.is_empty() && edits.is_empty();
+    let text = if is_whole { around.text(written) } else { written };
     let mut code = EmittedCode {
         name: String::new(),
         integrity: None,
         ascii: text.is_ascii(),
         edits: edits.to_vec(),
-        urls: named_urls(&file.urls, names),
+        urls,
+        around,
         text,
     };
-    let bytes = code.text_from("");
+    let bytes = code.text_of_file();
     code.name = format!("{own}.{}.{}", short_hash(bytes.as_bytes()), key.kind.extension());
     if matches!(key.owner, Owner::Library(_)) {
         let digest = base64::engine::general_purpose::STANDARD.encode(Sha384::digest(bytes.as_bytes()));
@@ -161,22 +227,22 @@ fn emitted(
     code
 }
 
-/// The names of all files that sheets load. A sheet among them is named after all that it loads
+/// The names of all files that code loads. A sheet or a module among them is named after all that it loads
 /// as well, so that its name changes whenever a file behind it does.
 fn asset_names<'p>(plan: &'p Plan<'_>) -> BTreeMap<&'p FilePath, String> {
-    let named = plan.sheet_assets.keys().map(|path| {
+    let named = plan.assets.keys().map(|path| {
         let mut all = BTreeSet::new();
         let mut waiting = vec![path];
         while let Some(path) = waiting.pop() {
             if all.insert(path) {
                 waiting.extend(
-                    plan.sheet_assets.get(path).iter().flat_map(|file| file.urls.iter().map(|url| &url.path)),
+                    plan.assets.get(path).iter().flat_map(|file| file.urls.iter().map(|url| &url.path)),
                 );
             }
         }
         let mut hash = Sha256::new();
         for path in all {
-            if let Some(file) = plan.sheet_assets.get(path) {
+            if let Some(file) = plan.assets.get(path) {
                 hash.update(path.as_str());
                 hash.update(&file.bytes);
             }
@@ -186,24 +252,6 @@ fn asset_names<'p>(plan: &'p Plan<'_>) -> BTreeMap<&'p FilePath, String> {
         (path, format!("{}.{}{dot}{extension}", stem_of(path), hex(&hash.finalize())))
     });
     named.collect()
-}
-
-fn named_urls(urls: &[LocalUrl], names: &BTreeMap<&FilePath, String>) -> Vec<NamedUrl> {
-    let named = urls.iter().filter_map(|url| {
-        let (file, suffix) = (names.get(&url.path)?.clone(), url.suffix.clone());
-        Some(NamedUrl { span: url.span, is_string: url.is_string, file, suffix })
-    });
-    named.collect()
-}
-
-fn url_edits(urls: &[NamedUrl], address: &dyn Fn(&NamedUrl) -> String) -> Vec<Edit> {
-    let edit = |url: &NamedUrl| {
-        let mut text = String::new();
-        // Writing to a string does not fail.
-        let _ = cssparser::serialize_string(&address(url), &mut text);
-        Edit { span: url.span, text: if url.is_string { text } else { format!("url({text})") } }
-    };
-    urls.iter().map(edit).collect()
 }
 
 fn stem_of(path: &FilePath) -> &str {

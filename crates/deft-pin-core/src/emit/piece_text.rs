@@ -179,7 +179,7 @@ impl PieceWriter<'_> {
     }
 
     fn script(&self, code: &EmittedCode) -> String {
-        let text = code.text_from("");
+        let text = self.assets.text_of(code);
         match self.length {
             PieceLength::Written => text,
             PieceLength::Short => script::short(&text),

@@ -9,7 +9,7 @@ use super::library::{LibraryFile, PlannedLibrary, PlannedPin};
 use super::markup::PlannedMarkup;
 use super::pin_style::PinStyle;
 use super::problem::Problem;
-use super::sheet_assets::{AssetReader, Sheet};
+use super::assets::{AssetReader, Sheet};
 use crate::board::{Board, FilledKind, Library, Markup, MarkupSource, Pin, Spanned, fill, placeholders};
 use crate::code::{Address, CodeKind, LibraryId, Owner, PinId};
 use crate::markup::Slot;
@@ -80,8 +80,11 @@ impl<'a> CodeReader<'a> {
         planned.beginning = Beginning::of(pin, self.board.host.stands_early(*pin.slot), late);
         planned.script = script.or_else(|| self.script_of_markup(pin, &planned)).map(|file| {
             let frame = self.frame(pin, &file, &planned);
+            let board = &self.board.file;
+            let file_at = |at| file.text.file(at).filter(|from| *from != board).unwrap_or(&file.path);
+            let urls = self.assets.load_of_script(owner, file.text.as_str(), file_at);
             let script = Some(Arc::new(ScriptFile::confined(file.text.clone(), frame)));
-            FileText::new(file.path, file.place, file.text).with_script(script)
+            FileText { urls, ..FileText::new(file.path, file.place, file.text).with_script(script) }
         });
         let style = pin.style.as_ref().and_then(|path| self.read(owner, path, path.span));
         planned.style = style.map(|file| {

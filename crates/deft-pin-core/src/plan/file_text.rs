@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::sheet_assets::LocalUrl;
+use super::assets::LocalUrl;
 use crate::script::ScriptFile;
 use crate::source::{FilePath, SourceText, Span};
 
@@ -15,7 +15,7 @@ pub struct FileText {
     pub place: Span,
     /// Its text, without a byte order mark.
     pub text: SourceText,
-    /// For a sheet, the addresses in it that mean files beside the board.
+    /// The addresses in it that mean files beside the board.
     pub urls: Vec<LocalUrl>,
     /// For a script, what is known of it.
     pub script: Option<Arc<ScriptFile>>,

@@ -1,5 +1,6 @@
 //! The plan: what each pin and library really puts into pages, and in which order.
 
+mod assets;
 mod code_key;
 mod code_reader;
 mod existing_copies;
@@ -17,7 +18,7 @@ mod placement;
 mod plan;
 mod problem;
 mod ready_sheets;
-mod sheet_assets;
+
 mod touch;
 
 pub use code_key::CodeKey;
@@ -33,4 +34,4 @@ pub use placement::Placement;
 pub use plan::{CodeSource, Plan};
 pub use problem::Problem;
 pub use ready_sheets::{ReadySheet, ReadySheets};
-pub use sheet_assets::{LocalUrl, SheetAsset, SheetAssets};
+pub use assets::{Asset, Assets, LocalUrl, UrlForm};

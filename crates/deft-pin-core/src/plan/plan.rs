@@ -7,7 +7,7 @@ use super::library::{LibraryFile, PlannedLibrary, PlannedPin};
 use super::needs::Needs;
 use super::order::{Circle, ordered};
 use super::problem::Problem;
-use super::sheet_assets::{AssetReader, SheetAssets};
+use super::assets::{AssetReader, Assets};
 use crate::board::{Board, Pin};
 use crate::code::{CodeKind, LibraryId, Owner, PinId, Table};
 use crate::site::PagePath;
@@ -24,7 +24,7 @@ pub struct Plan<'b> {
     /// The board's pins with their files.
     pub pins: Table<PinId, PlannedPin>,
     /// The files that their sheets load.
-    pub sheet_assets: SheetAssets,
+    pub assets: Assets,
     /// What could not be read or put in order.
     pub problems: Vec<Problem>,
     /// What its libraries and pins need.
@@ -60,7 +60,7 @@ impl<'b> Plan<'b> {
         let libraries = board.libraries.map(|(id, library)| reader.library(id, library));
         let pins = board.pins.map(|(id, pin)| reader.pin(id, pin));
         reader.assets.follow();
-        let AssetReader { assets: sheet_assets, mut problems, .. } = reader.assets;
+        let AssetReader { assets, mut problems, .. } = reader.assets;
         let needs = Needs::of(board, &libraries, &pins);
         let (library_order, circles) = ordered(board.libraries.len(), |id| &needs.before[id]);
         problems.extend(circles.into_iter().map(|circle| cycle(circle, Owner::Library)));
@@ -73,7 +73,7 @@ impl<'b> Plan<'b> {
             board,
             libraries,
             pins,
-            sheet_assets,
+            assets,
             problems,
             needs,
             library_order,

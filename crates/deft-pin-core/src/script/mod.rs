@@ -2,6 +2,7 @@
 //! safe to stand in a page.
 
 mod added;
+mod addresses;
 mod asked_names;
 mod calls;
 mod dates;
@@ -31,6 +32,7 @@ mod uses;
 mod values;
 
 pub use added::AddedName;
+pub use addresses::{AddressForm, ScriptAddress, addresses};
 pub use asked_names::{asked_names, names_asked_by};
 pub use evaluation::{Certainty, GlobalState, Root, RunFault, RunFaultKind, World};
 pub use facts::facts;

@@ -11,6 +11,7 @@ mod dice;
 mod driver;
 mod fence;
 mod fenced_names;
+mod files_beside;
 mod filled;
 mod finding;
 mod hints;

@@ -1,0 +1,201 @@
+//! Files that sheets and scripts of the board load: images, fonts, imported sheets, data, modules, workers. They go
+//! along into the output.
+
+use std::cell::OnceCell;
+use std::collections::BTreeMap;
+
+use super::problem::Problem;
+use crate::code::{BoardAddress, Owner, resolve_beside};
+use crate::script::{AddressForm, ScriptAddress, ScriptKind, addresses};
+use crate::source::{FileError, FilePath, Files, Span};
+use crate::style::{UrlUse, urls};
+
+/// How an address stands in its text.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum UrlForm {
+    /// In a sheet, as `url(…)`.
+    Url,
+    /// In a sheet, as a string that has to stay one.
+    Text,
+    /// In a script.
+    Script(AddressForm),
+}
+
+/// An address in a sheet or a script that means a file beside the board.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct LocalUrl {
+    /// What holds it: in a sheet the token, in a script the literal or a part of it.
+    pub span: Span,
+    /// How it stands there.
+    pub form: UrlForm,
+    /// The file, as seen from the board.
+    pub path: FilePath,
+    /// What follows the path in the address: query and fragment.
+    pub suffix: String,
+}
+
+/// A file that some sheet or script loads.
+#[derive(Debug)]
+pub struct Asset {
+    /// Its bytes.
+    pub bytes: Vec<u8>,
+    /// For a sheet or a script, what it loads in turn.
+    pub urls: Vec<LocalUrl>,
+    /// Whether it is a script that runs apart from the page.
+    pub is_worker: bool,
+}
+
+/// How a script that goes along finds what it names.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum ScriptRole {
+    /// It is a module: specifiers count from itself, all else from the page.
+    Module,
+    /// It runs apart from the page, and all counts from itself.
+    Worker,
+}
+
+/// Every file that the sheets and scripts of a plan load, by its path.
+pub type Assets = BTreeMap<FilePath, Asset>;
+
+/// The sheet in which an address stands, for telling what is wrong with it.
+#[derive(Clone, Copy)]
+pub(super) struct Sheet<'s> {
+    pub(super) owner: Owner,
+    pub(super) path: &'s FilePath,
+}
+
+pub(super) struct AssetReader<'a> {
+    pub(super) files: &'a dyn Files,
+    pub(super) assets: Assets,
+    pub(super) problems: Vec<Problem>,
+    /// Every file beside the board, for the names of those that are not there.
+    pub(super) listing: OnceCell<Vec<FilePath>>,
+    /// Sheets and scripts that were loaded, and whose own addresses are still to be followed.
+    waiting: Vec<Waiting>,
+}
+
+/// A file whose own addresses are still to be followed.
+struct Waiting {
+    owner: Owner,
+    path: FilePath,
+    text: String,
+    /// For a script, what it is.
+    role: Option<ScriptRole>,
+}
+
+impl<'a> AssetReader<'a> {
+    pub(super) fn of(files: &'a dyn Files) -> Self {
+        AssetReader {
+            files,
+            assets: Assets::new(),
+            problems: Vec::new(),
+            listing: OnceCell::new(),
+            waiting: Vec::new(),
+        }
+    }
+
+    /// Follows the addresses in what goes along.
+    pub(super) fn follow(&mut self) {
+        while let Some(Waiting { owner, path, text, role }) = self.waiting.pop() {
+            let inner = match role {
+                Some(role) => self.load_of_file(owner, &path, &text, role),
+                None => self.load(Sheet { owner, path: &path }, &urls(&text)),
+            };
+            if let Some(file) = self.assets.get_mut(&path) {
+                file.urls = inner;
+            }
+        }
+    }
+
+    /// Reads what the addresses of a sheet mean, as far as that is beside the board.
+    pub(super) fn load(&mut self, sheet: Sheet<'_>, uses: &[UrlUse]) -> Vec<LocalUrl> {
+        let mut found = Vec::new();
+        for url in uses {
+            let place = url.span;
+            let (path, suffix) = match resolve_beside(sheet.path, &url.url) {
+                BoardAddress::Beside(path, suffix) => (path, suffix),
+                BoardAddress::Elsewhere => continue,
+                BoardAddress::Outside => {
+                    self.problems.push(Problem::OutsideUrl {
+                        owner: sheet.owner,
+                        file: sheet.path.clone(),
+                        place,
+                        url: url.url.clone(),
+                    });
+                    continue;
+                }
+            };
+            if let Err(error) = self.take(sheet.owner, &path, None) {
+                let file = sheet.path.clone();
+                self.problems.push(Problem::MissingUrl { owner: sheet.owner, file, place, path, error });
+                continue;
+            }
+            let form = if url.is_string { UrlForm::Text } else { UrlForm::Url };
+            found.push(LocalUrl { span: place, form, path, suffix });
+        }
+        found
+    }
+
+    /// Reads the files beside a pin's script that its texts name; `file_at` gives the file that a place of it is from.
+    pub(super) fn load_of_script<'f>(
+        &mut self,
+        owner: Owner,
+        text: &str,
+        file_at: impl Fn(u32) -> &'f FilePath,
+    ) -> Vec<LocalUrl> {
+        let uses = addresses(text, ScriptKind::Confined);
+        uses.iter().filter_map(|own| self.named_by(owner, file_at(own.span.start), own)).collect()
+    }
+
+    /// The same for a script that goes along.
+    fn load_of_file(
+        &mut self,
+        owner: Owner,
+        path: &FilePath,
+        text: &str,
+        role: ScriptRole,
+    ) -> Vec<LocalUrl> {
+        let kinds = [ScriptKind::Module, ScriptKind::Classic];
+        let uses = kinds.iter().map(|kind| addresses(text, *kind)).find(|uses| !uses.is_empty());
+        let uses = uses.unwrap_or_default();
+        let mut found = Vec::new();
+        for own in &uses {
+            let Some(mut url) = self.named_by(owner, path, own) else { continue };
+            let stays = role == ScriptRole::Worker || own.is_from_script;
+            if stays && url.form == UrlForm::Script(AddressForm::Literal) {
+                url.form = UrlForm::Script(AddressForm::Specifier);
+            }
+            found.push(url);
+        }
+        found
+    }
+
+    /// The file beside a script that a text of it names, where there is one.
+    fn named_by(&mut self, owner: Owner, script: &FilePath, own: &ScriptAddress) -> Option<LocalUrl> {
+        let BoardAddress::Beside(path, suffix) = resolve_beside(script, &own.address) else { return None };
+        let role = match path.extension().to_ascii_lowercase().as_str() {
+            _ if own.form == AddressForm::Beginning => return None,
+            "js" | "mjs" if own.is_of_worker => Some(ScriptRole::Worker),
+            "js" | "mjs" => Some(ScriptRole::Module),
+            _ => None,
+        };
+        if path == *script {
+            return None;
+        }
+        self.take(owner, &path, role).ok()?;
+        Some(LocalUrl { span: own.span, form: UrlForm::Script(own.form), path, suffix })
+    }
+
+    /// Takes a file along, once.
+    fn take(&mut self, owner: Owner, path: &FilePath, role: Option<ScriptRole>) -> Result<(), FileError> {
+        if self.assets.contains_key(path) {
+            return Ok(());
+        }
+        let bytes = self.files.read(path)?;
+        let is_followed = role.is_some() || path.extension().eq_ignore_ascii_case("css");
+        let text = is_followed.then(|| String::from_utf8(bytes.clone()).ok()).flatten();
+        self.assets.insert(path.clone(), Asset { bytes, urls: Vec::new(), is_worker: role == Some(ScriptRole::Worker) });
+        self.waiting.extend(text.map(|text| Waiting { owner, path: path.clone(), text, role }));
+        Ok(())
+    }
+}

@@ -1,0 +1,369 @@
+//! The addresses in a script's texts: what may be a file beside the script, and how it stands in its text.
+
+use std::sync::LazyLock;
+
+use oxc_ast::ast::{
+    Argument, AssignmentExpression, BinaryExpression, CallExpression, ComputedMemberExpression, Directive,
+    ExportAllDeclaration, ExportFromDeclaration, Expression, ImportDeclaration, ImportExpression,
+    NewExpression, PropertyKey, StringLiteral, SwitchCase, TaggedTemplateExpression, TemplateLiteral,
+};
+use oxc_ast_visit::{Visit, walk};
+use regex::Regex;
+
+use super::syntax::{ScriptKind, with_program_as};
+use super::values::span_of;
+use crate::source::Span;
+
+/// How an address stands in a script.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum AddressForm {
+    /// It is all of a literal, in whose stead another expression may stand.
+    Literal,
+    /// It says which module is meant, and stays a literal (ECMA-262, 16.2.2).
+    Specifier,
+    /// It is a part of a literal: of markup, or of a sheet's text.
+    Part {
+        /// What the literal stands in: `"`, `'` or a backquote.
+        quote: char,
+        /// All of the literal, with what it stands in.
+        literal: Span,
+    },
+    /// It is the beginning of an address that is put together as the script runs.
+    Beginning,
+}
+
+/// A text in a script that may be the address of a file.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct ScriptAddress {
+    /// The address, or its beginning.
+    pub address: String,
+    /// What has to be written anew where the address is another.
+    pub span: Span,
+    /// How it stands there.
+    pub form: AddressForm,
+    /// Whether it counts from the script that it stands in, and not from the page.
+    pub is_from_script: bool,
+    /// Whether the file is to run as a script of its own, apart from the page.
+    pub is_of_worker: bool,
+}
+
+/// The texts of a script that may be relative addresses of files, in order: not those that are compared, joined,
+/// used as keys, or to look something up. None of a script that does not parse.
+pub fn addresses(text: &str, kind: ScriptKind) -> Vec<ScriptAddress> {
+    let found = with_program_as(text, kind, |program, flaws| {
+        let mut visitor =
+            Addresses { text, found: Vec::new(), is_from_script: false, is_of_worker: false };
+        if flaws.is_empty() {
+            visitor.visit_program(program);
+        }
+        visitor.found.sort_by_key(|address| address.span);
+        visitor.found
+    });
+    found.unwrap_or_default()
+}
+
+/// Methods whose texts are looked for in something, and are nobody's address.
+const LOOKERS: &[&str] = &[
+    "includes",
+    "startsWith",
+    "endsWith",
+    "indexOf",
+    "lastIndexOf",
+    "match",
+    "matchAll",
+    "test",
+    "replace",
+    "replaceAll",
+    "split",
+    "search",
+    "localeCompare",
+    "concat",
+    "querySelector",
+    "querySelectorAll",
+    "closest",
+    "matches",
+    "getElementById",
+    "getElementsByClassName",
+    "getElementsByTagName",
+    "getElementsByName",
+    "getItem",
+    "removeItem",
+    "log",
+    "warn",
+    "error",
+    "info",
+    "debug",
+    "assign",
+];
+
+struct Addresses<'t> {
+    text: &'t str,
+    found: Vec<ScriptAddress>,
+    is_from_script: bool,
+    is_of_worker: bool,
+}
+
+impl Addresses<'_> {
+    fn take(&mut self, address: &str, span: Span, form: AddressForm) {
+        let is_from_script = self.is_from_script || form == AddressForm::Specifier;
+        let (address, is_of_worker) = (address.to_owned(), self.is_of_worker);
+        self.found.push(ScriptAddress { address, span, form, is_from_script, is_of_worker });
+    }
+
+    /// What stands in something whose addresses count from elsewhere.
+    fn within(&mut self, is_from_script: bool, is_of_worker: bool, then: impl FnOnce(&mut Self)) {
+        let outer = (self.is_from_script, self.is_of_worker);
+        (self.is_from_script, self.is_of_worker) = (is_from_script, is_of_worker || outer.1);
+        then(self);
+        (self.is_from_script, self.is_of_worker) = outer;
+    }
+
+    /// A text: an address as it is, or one with addresses in it.
+    fn literal(&mut self, value: &str, span: Span) {
+        match may_be_address(value) {
+            true => self.take(value, span, AddressForm::Literal),
+            false => self.parts(span),
+        }
+    }
+
+    /// The addresses in the markup or the sheet's text that a literal holds.
+    fn parts(&mut self, literal: Span) {
+        let written = &self.text[literal.range()];
+        let quote = written.chars().next().unwrap_or('"');
+        for found in IN_MARKUP.captures_iter(written) {
+            let Some(address) = found.iter().skip(1).flatten().next() else { continue };
+            if may_be_address(address.as_str()) {
+                let from = literal.start as usize;
+                let span = Span::new(from + address.start(), from + address.end());
+                self.take(address.as_str(), span, AddressForm::Part { quote, literal });
+            }
+        }
+    }
+
+    /// A part of what is compared or joined: it is no address by itself.
+    fn joined<'a>(&mut self, expression: &Expression<'a>) {
+        match expression.without_parentheses() {
+            Expression::StringLiteral(text) => self.parts(span_of(&**text)),
+            Expression::TemplateLiteral(text) if text.expressions.is_empty() => self.parts(span_of(&**text)),
+            other => self.visit_expression(other),
+        }
+    }
+
+    /// An address that something is asked for by.
+    fn asked<'a>(&mut self, argument: &Argument<'a>) {
+        let found = argument.as_expression().and_then(beginning_of);
+        if let Some((beginning, span)) = found.filter(|(beginning, _)| may_begin_address(beginning)) {
+            self.take(&beginning, span, AddressForm::Beginning);
+        }
+    }
+
+    fn specifier(&mut self, text: &StringLiteral<'_>) {
+        if text.value.starts_with('.') && may_be_address(&text.value) {
+            self.take(&text.value, span_of(text), AddressForm::Specifier);
+        }
+    }
+}
+
+impl<'a> Visit<'a> for Addresses<'_> {
+    fn visit_string_literal(&mut self, text: &StringLiteral<'a>) {
+        self.literal(&text.value, span_of(text));
+    }
+
+    fn visit_template_literal(&mut self, text: &TemplateLiteral<'a>) {
+        match (text.expressions.is_empty(), text.quasis.first().and_then(|quasi| quasi.value.cooked.as_ref())) {
+            (true, Some(value)) => self.literal(value, span_of(text)),
+            _ => {
+                let literal = span_of(text);
+                for quasi in &text.quasis {
+                    let own = span_of(quasi);
+                    let written = &self.text[own.range()];
+                    for found in IN_MARKUP.captures_iter(written) {
+                        let Some(address) = found.iter().skip(1).flatten().next() else { continue };
+                        if may_be_address(address.as_str()) && address.end() < written.len() {
+                            let from = own.start as usize;
+                            let span = Span::new(from + address.start(), from + address.end());
+                            self.take(address.as_str(), span, AddressForm::Part { quote: '`', literal });
+                        }
+                    }
+                }
+                walk::walk_template_literal(self, text);
+            }
+        }
+    }
+
+    fn visit_directive(&mut self, _: &Directive<'a>) {}
+
+    fn visit_tagged_template_expression(&mut self, tagged: &TaggedTemplateExpression<'a>) {
+        self.visit_expression(&tagged.tag);
+        tagged.quasi.expressions.iter().for_each(|own| self.visit_expression(own));
+    }
+
+    fn visit_property_key(&mut self, key: &PropertyKey<'a>) {
+        if !matches!(key, PropertyKey::StringLiteral(_)) {
+            walk::walk_property_key(self, key);
+        }
+    }
+
+    fn visit_computed_member_expression(&mut self, member: &ComputedMemberExpression<'a>) {
+        self.visit_expression(&member.object);
+        self.joined(&member.expression);
+    }
+
+    fn visit_binary_expression(&mut self, own: &BinaryExpression<'a>) {
+        self.joined(&own.left);
+        self.joined(&own.right);
+    }
+
+    fn visit_switch_case(&mut self, case: &SwitchCase<'a>) {
+        case.consequent.iter().for_each(|statement| self.visit_statement(statement));
+    }
+
+    fn visit_assignment_expression(&mut self, own: &AssignmentExpression<'a>) {
+        let target = own.left.as_member_expression().and_then(|member| member.static_property_name());
+        // Where the page goes is no file of the script's.
+        let goes = own.left.get_identifier_name() == Some("location") || target == Some("location");
+        let is_of_location = own.left.as_member_expression().is_some_and(|member| is_location(member.object()));
+        self.visit_assignment_target(&own.left);
+        if goes || is_of_location {
+            return self.joined(&own.right);
+        }
+        if matches!(target, Some("src" | "poster"))
+            && let Some((beginning, span)) = beginning_of(&own.right).filter(|(own, _)| may_begin_address(own))
+        {
+            self.take(&beginning, span, AddressForm::Beginning);
+        }
+        self.visit_expression(&own.right);
+    }
+
+    fn visit_call_expression(&mut self, call: &CallExpression<'a>) {
+        let member = call.callee.as_member_expression();
+        let name = match member {
+            Some(member) => member.static_property_name(),
+            None => call.callee.get_identifier_reference().map(|own| own.name.as_str()),
+        };
+        self.visit_expression(&call.callee);
+        let is_looker = member.is_some_and(|member| {
+            name.is_some_and(|name| LOOKERS.contains(&name)) || is_location(member.object())
+        });
+        let asks = matches!(name, Some("fetch" | "importScripts" | "getJSON"));
+        for argument in &call.arguments {
+            if asks {
+                self.asked(argument);
+            }
+            match argument.as_expression() {
+                Some(own) if is_looker => self.joined(own),
+                _ => self.visit_argument(argument),
+            }
+        }
+    }
+
+    fn visit_new_expression(&mut self, own: &NewExpression<'a>) {
+        let name = own.callee.get_identifier_reference().map(|callee| callee.name.as_str());
+        let is_worker = matches!(name, Some("Worker" | "SharedWorker"));
+        let is_from_script = name == Some("URL")
+            && matches!(own.arguments.get(1).and_then(Argument::as_expression), Some(base) if is_own_url(base));
+        self.visit_expression(&own.callee);
+        for (number, argument) in own.arguments.iter().enumerate() {
+            if number == 0 && (is_worker || name == Some("Audio")) {
+                self.asked(argument);
+            }
+            self.within(is_from_script, is_worker && number == 0, |own| match argument.as_expression() {
+                Some(expression) if matches!(name, Some("RegExp" | "Error")) => own.joined(expression),
+                _ => own.visit_argument(argument),
+            });
+        }
+    }
+
+    fn visit_import_expression(&mut self, import: &ImportExpression<'a>) {
+        if let Some((beginning, span)) = beginning_of(&import.source).filter(|(own, _)| own.starts_with('.')) {
+            self.take(&beginning, span, AddressForm::Beginning);
+        }
+        // What has no dot before it is a name for an import map.
+        let is_bare = matches!(&import.source, Expression::StringLiteral(text) if !text.value.starts_with('.'));
+        if !is_bare {
+            self.within(true, false, |own| own.visit_expression(&import.source));
+        }
+    }
+
+    fn visit_import_declaration(&mut self, import: &ImportDeclaration<'a>) {
+        self.specifier(&import.source);
+    }
+
+    fn visit_export_all_declaration(&mut self, export: &ExportAllDeclaration<'a>) {
+        self.specifier(&export.source);
+    }
+
+    fn visit_export_from_declaration(&mut self, export: &ExportFromDeclaration<'a>) {
+        self.specifier(&export.source);
+    }
+}
+
+/// Whether an expression is the address of the script that it stands in: `import.meta.url`.
+fn is_own_url(expression: &Expression<'_>) -> bool {
+    let member = expression.without_parentheses().as_member_expression();
+    member.is_some_and(|member| {
+        member.static_property_name() == Some("url")
+            && matches!(member.object().without_parentheses(), Expression::ImportMeta(_))
+    })
+}
+
+/// Whether an expression is where the page is, as an object.
+fn is_location(expression: &Expression<'_>) -> bool {
+    match expression.without_parentheses() {
+        Expression::Identifier(own) => own.name == "location" || own.name == "history",
+        other => other
+            .as_member_expression()
+            .and_then(|member| member.static_property_name())
+            .is_some_and(|name| name == "location"),
+    }
+}
+
+/// The text that an expression begins with, where it is a text that goes on with something else.
+fn beginning_of(expression: &Expression<'_>) -> Option<(String, Span)> {
+    match expression.without_parentheses() {
+        Expression::TemplateLiteral(text) if !text.expressions.is_empty() => {
+            let first = text.quasis.first()?;
+            Some((first.value.cooked.as_ref()?.to_string(), span_of(&**text)))
+        }
+        Expression::BinaryExpression(own) if own.operator.is_arithmetic() => {
+            match own.left.without_parentheses() {
+                Expression::StringLiteral(text) => Some((text.value.to_string(), span_of(&**own))),
+                left => beginning_of(left).map(|(beginning, _)| (beginning, span_of(&**own))),
+            }
+        }
+        _ => None,
+    }
+}
+
+/// Whether a text may be the relative address of a file: with an extension, and of the characters of one.
+fn may_be_address(text: &str) -> bool {
+    const LONGEST: usize = 512;
+    let path = text.split(['?', '#']).next().unwrap_or_default();
+    let name = path.rsplit('/').next().unwrap_or_default();
+    let is_extension = |text: &str| {
+        text.len() <= 10
+            && text.starts_with(|c: char| c.is_ascii_alphabetic())
+            && text.chars().all(|c| c.is_ascii_alphanumeric())
+    };
+    let is_odd = |c: char| c.is_control() || "<>\"'`\\|*:".contains(c);
+    text.len() <= LONGEST
+        && !path.starts_with('/')
+        && !path.contains(is_odd)
+        && name.rsplit_once('.').is_some_and(|(stem, end)| !stem.is_empty() && is_extension(end))
+}
+
+/// Whether a text may be the beginning of one.
+fn may_begin_address(text: &str) -> bool {
+    let is_path = |c: char| c.is_alphanumeric() || "-_./~%".contains(c);
+    !text.is_empty() && !text.starts_with('/') && text.chars().all(is_path)
+}
+
+/// Addresses in markup and in the texts of sheets.
+static IN_MARKUP: LazyLock<Regex> = LazyLock::new(|| {
+    match Regex::new(
+        r#"(?i)\b(?:src|href|poster|data-src)\s*=\s*(?:\\?["']([^"'\\<>]+)\\?["']|([^\s"'\\<>]+)(?:[\s>]))|\burl\(\s*\\?["']?([^"'()\\<>\s]+)\\?["']?\s*\)"#,
+    ) {
+        Ok(regex) => regex,
+        Err(_) => unreachable!("an expression written here"),
+    }
+});
