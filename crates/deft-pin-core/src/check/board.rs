@@ -142,6 +142,9 @@ fn of_problem(input: &CheckInput<'_>, problem: &Problem) -> Finding {
             );
             (in_sheet(input, (Code::MissingFile, *owner, file, *place), message), Some(*owner))
         }
+        Problem::LeftBehind { owner, file, place, meant, .. } => {
+            (left_behind(input, (*owner, file, *place), meant), Some(*owner))
+        }
         Problem::Cycle { circle } => (of_circle(input, circle), circle.first().map(|(owner, _)| *owner)),
         Problem::EarlySlot { pin, after, place } => {
             let (first, second) = (&plan.board.pins[*after], &plan.board.pins[*pin]);
@@ -209,6 +212,28 @@ fn in_sheet(
     Finding::new(code, place, message)
         .severity(Severity::Warning)
         .help("put the file there, or take the address out")
+}
+
+/// Files whose address a script puts together.
+fn left_behind(
+    input: &CheckInput<'_>,
+    (owner, file, span): (Owner, &FilePath, Span),
+    meant: &[FilePath],
+) -> Finding {
+    let script = owner.pin().and_then(|pin| input.plan().pins[pin].script.as_ref());
+    let place = match script {
+        Some(script) => Place::new(file, &script.text, span),
+        None => input.on_board(Span::at(0)),
+    };
+    let shown: Vec<String> = meant.iter().take(3).map(|path| format!("`{path}`")).collect();
+    let more = if meant.len() > shown.len() { " and others" } else { "" };
+    let message = format!(
+        "this address is put together as the script runs, so what it may mean does not go along: {}{more}",
+        shown.join(", ")
+    );
+    Finding::new(Code::MissingFile, place, message)
+        .severity(Severity::Warning)
+        .help("write each address in one piece, in a list or an object say; or put the files into the site, and write their address from its root")
 }
 
 fn of_circle(input: &CheckInput<'_>, circle: &[(Owner, Span)]) -> Finding {

@@ -139,6 +139,17 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
                 None => format!("define it before the address is loaded: `function {name}() {{ … }}`"),
             }),
         ),
+        RunFaultKind::MissingFile { address, near } => words(
+            format!(
+                "`{address}` is no file of the site, nor one beside the script: nothing is there to be loaded"
+            ),
+            Some(match near {
+                Some(near) => format!("did you mean `{near}`?"),
+                None => {
+                    "put the file beside the script, or into the site, unless a server makes it".to_owned()
+                }
+            }),
+        ),
         RunFaultKind::PastDate { day } => words(
             format!("{day} is past, and this asks what is left until then"),
             Some("set a later date, or take this pin off: `off = true`".to_owned()),

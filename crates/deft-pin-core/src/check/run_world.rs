@@ -1,12 +1,13 @@
 //! A script of a page, run: the page around it, and what the page's other scripts do.
 
-use crate::code::Origin;
+use crate::code::{Address, BoardAddress, Location, Origin, resolve, resolve_beside};
 use crate::markup::{Assume, Document, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_selectors};
 use crate::script::{
-    Execution, GlobalState, GlobalUse, LookUp, Root, RunFault, RunFaultKind, ScriptFacts, When, World,
+    AskedFile, Execution, GlobalState, GlobalUse, LookUp, Root, RunFault, RunFaultKind, ScriptFacts, When,
+    World,
 };
-use crate::site::PageStep;
-use crate::source::{Day, Span};
+use crate::site::{PageStep, base_url};
+use crate::source::{Day, FilePath, Span, nearest};
 
 use super::script_fault::{FaultKind, StepFault};
 use super::timeline_faults::{Definers, Looker};
@@ -214,6 +215,38 @@ impl World for PageWorld<'_> {
         !self.others().any(|(_, step)| step.hides_something())
     }
 
+    fn asked_file(&self, address: &str) -> AskedFile {
+        let Some(file) = self.file_of(address) else { return AskedFile::MayBeThere };
+        let context = self.looker.page.context();
+        let site = context.site();
+        if site.has_other(&file) || site.others.is_empty() {
+            return AskedFile::MayBeThere;
+        }
+        let script =
+            self.step().origin.pin().and_then(|pin| context.plan.pins[pin].script.as_ref()).and_then(
+                |script| match resolve_beside(&script.path, address) {
+                    BoardAddress::Beside(beside, _) => Some((script, beside)),
+                    _ => None,
+                },
+            );
+        if let Some((script, beside)) = &script {
+            // What the script puts together is told of the board.
+            let mut known = script.urls.iter().map(|url| &url.path).chain(&script.left_behind);
+            if known.any(|path| path == beside) {
+                return AskedFile::MayBeThere;
+            }
+        }
+        let near_in = |all: &[FilePath], wanted: &FilePath| {
+            let is_beside =
+                |own: &&FilePath| own.extension() == wanted.extension() && own.folder() == wanted.folder();
+            nearest(wanted.name(), all.iter().filter(is_beside).map(FilePath::name)).map(str::to_owned)
+        };
+        let near = script
+            .and_then(|(_, beside)| near_in(context.shelf.beside(), &beside))
+            .or_else(|| near_in(&site.others, &file));
+        AskedFile::Missing { near: near.map(|near| address.replace(file.name(), &near)) }
+    }
+
     fn today(&self) -> Option<Day> {
         self.looker.page.context().today
     }
@@ -223,7 +256,22 @@ impl World for PageWorld<'_> {
     }
 }
 
+/// What files end in that no server makes anew at each visit.
+const STILL: &[&str] = &[
+    "avif", "css", "csv", "gif", "geojson", "jpeg", "jpg", "js", "json", "md", "mjs", "mp3", "mp4", "ogg",
+    "pdf", "png", "svg", "txt", "vtt", "wasm", "wav", "webm", "webp", "xml",
+];
+
 impl PageWorld<'_> {
+    /// The file of the site that an address means, where it is one that no server makes anew at each visit.
+    fn file_of(&self, address: &str) -> Option<FilePath> {
+        let parsed = self.looker.page.parsed();
+        let base = base_url(&parsed.document, parsed.page)?;
+        let Location::Linked(Address::Local(file)) = resolve(&base, address) else { return None };
+        let extension = file.extension().to_ascii_lowercase();
+        STILL.contains(&extension.as_str()).then_some(file)
+    }
+
     /// An element that is a global by its ID.
     fn named(&self, name: &str, is_later: bool) -> GlobalState {
         let until = self.parsed_until().filter(|_| !is_later);

@@ -200,6 +200,9 @@ impl<S> FaultKind<S> {
             _ if certainty != Certainty::Certain => self.code().severity().min(Severity::Warning),
             FaultKind::Unshared { by: Asker::Step(_), .. } => Severity::Warning,
             FaultKind::Made { .. } => Severity::Note,
+            // A server may have what the folder of its pages has not.
+            FaultKind::Runs(RunFaultKind::MissingFile { near: None, .. }) => Severity::Note,
+            FaultKind::Runs(RunFaultKind::MissingFile { .. }) => Severity::Warning,
             _ => self.code().severity(),
         }
     }
@@ -248,6 +251,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::CalledAtOnce { .. }
         | RunFaultKind::UnheardMember { .. }
         | RunFaultKind::NoDate { .. } => Code::InVain,
+        RunFaultKind::MissingFile { .. } => Code::MissingFile,
         RunFaultKind::NoCallback { .. } => Code::MissingLibrary,
         RunFaultKind::PastDate { .. } => Code::PastDate,
     }

@@ -68,8 +68,8 @@ pub(super) struct AssetReader<'a> {
     pub(super) files: &'a dyn Files,
     pub(super) assets: Assets,
     pub(super) problems: Vec<Problem>,
-    /// Every file beside the board, for the names of those that are not there.
-    pub(super) listing: OnceCell<Vec<FilePath>>,
+    /// Every file beside the board.
+    listing: OnceCell<Vec<FilePath>>,
     /// Sheets and scripts that were loaded, and whose own addresses are still to be followed.
     waiting: Vec<Waiting>,
 }
@@ -137,24 +137,58 @@ impl<'a> AssetReader<'a> {
     }
 
     /// Reads the files beside a pin's script that its texts name; `file_at` gives the file that a place of it is from.
+    /// The other list has those that may be meant by what it puts together.
     pub(super) fn load_of_script<'f>(
         &mut self,
-        owner: Owner,
+        (owner, script, root): (Owner, &FilePath, &FilePath),
         text: &str,
         file_at: impl Fn(u32) -> &'f FilePath,
-    ) -> Vec<LocalUrl> {
-        let uses = addresses(text, ScriptKind::Confined);
-        uses.iter().filter_map(|own| self.named_by(owner, file_at(own.span.start), own)).collect()
+    ) -> (Vec<LocalUrl>, Vec<FilePath>) {
+        let (mut urls, mut left_behind) = (Vec::new(), Vec::new());
+        for own in addresses(text, ScriptKind::Confined) {
+            let from = file_at(own.span.start);
+            if own.form != AddressForm::Beginning {
+                urls.extend(self.named_by(owner, from, &own));
+                continue;
+            }
+            let meant = self.meant_by(root, from, &own);
+            if !meant.is_empty() {
+                left_behind.extend(meant.iter().cloned());
+                let (file, place) = (script.clone(), own.span);
+                self.problems.push(Problem::LeftBehind { owner, file, place, beginning: own.address, meant });
+            }
+        }
+        (urls, left_behind)
+    }
+
+    /// The files that may be meant by an address that a script puts together.
+    fn meant_by(&self, root: &FilePath, script: &FilePath, own: &ScriptAddress) -> Vec<FilePath> {
+        // What follows the last slash is a part of a name, which may be nothing.
+        let probe = format!("{}x", own.address);
+        let BoardAddress::Beside(path, _) = resolve_beside(script, &probe) else { return Vec::new() };
+        let beginning = &path.as_str()[..path.as_str().len() - 1];
+        let is_meant = |file: &&FilePath| {
+            let rest = file.as_str().strip_prefix(beginning);
+            **file != *script
+                && rest.is_some_and(|rest| rest.len() > own.end.len() && rest.ends_with(&own.end))
+        };
+        // What the site has by such an address is meant there.
+        let in_site = root.join(&own.address).ok();
+        let is_of_site =
+            |file: &FilePath| in_site.as_ref().is_some_and(|own| file.as_str().starts_with(own.as_str()));
+        if self.listing().iter().any(is_of_site) {
+            return Vec::new();
+        }
+        self.listing().iter().filter(is_meant).cloned().collect()
+    }
+
+    /// Every file beside the board.
+    pub(super) fn listing(&self) -> &[FilePath] {
+        self.listing.get_or_init(|| self.files.list(&FilePath::root()).unwrap_or_default())
     }
 
     /// The same for a script that goes along.
-    fn load_of_file(
-        &mut self,
-        owner: Owner,
-        path: &FilePath,
-        text: &str,
-        role: ScriptRole,
-    ) -> Vec<LocalUrl> {
+    fn load_of_file(&mut self, owner: Owner, path: &FilePath, text: &str, role: ScriptRole) -> Vec<LocalUrl> {
         let kinds = [ScriptKind::Module, ScriptKind::Classic];
         let uses = kinds.iter().map(|kind| addresses(text, *kind)).find(|uses| !uses.is_empty());
         let uses = uses.unwrap_or_default();
@@ -194,7 +228,10 @@ impl<'a> AssetReader<'a> {
         let bytes = self.files.read(path)?;
         let is_followed = role.is_some() || path.extension().eq_ignore_ascii_case("css");
         let text = is_followed.then(|| String::from_utf8(bytes.clone()).ok()).flatten();
-        self.assets.insert(path.clone(), Asset { bytes, urls: Vec::new(), is_worker: role == Some(ScriptRole::Worker) });
+        self.assets.insert(
+            path.clone(),
+            Asset { bytes, urls: Vec::new(), is_worker: role == Some(ScriptRole::Worker) },
+        );
         self.waiting.extend(text.map(|text| Waiting { owner, path: path.clone(), text, role }));
         Ok(())
     }

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::assets::{AssetReader, Sheet};
 use super::file_text::FileText;
 use super::fill::Fill;
 use super::imports::Assembly;
@@ -9,7 +10,6 @@ use super::library::{LibraryFile, PlannedLibrary, PlannedPin};
 use super::markup::PlannedMarkup;
 use super::pin_style::PinStyle;
 use super::problem::Problem;
-use super::assets::{AssetReader, Sheet};
 use crate::board::{Board, FilledKind, Library, Markup, MarkupSource, Pin, Spanned, fill, placeholders};
 use crate::code::{Address, CodeKind, LibraryId, Owner, PinId};
 use crate::markup::Slot;
@@ -82,9 +82,17 @@ impl<'a> CodeReader<'a> {
             let frame = self.frame(pin, &file, &planned);
             let board = &self.board.file;
             let file_at = |at| file.text.file(at).filter(|from| *from != board).unwrap_or(&file.path);
-            let urls = self.assets.load_of_script(owner, file.text.as_str(), file_at);
+            let (urls, left_behind) = self.assets.load_of_script(
+                (owner, &file.path, &self.board.root),
+                file.text.as_str(),
+                file_at,
+            );
             let script = Some(Arc::new(ScriptFile::confined(file.text.clone(), frame)));
-            FileText { urls, ..FileText::new(file.path, file.place, file.text).with_script(script) }
+            FileText {
+                urls,
+                left_behind,
+                ..FileText::new(file.path, file.place, file.text).with_script(script)
+            }
         });
         let style = pin.style.as_ref().and_then(|path| self.read(owner, path, path.span));
         planned.style = style.map(|file| {
@@ -215,8 +223,7 @@ impl<'a> CodeReader<'a> {
 
     /// A file of nearly that name: in the same folder, else of the same name elsewhere.
     fn nearest(&self, path: &FilePath) -> Option<FilePath> {
-        let all =
-            self.assets.listing.get_or_init(|| self.assets.files.list(&FilePath::root()).unwrap_or_default());
+        let all = self.assets.listing();
         let folder = path.folder();
         let beside = all.iter().filter(|other| other.below(&folder).is_some()).map(FilePath::as_str);
         let found = nearest(path.as_str(), beside).and_then(|found| FilePath::parse(found).ok());

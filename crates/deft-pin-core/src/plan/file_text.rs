@@ -17,13 +17,15 @@ pub struct FileText {
     pub text: SourceText,
     /// The addresses in it that mean files beside the board.
     pub urls: Vec<LocalUrl>,
+    /// Files that may be meant by what a script puts together, and that do not go along for that.
+    pub left_behind: Vec<FilePath>,
     /// For a script, what is known of it.
     pub script: Option<Arc<ScriptFile>>,
 }
 
 impl FileText {
     pub(super) fn new(path: FilePath, place: Span, text: SourceText) -> Self {
-        FileText { path, place, text, urls: Vec::new(), script: None }
+        FileText { path, place, text, urls: Vec::new(), left_behind: Vec::new(), script: None }
     }
 
     pub(super) fn with_script(self, script: Option<Arc<ScriptFile>>) -> Self {

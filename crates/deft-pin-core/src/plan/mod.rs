@@ -21,6 +21,7 @@ mod ready_sheets;
 
 mod touch;
 
+pub use assets::{Asset, Assets, LocalUrl, UrlForm};
 pub use code_key::CodeKey;
 pub use existing_copies::{ExistingCopies, ExistingCopy, RecognisedBy, Version};
 pub use file_text::FileText;
@@ -34,4 +35,3 @@ pub use placement::Placement;
 pub use plan::{CodeSource, Plan};
 pub use problem::Problem;
 pub use ready_sheets::{ReadySheet, ReadySheets};
-pub use assets::{Asset, Assets, LocalUrl, UrlForm};

@@ -1,5 +1,6 @@
 //! The plan: a board with everything that its files say, in order.
 
+use super::assets::{AssetReader, Assets};
 use super::code_key::CodeKey;
 use super::code_reader::CodeReader;
 use super::file_text::FileText;
@@ -7,7 +8,6 @@ use super::library::{LibraryFile, PlannedLibrary, PlannedPin};
 use super::needs::Needs;
 use super::order::{Circle, ordered};
 use super::problem::Problem;
-use super::assets::{AssetReader, Assets};
 use crate::board::{Board, Pin};
 use crate::code::{CodeKind, LibraryId, Owner, PinId, Table};
 use crate::site::PagePath;
@@ -69,17 +69,7 @@ impl<'b> Plan<'b> {
         problems.extend(early_slots(board));
         let mut style_order: Vec<PinId> = board.pins.ids().collect();
         style_order.sort_by_key(|&id| (breadth(&board.pins[id]), id));
-        Plan {
-            board,
-            libraries,
-            pins,
-            assets,
-            problems,
-            needs,
-            library_order,
-            style_order,
-            script_order,
-        }
+        Plan { board, libraries, pins, assets, problems, needs, library_order, style_order, script_order }
     }
 
     /// The pins that are for a page as far as its path tells, as the board lists them.

@@ -54,6 +54,19 @@ pub enum Problem {
         /// The address.
         url: String,
     },
+    /// A script puts together the address of files that lie beside it, which do not go along for that.
+    LeftBehind {
+        /// Whose script it is.
+        owner: Owner,
+        /// The script.
+        file: FilePath,
+        /// Where in the script.
+        place: Span,
+        /// What the address begins with.
+        beginning: String,
+        /// The files that may be meant, as seen from the board.
+        meant: Vec<FilePath>,
+    },
     /// Libraries that need each other, or pins that each come after another, in a circle.
     Cycle {
         /// All of the circle, each needing the next and the last the first, with the place where

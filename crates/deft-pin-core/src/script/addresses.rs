@@ -5,9 +5,12 @@ use std::sync::LazyLock;
 use oxc_ast::ast::{
     Argument, AssignmentExpression, BinaryExpression, CallExpression, ComputedMemberExpression, Directive,
     ExportAllDeclaration, ExportFromDeclaration, Expression, ImportDeclaration, ImportExpression,
-    NewExpression, PropertyKey, StringLiteral, SwitchCase, TaggedTemplateExpression, TemplateLiteral,
+    NewExpression, PropertyKey, StringLiteral, SwitchCase, TaggedTemplateExpression, TemplateElement,
+    TemplateLiteral,
 };
 use oxc_ast_visit::{Visit, walk};
+use oxc_span::GetSpan as _;
+use oxc_syntax::operator::BinaryOperator;
 use regex::Regex;
 
 use super::syntax::{ScriptKind, with_program_as};
@@ -41,6 +44,8 @@ pub struct ScriptAddress {
     pub span: Span,
     /// How it stands there.
     pub form: AddressForm,
+    /// For one that is put together, what it ends in.
+    pub end: String,
     /// Whether it counts from the script that it stands in, and not from the page.
     pub is_from_script: bool,
     /// Whether the file is to run as a script of its own, apart from the page.
@@ -52,7 +57,7 @@ pub struct ScriptAddress {
 pub fn addresses(text: &str, kind: ScriptKind) -> Vec<ScriptAddress> {
     let found = with_program_as(text, kind, |program, flaws| {
         let mut visitor =
-            Addresses { text, found: Vec::new(), is_from_script: false, is_of_worker: false };
+            Addresses { text, found: Vec::new(), is_from_script: false, is_of_worker: false, is_part: false };
         if flaws.is_empty() {
             visitor.visit_program(program);
         }
@@ -64,36 +69,10 @@ pub fn addresses(text: &str, kind: ScriptKind) -> Vec<ScriptAddress> {
 
 /// Methods whose texts are looked for in something, and are nobody's address.
 const LOOKERS: &[&str] = &[
-    "includes",
-    "startsWith",
-    "endsWith",
-    "indexOf",
-    "lastIndexOf",
-    "match",
-    "matchAll",
-    "test",
-    "replace",
-    "replaceAll",
-    "split",
-    "search",
-    "localeCompare",
-    "concat",
-    "querySelector",
-    "querySelectorAll",
-    "closest",
-    "matches",
-    "getElementById",
-    "getElementsByClassName",
-    "getElementsByTagName",
-    "getElementsByName",
-    "getItem",
-    "removeItem",
-    "log",
-    "warn",
-    "error",
-    "info",
-    "debug",
-    "assign",
+    "includes", "startsWith", "endsWith", "indexOf", "lastIndexOf", "match", "matchAll", "test", "replace",
+    "replaceAll", "split", "search", "localeCompare", "concat", "querySelector", "querySelectorAll",
+    "closest", "matches", "getElementById", "getElementsByClassName", "getElementsByTagName",
+    "getElementsByName", "getItem", "removeItem", "log", "warn", "error", "info", "debug", "assign",
 ];
 
 struct Addresses<'t> {
@@ -101,13 +80,22 @@ struct Addresses<'t> {
     found: Vec<ScriptAddress>,
     is_from_script: bool,
     is_of_worker: bool,
+    /// Whether what is visited is a part of a text that is put together.
+    is_part: bool,
 }
 
 impl Addresses<'_> {
     fn take(&mut self, address: &str, span: Span, form: AddressForm) {
         let is_from_script = self.is_from_script || form == AddressForm::Specifier;
         let (address, is_of_worker) = (address.to_owned(), self.is_of_worker);
-        self.found.push(ScriptAddress { address, span, form, is_from_script, is_of_worker });
+        self.found.push(ScriptAddress {
+            address,
+            span,
+            form,
+            end: String::new(),
+            is_from_script,
+            is_of_worker,
+        });
     }
 
     /// What stands in something whose addresses count from elsewhere.
@@ -149,11 +137,15 @@ impl Addresses<'_> {
         }
     }
 
-    /// An address that something is asked for by.
-    fn asked<'a>(&mut self, argument: &Argument<'a>) {
-        let found = argument.as_expression().and_then(beginning_of);
-        if let Some((beginning, span)) = found.filter(|(beginning, _)| may_begin_address(beginning)) {
+    /// A text that is put together: it may be the address of one of several files.
+    fn together<'a>(&mut self, expression: &Expression<'a>, span: Span) {
+        let (mut beginning, mut end) = (String::new(), String::new());
+        ends_of(expression, &mut beginning, &mut end);
+        if may_begin_address(&beginning) && (beginning.contains('/') || end.contains('.')) {
             self.take(&beginning, span, AddressForm::Beginning);
+            if let Some(own) = self.found.last_mut() {
+                own.end = end;
+            }
         }
     }
 
@@ -170,7 +162,8 @@ impl<'a> Visit<'a> for Addresses<'_> {
     }
 
     fn visit_template_literal(&mut self, text: &TemplateLiteral<'a>) {
-        match (text.expressions.is_empty(), text.quasis.first().and_then(|quasi| quasi.value.cooked.as_ref())) {
+        match (text.expressions.is_empty(), text.quasis.first().and_then(|quasi| quasi.value.cooked.as_ref()))
+        {
             (true, Some(value)) => self.literal(value, span_of(text)),
             _ => {
                 let literal = span_of(text);
@@ -214,6 +207,19 @@ impl<'a> Visit<'a> for Addresses<'_> {
         self.joined(&own.right);
     }
 
+    fn visit_expression(&mut self, expression: &Expression<'a>) {
+        let is_addition = matches!(expression, Expression::BinaryExpression(own) if own.operator == BinaryOperator::Addition);
+        let is_part = std::mem::replace(&mut self.is_part, is_addition);
+        let is_template =
+            matches!(expression, Expression::TemplateLiteral(own) if !own.expressions.is_empty());
+        if !is_part && (is_addition || is_template) {
+            let span = expression.span();
+            self.together(expression, Span::new(span.start as usize, span.end as usize));
+        }
+        walk::walk_expression(self, expression);
+        self.is_part = is_part;
+    }
+
     fn visit_switch_case(&mut self, case: &SwitchCase<'a>) {
         case.consequent.iter().for_each(|statement| self.visit_statement(statement));
     }
@@ -222,15 +228,11 @@ impl<'a> Visit<'a> for Addresses<'_> {
         let target = own.left.as_member_expression().and_then(|member| member.static_property_name());
         // Where the page goes is no file of the script's.
         let goes = own.left.get_identifier_name() == Some("location") || target == Some("location");
-        let is_of_location = own.left.as_member_expression().is_some_and(|member| is_location(member.object()));
+        let is_of_location =
+            own.left.as_member_expression().is_some_and(|member| is_location(member.object()));
         self.visit_assignment_target(&own.left);
         if goes || is_of_location {
             return self.joined(&own.right);
-        }
-        if matches!(target, Some("src" | "poster"))
-            && let Some((beginning, span)) = beginning_of(&own.right).filter(|(own, _)| may_begin_address(own))
-        {
-            self.take(&beginning, span, AddressForm::Beginning);
         }
         self.visit_expression(&own.right);
     }
@@ -245,11 +247,7 @@ impl<'a> Visit<'a> for Addresses<'_> {
         let is_looker = member.is_some_and(|member| {
             name.is_some_and(|name| LOOKERS.contains(&name)) || is_location(member.object())
         });
-        let asks = matches!(name, Some("fetch" | "importScripts" | "getJSON"));
         for argument in &call.arguments {
-            if asks {
-                self.asked(argument);
-            }
             match argument.as_expression() {
                 Some(own) if is_looker => self.joined(own),
                 _ => self.visit_argument(argument),
@@ -264,9 +262,6 @@ impl<'a> Visit<'a> for Addresses<'_> {
             && matches!(own.arguments.get(1).and_then(Argument::as_expression), Some(base) if is_own_url(base));
         self.visit_expression(&own.callee);
         for (number, argument) in own.arguments.iter().enumerate() {
-            if number == 0 && (is_worker || name == Some("Audio")) {
-                self.asked(argument);
-            }
             self.within(is_from_script, is_worker && number == 0, |own| match argument.as_expression() {
                 Some(expression) if matches!(name, Some("RegExp" | "Error")) => own.joined(expression),
                 _ => own.visit_argument(argument),
@@ -275,11 +270,9 @@ impl<'a> Visit<'a> for Addresses<'_> {
     }
 
     fn visit_import_expression(&mut self, import: &ImportExpression<'a>) {
-        if let Some((beginning, span)) = beginning_of(&import.source).filter(|(own, _)| own.starts_with('.')) {
-            self.take(&beginning, span, AddressForm::Beginning);
-        }
         // What has no dot before it is a name for an import map.
-        let is_bare = matches!(&import.source, Expression::StringLiteral(text) if !text.value.starts_with('.'));
+        let is_bare =
+            matches!(&import.source, Expression::StringLiteral(text) if !text.value.starts_with('.'));
         if !is_bare {
             self.within(true, false, |own| own.visit_expression(&import.source));
         }
@@ -318,20 +311,27 @@ fn is_location(expression: &Expression<'_>) -> bool {
     }
 }
 
-/// The text that an expression begins with, where it is a text that goes on with something else.
-fn beginning_of(expression: &Expression<'_>) -> Option<(String, Span)> {
+/// The texts that an expression which puts texts together begins and ends with.
+fn ends_of(expression: &Expression<'_>, beginning: &mut String, end: &mut String) {
     match expression.without_parentheses() {
-        Expression::TemplateLiteral(text) if !text.expressions.is_empty() => {
-            let first = text.quasis.first()?;
-            Some((first.value.cooked.as_ref()?.to_string(), span_of(&**text)))
+        Expression::StringLiteral(text) => {
+            *beginning = text.value.to_string();
+            *end = beginning.clone();
         }
-        Expression::BinaryExpression(own) if own.operator.is_arithmetic() => {
-            match own.left.without_parentheses() {
-                Expression::StringLiteral(text) => Some((text.value.to_string(), span_of(&**own))),
-                left => beginning_of(left).map(|(beginning, _)| (beginning, span_of(&**own))),
-            }
+        Expression::TemplateLiteral(text) => {
+            let cooked = |quasi: Option<&TemplateElement<'_>>| {
+                quasi
+                    .and_then(|quasi| quasi.value.cooked.as_ref())
+                    .map(ToString::to_string)
+                    .unwrap_or_default()
+            };
+            (*beginning, *end) = (cooked(text.quasis.first()), cooked(text.quasis.last()));
         }
-        _ => None,
+        Expression::BinaryExpression(own) if own.operator == BinaryOperator::Addition => {
+            ends_of(&own.left, beginning, &mut String::new());
+            ends_of(&own.right, &mut String::new(), end);
+        }
+        _ => {}
     }
 }
 
@@ -355,7 +355,7 @@ fn may_be_address(text: &str) -> bool {
 /// Whether a text may be the beginning of one.
 fn may_begin_address(text: &str) -> bool {
     let is_path = |c: char| c.is_alphanumeric() || "-_./~%".contains(c);
-    !text.is_empty() && !text.starts_with('/') && text.chars().all(is_path)
+    text.len() > 1 && !text.starts_with('/') && text != "./" && text != "../" && text.chars().all(is_path)
 }
 
 /// Addresses in markup and in the texts of sheets.
@@ -367,3 +367,57 @@ static IN_MARKUP: LazyLock<Regex> = LazyLock::new(|| {
         Err(_) => unreachable!("an expression written here"),
     }
 });
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn texts_that_may_be_addresses_are_told_from_others() {
+        // A script, and what in it may be the address of a file.
+        let table: &[(&str, &str)] = &[
+            ("fetch('data.json')", "data.json"),
+            ("const a = './a b.svg?x#y'; img.src = a", "./a b.svg?x#y"),
+            ("img.src = `waves.svg`", "waves.svg"),
+            ("['a.jpg', \"../b.webp\"].forEach(show)", "a.jpg ../b.webp"),
+            ("load({ path: 'boat.json', 'c.css': 1 })", "boat.json"),
+            ("if (name === 'waves.svg') go(); switch (name) { case 'a.svg': go() }", ""),
+            ("name.endsWith('waves.svg'); map['a.svg']; document.querySelector('a.svg')", ""),
+            ("location.href = 'thanks.html'; location.assign('a.html'); location = 'b.html'", ""),
+            (
+                "'use strict.js'; tag`a.svg`; go('/a.svg', 'https://a.example/a.svg', 'a', 'v1.2', 'a.b c')",
+                "",
+            ),
+            ("o.innerHTML = '<img alt=\"x\" src=\"a.svg\"> <a href=b.pdf >'", "<a.svg <b.pdf"),
+            ("o.innerHTML = \"<img src='a.svg'>\" + x + `<img src=\"b.svg\" alt=${y}>`", "<a.svg <b.svg"),
+            ("o.innerHTML = `<img src=\"${x}.svg\">`", ""),
+            ("o.style.background = 'no-repeat url(a.svg) 0 0'", "<a.svg"),
+            ("import('./a.js'); import('a.js')", "./a.js"),
+            ("new Worker('w.js'); new URL('u.svg', location.href)", "worker w.js u.svg"),
+            ("fetch('data/' + id + '.json')", "data/…"),
+            ("fetch(`./tides-${id}.json`); go('a' + 'b'); go(x + '.json')", "./tides-…"),
+            ("go('data/' + file('x/' + y + '.png') + '.json')", "data/… x/…"),
+        ];
+        for (script, expected) in table {
+            let found = addresses(script, ScriptKind::Confined);
+            let shown: Vec<String> = found
+                .iter()
+                .map(|own| match own.form {
+                    _ if own.is_of_worker => format!("worker {}", own.address),
+                    AddressForm::Part { .. } => format!("<{}", own.address),
+                    AddressForm::Beginning => format!("{}…", own.address),
+                    AddressForm::Literal | AddressForm::Specifier => own.address.clone(),
+                })
+                .collect();
+            assert_eq!(shown.join(" "), *expected, "{script}");
+        }
+        let module = "import a from './a.js'; export * from './b.js'; export { c } from './c.js'; import 'bare.js'; \
+            new URL('d.svg', import.meta.url); fetch('e.json')";
+        let found = addresses(module, ScriptKind::Module);
+        let shown: Vec<_> = found.iter().map(|own| (own.address.as_str(), own.is_from_script)).collect();
+        assert_eq!(
+            shown,
+            [("./a.js", true), ("./b.js", true), ("./c.js", true), ("d.svg", true), ("e.json", false)]
+        );
+    }
+}

@@ -34,7 +34,7 @@ mod values;
 pub use added::AddedName;
 pub use addresses::{AddressForm, ScriptAddress, addresses};
 pub use asked_names::{asked_names, names_asked_by};
-pub use evaluation::{Certainty, GlobalState, Root, RunFault, RunFaultKind, World};
+pub use evaluation::{AskedFile, Certainty, GlobalState, Root, RunFault, RunFaultKind, World};
 pub use facts::facts;
 pub use file::ScriptFile;
 pub(crate) use frame::quoted;

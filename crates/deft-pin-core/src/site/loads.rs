@@ -50,7 +50,7 @@ pub(super) fn charset_of(element: ElementRef<'_>) -> Option<&'static Encoding> {
 
 /// The URL that a page's relative addresses start from: that of its first `<base href>`, else
 /// its own (HTML, "document base URL").
-pub(super) fn base_url(document: &Document, page: &Page) -> Option<Url> {
+pub fn base_url(document: &Document, page: &Page) -> Option<Url> {
     let own = file_url(&page.file)?;
     let based = document.base().and_then(|base| own.join(base.attr(&local_name!("href"))?.trim()).ok());
     Some(based.unwrap_or(own))

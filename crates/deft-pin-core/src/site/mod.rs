@@ -15,7 +15,7 @@ mod steps;
 
 pub use event_handlers::{EventHandler, event_handlers};
 pub use links::{Link, LinkTo, links, links_of_script, links_of_sheet};
-pub use loads::{Base, Load, loads};
+pub use loads::{Base, Load, base_url, loads};
 pub use name_sources::{NameSource, Naming, name_source};
 pub use pages::{Page, PagePath, Site};
 pub use parsed::{ParsedPage, ServedRow, ServedText};

@@ -104,6 +104,7 @@ impl Site {
                 others.push(file);
             }
         }
+        others.sort();
         pages.sort_by(|a, b| (&a.path, b.file.extension()).cmp(&(&b.path, a.file.extension())));
         let mut taken = HashSet::new();
         for page in &mut pages {
@@ -112,6 +113,11 @@ impl Site {
             }
         }
         Site { root: root.clone(), pages: Table::new(pages), others }
+    }
+
+    /// Whether it has a file that is no page.
+    pub fn has_other(&self, file: &FilePath) -> bool {
+        self.others.binary_search(file).is_ok()
     }
 
     /// A site of one page, whatever its file is called.

@@ -34,6 +34,7 @@ pub struct Shelf<'a> {
     inline_sheets: Kept<Box<str>, Arc<StyleRules>>,
     inline_scripts: Kept<Box<str>, Arc<ScriptFile>>,
     event_handlers: Kept<Box<str>, Arc<ScriptFile>>,
+    listing: OnceLock<Vec<FilePath>>,
 }
 
 impl<'a> Shelf<'a> {
@@ -47,7 +48,13 @@ impl<'a> Shelf<'a> {
             inline_sheets: Kept::most(INLINE_TEXTS),
             inline_scripts: Kept::most(INLINE_TEXTS),
             event_handlers: Kept::most(INLINE_TEXTS),
+            listing: OnceLock::new(),
         }
+    }
+
+    /// Every file beside the board, listed at the first question.
+    pub fn beside(&self) -> &[FilePath] {
+        self.listing.get_or_init(|| self.files.list(&FilePath::root()).unwrap_or_default())
     }
 
     /// The site.

@@ -66,24 +66,9 @@ fetch(new URL('./waves.svg', import.meta.url)).then(r => note('own address')(r.o
 
 /// What is logged.
 const LOG: &[&str] = &[
-    "again 1",
-    "compared true",
-    "constant 7",
-    "image 40",
-    "import p1",
-    "late m 7",
-    "list 40",
-    "list 41",
-    "markup 40",
-    "member 1",
-    "module 7",
-    "own address true",
-    "request 7",
-    "script 1",
-    "sheet 5",
-    "style true",
-    "template 40",
-    "worker 7W",
+    "again 1", "compared true", "constant 7", "image 40", "import p1", "late m 7", "list 40", "list 41",
+    "markup 40", "member 1", "module 7", "own address true", "request 7", "script 1", "sheet 5",
+    "style true", "template 40", "worker 7W",
 ];
 
 fn session(board: &str, base: &str) -> Session {

@@ -399,7 +399,10 @@ impl Machine<'_> {
                 }
                 self.touched.attributes.insert(Arc::clone(key));
             }
-            "src" | "href" | "value" => {
+            "src" | "href" | "value" | "poster" => {
+                if matches!(&**key, "src" | "poster") {
+                    self.asks_for_file(value, span);
+                }
                 self.touched.attributes.insert(Arc::clone(key));
             }
             _ => {

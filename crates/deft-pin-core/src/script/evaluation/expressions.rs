@@ -152,7 +152,9 @@ impl Machine<'_> {
                 Value::OPEN
             }
             Expression::Import(inner) => {
-                self.expression(*inner)?;
+                let address = self.expression(*inner)?;
+                let span = self.program.span(*inner);
+                self.asks_for_file(&address, span);
                 self.waiting(Value::OPEN)
             }
             Expression::Opaque(parts) => {

@@ -159,6 +159,13 @@ pub enum RunFaultKind {
         /// A name that the script defines, of nearly that spelling.
         near: Option<String>,
     },
+    /// A file that is asked for is not there.
+    MissingFile {
+        /// Its address.
+        address: String,
+        /// An address of nearly that spelling, whose file is there.
+        near: Option<String>,
+    },
     /// What is left until a time that is past.
     PastDate {
         /// Its day.

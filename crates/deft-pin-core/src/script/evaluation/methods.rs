@@ -51,6 +51,7 @@ impl Machine<'_> {
                 Value::Object(made)
             }
             "fetch" => {
+                self.asks_for_file(&first, span);
                 let response = self.made(Kind::Instance("Response"));
                 self.waiting(response)
             }
@@ -146,6 +147,9 @@ impl Machine<'_> {
                     "Audio" => "audio",
                     _ => "option",
                 };
+                if of == "Audio" {
+                    self.asks_for_file(&arguments.get(0), span);
+                }
                 self.make_element(tag)
             }
             "Function" | "Proxy" | "Object" | "String" | "Number" | "Boolean" => Value::OPEN,
@@ -182,6 +186,11 @@ impl Machine<'_> {
                     write: (arguments.values.len() == 1).then(|| "new URL(…, location.href)".to_owned()),
                 };
                 return Err(self.throws(span, kind));
+            }
+            "Worker" | "SharedWorker" => {
+                self.asks_for_file(&arguments.get(0), span);
+                self.hand_over_all(&arguments)?;
+                self.made(Kind::Instance(of))
             }
             "URL" | "URLSearchParams" => {
                 let made = self.make(Kind::Instance(of));

@@ -42,11 +42,12 @@ mod world;
 
 use super::frame::{Frame, FrameValue, VALUES};
 use super::program::{Program, Statement, StatementId};
+use crate::source::Span;
 pub use fault::{RunFault, RunFaultKind};
 use machine::{Machine, Stop};
 pub use value::Certainty;
 use value::{EnvironmentId, Value};
-pub use world::{GlobalState, Root, World};
+pub use world::{AskedFile, GlobalState, Root, World};
 
 /// What goes wrong where a script runs on a page.
 /// The functions that its frame shares are called by some visitor.
@@ -100,6 +101,16 @@ impl Machine<'_> {
             let near = crate::source::nearest(&name, own).map(str::to_owned);
             self.note(span, RunFaultKind::NoCallback { name: name.to_string(), near });
         }
+    }
+
+    /// A file that is asked for by an address has to be there.
+    fn asks_for_file(&mut self, address: &Value, span: Span) {
+        let Value::Text(address) = address else { return };
+        let kind = match self.world.asked_file(address) {
+            AskedFile::MayBeThere => return,
+            AskedFile::Missing { near } => RunFaultKind::MissingFile { address: address.to_string(), near },
+        };
+        self.note(span, kind);
     }
 
     /// The script has stopped. What comes next is looked at as well: it runs once that is mended.

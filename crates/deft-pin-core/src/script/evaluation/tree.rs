@@ -79,6 +79,9 @@ impl Machine<'_> {
                         self.code_in_text(&arguments.get(1), Certainty::SomeVisit, span)?;
                     }
                     Ok(key) => {
+                        if matches!(&*key, "src" | "poster") {
+                            self.asks_for_file(&arguments.get(1), span);
+                        }
                         self.touched.attributes.insert(key);
                     }
                     Err(_) => self.touched.anything = true,

@@ -33,6 +33,18 @@ pub enum Root {
     Element(NodeId),
 }
 
+/// What is known of a file that a script asks for.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum AskedFile {
+    /// It is there, or nobody can tell.
+    MayBeThere,
+    /// It is neither a file of the site nor one that goes along.
+    Missing {
+        /// One that there is, of nearly that name, as the script would have to write it.
+        near: Option<String>,
+    },
+}
+
 /// What a script runs in.
 pub trait World {
     /// The page as it is served.
@@ -70,6 +82,9 @@ pub trait World {
 
     /// Whether each script of the page could be looked into.
     fn knows_all(&self) -> bool;
+
+    /// What is known of the file that an address of the script means.
+    fn asked_file(&self, address: &str) -> AskedFile;
 
     /// The day that the visit is on; none where that is not asked.
     fn today(&self) -> Option<Day>;
