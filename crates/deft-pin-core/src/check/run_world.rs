@@ -236,13 +236,18 @@ impl World for PageWorld<'_> {
                 return AskedFile::MayBeThere;
             }
         }
+        let itself = script.as_ref().map(|(script, _)| &script.path);
         let near_in = |all: &[FilePath], wanted: &FilePath| {
-            let is_beside =
-                |own: &&FilePath| own.extension() == wanted.extension() && own.folder() == wanted.folder();
+            let is_beside = |own: &&FilePath| {
+                own.extension() == wanted.extension()
+                    && own.folder() == wanted.folder()
+                    && Some(*own) != itself
+            };
             nearest(wanted.name(), all.iter().filter(is_beside).map(FilePath::name)).map(str::to_owned)
         };
         let near = script
-            .and_then(|(_, beside)| near_in(context.shelf.beside(), &beside))
+            .as_ref()
+            .and_then(|(_, beside)| near_in(context.shelf.beside(), beside))
             .or_else(|| near_in(&site.others, &file));
         AskedFile::Missing { near: near.map(|near| address.replace(file.name(), &near)) }
     }
