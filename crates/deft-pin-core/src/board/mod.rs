@@ -19,7 +19,7 @@ mod values;
 pub use filling::{Filled, FilledKind, Placeholder, fill, placeholders};
 pub use host::{BoxPlace, BoxReach, BoxTakes, ClassNames, CssBox, Host, HostBox, HostKind, MarksBy, Only};
 pub use mistake::Mistake;
-pub use model::{Board, Expect, Library, Mark, Markup, MarkupSource, Pin};
+pub use model::{Board, Expect, Library, Mark, Markup, MarkupSource, Pin, ScriptLoad};
 pub use moment::Moment;
 pub use pattern::PagePattern;
 pub(crate) use pattern::has_parts;

@@ -32,6 +32,44 @@ pub struct Library {
     pub present: Option<Spanned<SelectorText>>,
     /// What browsers hold files of other hosts against (Subresource Integrity), by their address.
     pub integrity: BTreeMap<String, String>,
+    /// How its scripts of other hosts are loaded.
+    pub load: ScriptLoad,
+}
+
+/// How a script of another host is loaded (HTML, "the `script` element").
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, serde::Serialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum ScriptLoad {
+    /// The page waits for it.
+    #[default]
+    Blocking,
+    /// The page goes on, and it runs as soon as it is there.
+    Async,
+    /// The page goes on, and it runs once all of it has been parsed.
+    Defer,
+}
+
+impl ScriptLoad {
+    /// All of them.
+    pub const ALL: [ScriptLoad; 3] = [ScriptLoad::Blocking, ScriptLoad::Async, ScriptLoad::Defer];
+
+    /// The name that boards use.
+    pub fn name(self) -> &'static str {
+        match self {
+            ScriptLoad::Blocking => "blocking",
+            ScriptLoad::Async => "async",
+            ScriptLoad::Defer => "defer",
+        }
+    }
+
+    /// The attribute that says so, with a blank before it.
+    pub fn attribute(self) -> &'static str {
+        match self {
+            ScriptLoad::Blocking => "",
+            ScriptLoad::Async => " async",
+            ScriptLoad::Defer => " defer",
+        }
+    }
 }
 
 /// One customisation and its target.

@@ -9,7 +9,7 @@ use toml::de::{DeTable, DeValue};
 
 use super::host::Host;
 use super::mistake::Mistake;
-use super::model::{Board, Expect, Library, Pin};
+use super::model::{Board, Expect, Library, Pin, ScriptLoad};
 use super::schema::KEYS;
 use super::spanned::{SelectorText, Spanned};
 use super::start::Start;
@@ -225,7 +225,9 @@ impl Reader {
             defines: Vec::new(),
             present: None,
             integrity: BTreeMap::new(),
+            load: ScriptLoad::Blocking,
         };
+        let mut load = None;
         let mut integrity = Vec::new();
         for (key, value) in entries(table) {
             match key.as_str() {
@@ -236,6 +238,7 @@ impl Reader {
                     library.defines = self.texts("defines", value).into_iter().map(|own| own.value).collect();
                 }
                 "present" => library.present = self.selector("present", value),
+                "load" => load = self.text("load", value),
                 "integrity" => {
                     if let Some(table) = self.table(value, "integrity") {
                         integrity = entries(table);
@@ -246,6 +249,15 @@ impl Reader {
         }
         for (address, value) in integrity {
             self.integrity(&mut library, &address, value);
+        }
+        if let Some(text) = load {
+            let found = self.one_of("load", &text, &ScriptLoad::ALL.map(ScriptLoad::name));
+            library.load = found.map_or(library.load, |found| ScriptLoad::ALL[found]);
+            if library.scripts.iter().all(|source| matches!(source.value, Address::Local(_))) {
+                let message = format!("the library `{}` has no script of another host", *library.name);
+                let help = "`load` is for those: what lies beside the board runs where it stands";
+                self.mistakes.push(Mistake::new(text.span, message).help(help));
+            }
         }
         if table.get("style").is_none() && table.get("script").is_none() {
             let message = format!("the library `{}` has neither a `style` nor a `script`", *library.name);
@@ -516,6 +528,7 @@ mod tests {
             "values" => "{ x = 1 }".to_owned(),
             "start" => "'seen a'".to_owned(),
             "once" => "'page'".to_owned(),
+            "load" => "'async'".to_owned(),
             "from" | "until" => "2027-01-05".to_owned(),
             _ => "'a'".to_owned(),
         };

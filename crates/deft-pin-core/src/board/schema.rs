@@ -9,6 +9,7 @@ use std::sync::LazyLock;
 use schemars::{JsonSchema, Schema, schema_for};
 
 use super::host::{BoxPlace, BoxReach, ClassNames, HostKind, MarksBy};
+use super::model::ScriptLoad;
 use super::start::Once;
 use super::value::ValueKind;
 use crate::markup::{MarkupPlace, Slot};
@@ -236,6 +237,10 @@ struct LibraryKeys {
     /// selector. Without it, copies are known by their text, their file's name, or what they define.
     #[serde(default)]
     present: Option<String>,
+    /// How its scripts of other hosts are loaded: `blocking` (the page waits for them), `async` (they run as soon as
+    /// they are there) or `defer` (they run once all of the page has been parsed).
+    #[serde(default)]
+    load: ScriptLoad,
     /// For addresses on other hosts, the hash that a browser holds the file against, as in the
     /// `integrity` attribute of HTML.
     #[serde(default)]

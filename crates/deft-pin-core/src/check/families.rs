@@ -69,6 +69,8 @@ families! {
     name_taken: super::name_taken::NamesTaken;
     /// Scripts that do not work out on the timeline.
     script_faults: super::script_faults::ScriptFaults;
+    /// Callbacks that nothing defines.
+    callbacks: super::callbacks::Callbacks;
     /// Names that the page gets without being asked to on the board.
     inferred_share: super::inferred_share::InferredShares;
     /// Needs that the board does not say.

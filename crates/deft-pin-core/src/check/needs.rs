@@ -51,9 +51,16 @@ fn inferred(input: &CheckInput<'_>, need: &InferredNeed) -> Option<Finding> {
 fn of_circle(input: &CheckInput<'_>, need: &InferredNeed) -> Option<Finding> {
     let library = input.plan().name_of(Owner::Library(need.library));
     let own = input.plan().name_of(need.owner);
+    let way = match need.owner {
+        Owner::Library(owner) => input.plan().needs.way(need.library, owner),
+        Owner::Pin(_) => Vec::new(),
+    };
+    let way: Vec<String> =
+        way.iter().skip(1).map(|id| format!("`{}`", input.plan().name_of(Owner::Library(*id)))).collect();
     let message = format!(
-        "this reads `{}`, which the library `{library}` defines, and that comes after this one since it needs `{own}`: no order gives both what they need",
-        need.global
+        "this reads `{}`, which the library `{library}` defines, and that comes after this one since it needs {}: a circle, and no order gives each what it needs",
+        need.global,
+        way.join(", which needs ")
     );
     let finding = Finding::new(Code::NeedsCycle, place_of(input, need)?, message);
     Some(finding.help(format!(

@@ -1,10 +1,10 @@
 //! Names that a pin's script declares and keeps to itself, and that the page asks for: in an event
-//! handler content attribute, or in a script of its own.
+//! handler content attribute, in a script of its own, or in the address of one.
 
 use super::script_fault::{Asker, FaultKind, StepFault};
 use crate::code::Origin;
 use crate::page::PageAnalysis;
-use crate::script::{GlobalUse, When};
+use crate::script::{GlobalUse, When, callbacks_of};
 use crate::site::PageStep;
 
 /// The names that stay in a pin's script, so that something else on the page fails.
@@ -31,7 +31,12 @@ pub(super) fn unshared_names(page: &PageAnalysis<'_>) -> Vec<StepFault> {
                     && step.origin == Origin::Site
                     && step.all_facts().any(|facts| facts.reads.iter().any(reads))
             });
-            let asker = by_site.map(Asker::Step).or_else(|| event_handler_with(page, name));
+            let by_address = || {
+                let calls = |address: &str| callbacks_of(address).any(|own| own == name);
+                steps.iter().position(|step| step.is_unread() && step.address().is_some_and(calls))
+            };
+            let by_step = by_site.or_else(by_address).map(Asker::Step);
+            let asker = by_step.or_else(|| event_handler_with(page, name));
             if let Some(by) = asker {
                 let kind = FaultKind::Unshared { name: name.clone(), by };
                 found.push(StepFault::of(at, *span, kind));

@@ -2,6 +2,7 @@
 
 use super::finding::counted;
 use crate::script::{Certainty, RunFaultKind};
+use crate::site::ImportFlawKind;
 
 /// What is said, and what to do.
 pub struct RunFaultWords {
@@ -139,6 +140,12 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
                 None => format!("define it before the address is loaded: `function {name}() {{ … }}`"),
             }),
         ),
+        RunFaultKind::BareSpecifier { specifier } => words(
+            format!(
+                "`{specifier}` is no address, and the page has no import map that says what it means: nothing is loaded"
+            ),
+            Some(format!("begin it with `./`: `./{specifier}` lies beside the script")),
+        ),
         RunFaultKind::MissingFile { address, near } => words(
             format!(
                 "`{address}` is no file of the site, nor one beside the script: nothing is there to be loaded"
@@ -154,6 +161,42 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             format!("{day} is past, and this asks what is left until then"),
             Some("set a later date, or take this pin off: `off = true`".to_owned()),
         ),
+    }
+}
+
+/// What is said of an import that keeps a module from running; `module` is the one that it stands in, where that is
+/// another.
+pub fn import_words(module: Option<&str>, kind: &ImportFlawKind) -> RunFaultWords {
+    let whose = module.map_or("so a browser runs none of this script".to_owned(), |module| {
+        format!("in `{module}`, which this imports, so a browser runs none of either")
+    });
+    let did_you_mean = |near: &Option<String>, otherwise: &str| {
+        Some(near.as_ref().map_or(otherwise.to_owned(), |near| format!("did you mean `{near}`?")))
+    };
+    match kind {
+        ImportFlawKind::Missing { specifier, near } => RunFaultWords {
+            message: format!("there is no module `{specifier}`, {whose}"),
+            help: did_you_mean(near, "put the file there, or take the import out"),
+        },
+        ImportFlawKind::Bare { specifier, near } => RunFaultWords {
+            message: format!(
+                "`{specifier}` is no address, and no import map of the page says what it means, {whose}"
+            ),
+            help: did_you_mean(
+                near,
+                "begin it with `./`, `../` or `/`, or give the page an import map before its first module",
+            ),
+        },
+        ImportFlawKind::NotExported { name, specifier, near } => RunFaultWords {
+            message: match name.as_str() {
+                "default" => format!("`{specifier}` has no default export, {whose}"),
+                name => format!("`{specifier}` exports no `{name}`, {whose}"),
+            },
+            help: match name.as_str() {
+                "default" => Some("take what it exports by its name: `import { … }`".to_owned()),
+                _ => did_you_mean(near, "export it there, or import another name"),
+            },
+        },
     }
 }
 

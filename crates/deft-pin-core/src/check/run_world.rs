@@ -1,7 +1,11 @@
 //! A script of a page, run: the page around it, and what the page's other scripts do.
 
+use html5ever::local_name;
+
 use crate::code::{Address, BoardAddress, Location, Origin, resolve, resolve_beside};
-use crate::markup::{Assume, Document, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_selectors};
+use crate::markup::{
+    Assume, Document, ElementRef, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_selectors,
+};
 use crate::script::{
     AskedFile, Execution, GlobalState, GlobalUse, LookUp, Root, RunFault, RunFaultKind, ScriptFacts, When,
     World,
@@ -213,6 +217,15 @@ impl World for PageWorld<'_> {
 
     fn knows_all(&self) -> bool {
         !self.others().any(|(_, step)| step.hides_something())
+    }
+
+    fn has_import_map(&self) -> bool {
+        let is_map = |element: ElementRef<'_>| {
+            let kind = element.attr(&local_name!("type")).unwrap_or_default();
+            element.data().name.local == local_name!("script")
+                && kind.trim().eq_ignore_ascii_case("importmap")
+        };
+        self.document().elements().any(is_map)
     }
 
     fn asked_file(&self, address: &str) -> AskedFile {

@@ -4,6 +4,7 @@ use serde::Serialize;
 
 use super::code::{Code, Severity};
 use crate::script::{Certainty, RunFaultKind, When};
+use crate::site::ImportFlawKind;
 use crate::source::Span;
 
 /// Something that does not work out for a step of a page.
@@ -107,6 +108,13 @@ pub enum FaultKind<S> {
         /// Whether the other one comes first, so that this one does not run; else it is the other that does not.
         comes_first: bool,
     },
+    /// A module cannot run for something in what it imports.
+    Import {
+        /// The module that it imports, in which that stands; none for itself.
+        module: Option<String>,
+        /// What is wrong there.
+        kind: ImportFlawKind,
+    },
     /// Something goes wrong where the script runs.
     Runs(RunFaultKind),
     /// A name that a script adds and nothing knows, near one that something does.
@@ -171,6 +179,7 @@ impl<S> FaultKind<S> {
             FaultKind::DeclaredTwice { name, by, comes_first } => {
                 FaultKind::DeclaredTwice { name, by: name_of(by), comes_first }
             }
+            FaultKind::Import { module, kind } => FaultKind::Import { module, kind },
             FaultKind::Runs(kind) => FaultKind::Runs(kind),
         }
     }
@@ -202,7 +211,9 @@ impl<S> FaultKind<S> {
             FaultKind::Made { .. } => Severity::Note,
             // A server may have what the folder of its pages has not.
             FaultKind::Runs(RunFaultKind::MissingFile { near: None, .. }) => Severity::Note,
-            FaultKind::Runs(RunFaultKind::MissingFile { .. }) => Severity::Warning,
+            FaultKind::Runs(RunFaultKind::MissingFile { .. } | RunFaultKind::BareSpecifier { .. }) => {
+                Severity::Warning
+            }
             _ => self.code().severity(),
         }
     }
@@ -219,6 +230,8 @@ impl<S> FaultKind<S> {
             FaultKind::UnknownName { .. } => Code::NameMismatch,
             FaultKind::Unshared { .. } => Code::NotShared,
             FaultKind::DeclaredTwice { .. } => Code::BadSyntax,
+            FaultKind::Import { kind: ImportFlawKind::NotExported { .. }, .. } => Code::BadSyntax,
+            FaultKind::Import { .. } => Code::MissingFile,
             FaultKind::Runs(kind) => code_of(kind),
         }
     }
@@ -251,7 +264,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::CalledAtOnce { .. }
         | RunFaultKind::UnheardMember { .. }
         | RunFaultKind::NoDate { .. } => Code::InVain,
-        RunFaultKind::MissingFile { .. } => Code::MissingFile,
+        RunFaultKind::MissingFile { .. } | RunFaultKind::BareSpecifier { .. } => Code::MissingFile,
         RunFaultKind::NoCallback { .. } => Code::MissingLibrary,
         RunFaultKind::PastDate { .. } => Code::PastDate,
     }

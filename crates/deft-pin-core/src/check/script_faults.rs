@@ -7,10 +7,12 @@ use super::family::Family;
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
-use super::run_fault_words::{run_fault_words, what_follows};
+use super::run_fault_words::{import_words, run_fault_words, what_follows};
 use super::script_fault::{Asker, FaultKind, OtherDefiner};
 use super::timeline_faults::{FaultScope, timeline_faults};
+use crate::board::ScriptLoad;
 use crate::code::{CodeKind, Owner};
+use crate::page::version_of;
 use crate::plan::{CodeKey, Plan};
 use crate::script::{Certainty, RunFaultKind, When, is_browser_global};
 use crate::site::PageStep;
@@ -127,9 +129,12 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
             let message = format!(
                 "`{name}` is defined by `{by}`, which comes later on the page, so the script stops here"
             );
-            let help = match library_with(input, name) {
-                Some(library) => format!("put `{library}` into `needs`, so that it comes first"),
-                None => "use a later slot, or wait for the page: `DOMContentLoaded`".to_owned(),
+            let help = match (library_with(input, name), loaded_by(input, by)) {
+                (_, Some((library, load))) => format!(
+                    "take `load = \"{load}\"` off the library `{library}`, or wait for the page: `DOMContentLoaded`"
+                ),
+                (Some(library), None) => format!("put `{library}` into `needs`, so that it comes first"),
+                (None, None) => "use a later slot, or wait for the page: `DOMContentLoaded`".to_owned(),
             };
             finding(message).help(help)
         }
@@ -137,7 +142,12 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
             let message = format!(
                 "`{name}` is defined by `{by}`, which runs whenever it is there: before this script or after it, and then the script stops here"
             );
-            finding(message).help("take `async` away there, or wait for `load`")
+            match loaded_by(input, by) {
+                Some((library, load)) => finding(message).help(format!(
+                    "take `load = \"{load}\"` off the library `{library}`, or wait for the event `load`"
+                )),
+                None => finding(message).help("take `async` away there, or wait for `load`"),
+            }
         }
         FaultKind::Early { selector, line } => {
             let message = format!(
@@ -167,6 +177,15 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
             let message = format!("`{by}` sets `{name}` too, and only the one that is set last is called");
             finding(message).help(format!("use `addEventListener(\"{event}\", …)`: then both are called"))
         }
+        FaultKind::Overwrites { name, by: OtherDefiner::Step(by) }
+            if versions(input, fault.code.owner, by).is_some() =>
+        {
+            let (own, other) = versions(input, fault.code.owner, by).unwrap_or_default();
+            let message = format!(
+                "this is version {own} of what `{by}` brings as version {other}: whichever runs last is what everybody finds as `{name}`"
+            );
+            finding(message).help("keep one of the two libraries, and let the pins of both need that one")
+        }
         FaultKind::Overwrites { name, by: OtherDefiner::Step(by) } => {
             let message = format!("`{by}` defines `{name}` too: whichever runs last is what both find there");
             finding(message).help("give it a name of your own, or keep what is there: `x = x || …`")
@@ -192,6 +211,14 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
                 None => finding(words.message),
             }
         }
+        FaultKind::Import { module, kind } => {
+            let words = import_words(module.as_deref(), kind);
+            let finding = finding(words.message);
+            match words.help {
+                Some(help) => finding.help(help),
+                None => finding,
+            }
+        }
         FaultKind::UnknownName { name, near, in_rule } => {
             let knows = if *in_rule { "a rule has" } else { "the page has" };
             let message = format!(
@@ -210,6 +237,29 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
             }
         }
     }
+}
+
+/// The library of the board that an address is a script of, where the page does not wait for it.
+fn loaded_by<'g>(input: &CheckInput<'g>, address: &str) -> Option<(&'g str, &'static str)> {
+    let mut libraries = input.plan().board.libraries.iter();
+    let library = libraries.find(|library| {
+        library.load != ScriptLoad::Blocking
+            && library.scripts.iter().any(|source| source.value.as_str() == address)
+    })?;
+    Some((&library.name, library.load.name()))
+}
+
+/// The versions of two libraries of the board of which both bring the same, where both are known.
+fn versions(input: &CheckInput<'_>, owner: Owner, by: &str) -> Option<(String, String)> {
+    let plan = input.plan();
+    let other = plan
+        .board
+        .libraries
+        .entries()
+        .find(|(_, library)| library.scripts.iter().any(|source| source.value.as_str() == by));
+    let version = |library| version_of(plan, library, CodeKind::Script).map(|version| version.to_string());
+    let (Owner::Library(own), (other, _)) = (owner, other?) else { return None };
+    Some((version(own)?, version(other)?))
 }
 
 /// Whether a global of the browser is called when something happens.

@@ -8,7 +8,7 @@ use super::name_mismatch::unknown_names;
 use super::not_shared::unshared_names;
 use super::overwrites::overwrites;
 use super::script_fault::{FaultKind, StepFault};
-use crate::code::Origin;
+use crate::code::{CodeKind, Origin};
 use crate::markup::{Assume, Document, Matcher, NamedPart, names_in, parse_selectors};
 use crate::page::PageAnalysis;
 use crate::script::{Certainty, Execution, GlobalUse, LookUp, ScriptFacts, ScriptKind, When};
@@ -33,35 +33,61 @@ pub(super) struct Definers<'p> {
     pub(super) steps: FxHashMap<&'p str, Vec<usize>>,
     /// The steps that may define anything.
     hidden: Vec<usize>,
+    /// Libraries of other hosts, of which the board says what they define.
+    said: Vec<usize>,
 }
 
 impl<'p> Definers<'p> {
-    fn of(steps: &'p [PageStep]) -> Self {
-        let mut definers = Definers { steps: FxHashMap::default(), hidden: Vec::new() };
+    fn of(page: &'p PageAnalysis<'_>, steps: &'p [PageStep]) -> Self {
+        let mut definers = Definers { steps: FxHashMap::default(), hidden: Vec::new(), said: Vec::new() };
+        let globals = &page.context().plan.needs.globals;
         for (at, step) in steps.iter().enumerate() {
-            for own in step.all_facts().flat_map(|facts| &facts.defines) {
-                let known = definers.steps.entry(own.name.as_str()).or_default();
+            let said = step.origin.library().filter(|_| step.is_unread()).map(|library| &globals[library]);
+            let said = said.filter(|said| !said.is_empty() && step.kind() == CodeKind::Script);
+            let defined = step.all_facts().flat_map(|facts| &facts.defines).map(|own| own.name.as_str());
+            for name in defined.chain(said.into_iter().flatten().map(String::as_str)) {
+                let known = definers.steps.entry(name).or_default();
                 if known.last() != Some(&at) {
                     known.push(at);
                 }
             }
-            if step.may_define_anything() {
+            if said.is_some() {
+                definers.said.push(at);
+            } else if step.may_define_anything() {
                 definers.hidden.push(at);
             }
         }
         definers
+    }
+
+    /// The first of those that may define anything, where each is a library of the board that the page does not wait
+    /// for: what nothing else defines comes from there, if it comes at all.
+    fn not_awaited(&self, steps: &[PageStep], at: usize) -> Option<usize> {
+        let is_not_awaited = |by: &&usize| {
+            let step = &steps[**by];
+            step.origin.library().is_some()
+                && step.is_unread()
+                && matches!(step.timing.execution, Execution::Async | Execution::Defer)
+        };
+        let others = || self.hidden.iter().filter(|by| **by != at);
+        others().all(|by| is_not_awaited(&by)).then(|| others().next().copied()).flatten()
     }
 }
 
 /// What does not work out on a page.
 pub fn timeline_faults(page: &PageAnalysis<'_>, scope: FaultScope) -> Vec<StepFault> {
     let steps = page.steps();
-    let definers = Definers::of(steps);
+    let definers = Definers::of(page, steps);
     let mut found = Vec::new();
     let wanted = |step: &PageStep| scope == FaultScope::Page || step.origin != Origin::Site;
     let looker = Looker { page, steps };
     for (at, step) in steps.iter().enumerate().filter(|(_, step)| wanted(step)) {
         let Some(facts) = step.facts() else { continue };
+        let unlinked = found.len();
+        found.extend(import_faults(at, step));
+        if found.len() > unlinked {
+            continue;
+        }
         if let Some(faults) = looker.run(at, &definers) {
             found.extend(faults);
             continue;
@@ -100,6 +126,16 @@ pub fn timeline_faults(page: &PageAnalysis<'_>, scope: FaultScope) -> Vec<StepFa
     found
 }
 
+/// What keeps a module from running in what it imports.
+fn import_faults(at: usize, step: &PageStep) -> impl Iterator<Item = StepFault> {
+    let flaws = step.script().into_iter().flat_map(|script| &script.import_flaws);
+    flaws.map(move |flaw| {
+        let module = flaw.module.as_ref().filter(|_| flaw.span.is_none()).map(ToString::to_string);
+        let kind = FaultKind::Import { module, kind: flaw.kind.clone() };
+        StepFault::of(at, flaw.span.unwrap_or_default(), kind)
+    })
+}
+
 /// Whether markup that a pin of the page puts in later has code in attributes.
 fn has_late_handlers(page: &PageAnalysis<'_>) -> bool {
     let pins = page.pins().iter().map(|pin| &page.context().plan.pins[*pin]);
@@ -131,6 +167,10 @@ impl Looker<'_> {
         let mut unclear = known.hidden.iter().any(|other| *other != at && !is_later(*other));
         let named = known.steps.get(read.name.as_str()).into_iter().flatten().copied();
         for other in named.filter(|other| *other != at) {
+            if known.said.contains(&other) {
+                definers.push(other);
+                continue;
+            }
             let defined = self.steps[other].all_facts().flat_map(|facts| &facts.defines);
             let earliest = defined.filter(|own| own.name == read.name).min_by_key(|own| own.when);
             match earliest.map(|own| (own.when, own.scheduled)) {
@@ -156,6 +196,18 @@ impl Looker<'_> {
             return None;
         }
         let name = read.name.clone();
+        if definers.is_empty()
+            && waiting.is_empty()
+            && read.when == When::Now
+            && self.may_be_not_awaited(at)
+            && let Some(by) = known.not_awaited(self.steps, at)
+        {
+            // What nothing else defines has not come from there yet, where the script goes on at once.
+            return Some(match self.page.timeline().is_before(at, by) {
+                true => FaultKind::Late { name, by },
+                false => FaultKind::Race { name, by },
+            });
+        }
         match (definers.first(), read.when) {
             // What runs later finds what has been defined by then, as far as anybody can tell.
             (Some(_), When::Later) => None,
@@ -179,6 +231,12 @@ impl Looker<'_> {
                 Some(FaultKind::Missing { name, when, near })
             }
         }
+    }
+
+    /// Whether what a step reads at once may come from a library that the page does not wait for.
+    fn may_be_not_awaited(&self, at: usize) -> bool {
+        let step = &self.steps[at];
+        step.origin.pin().is_some() && !step.hides_something() && !step.inserts_scripts()
     }
 
     /// Whether a pin's script declares a name and keeps it to itself.

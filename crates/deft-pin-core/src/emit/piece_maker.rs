@@ -8,7 +8,7 @@ use super::paste_page::PastePage;
 use super::piece::{Piece, PiecePart};
 use super::piece_text::{Pasted, PieceWriter};
 use super::rule_guard::{PageMarkers, RuleGuard};
-use crate::board::{BoxPlace, BoxReach, BoxTakes, Host, HostBox, Mark, MarksBy};
+use crate::board::{BoxPlace, BoxReach, BoxTakes, Host, HostBox, Mark, MarksBy, ScriptLoad};
 use crate::code::{CodeKind, LibraryId, Owner, PageId, PinId};
 use crate::markup::Slot;
 use crate::page::SiteContext;
@@ -133,7 +133,8 @@ impl<'w> PieceMaker<'w> {
         if text.is_some() && self.writer.is_gated(of, &pasted) {
             draft.open = test.cloned();
         }
-        if is_remote && code.kind == CodeKind::Script {
+        let is_awaited = self.plan.load_of(code) == ScriptLoad::Blocking;
+        if is_remote && is_awaited && code.kind == CodeKind::Script {
             draft.awaited = Some(self.plan.name_of(code.owner).to_owned());
         }
         if text.is_none() {

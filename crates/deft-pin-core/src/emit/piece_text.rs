@@ -3,7 +3,7 @@
 use super::output_files::{EmittedCode, OutputFiles};
 use super::pasted_assets::PastedAssets;
 use super::tags::{Link, escaped, linked};
-use crate::board::{BoxPlace, BoxTakes, Host, HostBox, literal};
+use crate::board::{BoxPlace, BoxTakes, Host, HostBox, ScriptLoad, literal};
 use crate::code::{CodeKind, Owner};
 use crate::plan::{CodeKey, CodeSource, Plan};
 use crate::script;
@@ -74,8 +74,9 @@ impl PieceWriter<'_> {
         let kind = pasted.code.kind;
         match (self.plan.code(pasted.code)?, pasted.code.owner) {
             (CodeSource::Remote(url), Owner::Library(library)) => {
-                let integrity = self.plan.board.libraries[library].integrity.get(url);
-                let link = Link::Remote { url, integrity: integrity.map(String::as_str) };
+                let library = &self.plan.board.libraries[library];
+                let integrity = library.integrity.get(url).map(String::as_str);
+                let link = Link::Remote { url, integrity, load: library.load };
                 Some(linked(kind, pasted.name, &link))
             }
             // What somebody else wrote stays the same for long: it is uploaded once.
@@ -84,7 +85,11 @@ impl PieceWriter<'_> {
                 let address = self.assets.upload(&code.name);
                 let is_elsewhere = !address.starts_with('/');
                 let integrity = code.integrity.as_deref().filter(|_| is_elsewhere);
-                Some(linked(kind, pasted.name, &Link::Remote { url: &address, integrity }))
+                Some(linked(
+                    kind,
+                    pasted.name,
+                    &Link::Remote { url: &address, integrity, load: ScriptLoad::Blocking },
+                ))
             }
             _ => None,
         }
@@ -322,8 +327,9 @@ impl PieceWriter<'_> {
         let integrity = integrity.map_or(String::new(), |integrity| {
             format!("made.integrity = {}; made.crossOrigin = \"anonymous\"; ", literal(&integrity))
         });
+        let is_async = self.plan.load_of(pasted.code) == ScriptLoad::Async;
         let act = format!(
-            "var made = document.createElement(\"script\"); made.async = false; {integrity}made.setAttribute(\"data-deft-pin\", {}); made.src = {}; document.head.append(made);",
+            "var made = document.createElement(\"script\"); made.async = {is_async}; {integrity}made.setAttribute(\"data-deft-pin\", {}); made.src = {}; document.head.append(made);",
             literal(pasted.name),
             literal(&address)
         );

@@ -3,6 +3,7 @@
 use html5ever::local_name;
 
 use super::output_files::EmittedCode;
+use crate::board::ScriptLoad;
 use crate::code::{CodeKind, encode_segment};
 use crate::markup::{ElementRef, LocalName};
 use crate::script;
@@ -29,6 +30,8 @@ pub(super) enum Link<'l> {
         url: &'l str,
         /// What a browser holds it against.
         integrity: Option<&'l str>,
+        /// For a script, how it is loaded.
+        load: ScriptLoad,
     },
 }
 
@@ -45,12 +48,13 @@ pub(super) fn linked(kind: CodeKind, owner: &str, link: &Link<'_>) -> String {
             }
             (format!("{prefix}{}", encode_segment(&code.name)), more)
         }
-        Link::Remote { url, integrity } => {
+        Link::Remote { url, integrity, load } => {
             // Without `crossorigin` a file of another host cannot be looked at (SRI, "cross-origin
             // data leakage").
             let more = integrity
                 .map(|integrity| format!(" integrity=\"{}\" crossorigin=\"anonymous\"", escaped(integrity)));
-            ((*url).to_owned(), more.unwrap_or_default())
+            let load = if kind == CodeKind::Script { load.attribute() } else { "" };
+            ((*url).to_owned(), more.unwrap_or_default() + load)
         }
     };
     let url = escaped(&url);

@@ -133,7 +133,8 @@ impl<'w> Writer<'w> {
                     Owner::Library(library) => plan.board.libraries[library].integrity.get(url),
                     Owner::Pin(_) => None,
                 };
-                let link = Link::Remote { url, integrity: integrity.map(String::as_str) };
+                let load = plan.load_of(placement.code);
+                let link = Link::Remote { url, integrity: integrity.map(String::as_str), load };
                 Some(linked(kind, owner, &link))
             }
             CodeSource::File(..) => {

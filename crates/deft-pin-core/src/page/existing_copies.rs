@@ -208,7 +208,8 @@ fn version_of_step(step: &PageStep) -> Option<Version> {
     version_in(step.address().unwrap_or_default(), text)
 }
 
-fn version_of(plan: &Plan<'_>, library: LibraryId, kind: CodeKind) -> Option<Version> {
+/// The version of a library's sheets or scripts, where their names or texts say it.
+pub fn version_of(plan: &Plan<'_>, library: LibraryId, kind: CodeKind) -> Option<Version> {
     files_of(plan, library, kind)
         .find_map(|(address, file)| version_in(address, file.read().map(|file| file.text.as_str())))
 }

@@ -17,5 +17,6 @@ pub use analysis::PageAnalysis;
 pub use content::{ContentOutcome, ContentPart, ContentTrouble};
 pub use content_proof::Standing;
 pub use context::SiteContext;
+pub use existing_copies::version_of;
 pub use pin_matches::{PinMatches, PinSelectors};
 pub use reach::{Reached, count_unfenced, reach};

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use crate::board::ScriptLoad;
 use crate::code::{Address, CodeKind, Origin};
 use crate::markup::{Assume, Document, InsertionPoint, Matcher, parse_selectors};
 use crate::plan::{CodeSource, Placement, Plan};
@@ -32,7 +33,11 @@ pub(super) fn planned_steps(
             Some(frame) if frame.waits => Execution::Ready,
             // What a script puts in holds nothing up.
             _ if plan.board.host.inserts => Execution::Inserted,
-            _ => Execution::Classic,
+            _ => match plan.load_of(placement.code) {
+                ScriptLoad::Blocking => Execution::Classic,
+                ScriptLoad::Async => Execution::Async,
+                ScriptLoad::Defer => Execution::Defer,
+            },
         };
         let step_code = match (kind, script) {
             (CodeKind::Style, _) => StepCode::Sheet,
@@ -42,6 +47,7 @@ pub(super) fn planned_steps(
                 kind: ScriptKind::Classic,
                 imported: Vec::new(),
                 has_unknown_imports: false,
+                import_flaws: Vec::new(),
             }),
         };
         let address = match code {

@@ -170,7 +170,7 @@ impl<'a> AssetReader<'a> {
         let is_meant = |file: &&FilePath| {
             let rest = file.as_str().strip_prefix(beginning);
             **file != *script
-                && rest.is_some_and(|rest| rest.len() > own.end.len() && rest.ends_with(&own.end))
+                && rest.is_some_and(|rest| rest.len() >= own.end.len() && rest.ends_with(&own.end))
         };
         // What the site has by such an address is meant there.
         let in_site = root.join(&own.address).ok();

@@ -13,7 +13,7 @@ use super::problem::Problem;
 use crate::board::{Board, FilledKind, Library, Markup, MarkupSource, Pin, Spanned, fill, placeholders};
 use crate::code::{Address, CodeKind, LibraryId, Owner, PinId};
 use crate::markup::Slot;
-use crate::script::{Frame, FrameValue, ScriptFile, asked_names, names_asked_by};
+use crate::script::{Frame, FrameValue, ScriptFile, asked_names, callbacks_of, names_asked_by};
 use crate::source::{FileError, FilePath, Files, Fragment, SourceText, Span, nearest, read_code, utf8_text};
 use crate::start::Beginning;
 use crate::style::urls;
@@ -113,8 +113,15 @@ impl<'a> CodeReader<'a> {
     /// How a pin's script is confined. One that stands before its target waits for the page.
     fn frame(&self, pin: &Pin, file: &Written, planned: &PlannedPin) -> Frame {
         let mut asked = asked_names(file.text.as_str());
-        let codes: Vec<String> =
+        let mut codes: Vec<String> =
             planned.markup.iter().flat_map(|markup| markup.codes.iter().cloned()).collect();
+        for library in &self.board.libraries {
+            let addresses = library.scripts.iter().filter_map(|source| match &source.value {
+                Address::Remote(url) => Some(url),
+                Address::Local(_) => None,
+            });
+            codes.extend(addresses.flat_map(|url| callbacks_of(url)).map(str::to_owned));
+        }
         for own in names_asked_by(file.text.as_str(), &codes) {
             if !asked.iter().any(|known| known.name == own.name) {
                 asked.push(own);

@@ -119,6 +119,24 @@ impl Needs {
         needed
     }
 
+    /// The way from one library to another that it needs: each needs the next. Empty where there is none.
+    pub fn way(&self, from: LibraryId, to: LibraryId) -> Vec<LibraryId> {
+        let mut ways = vec![vec![from]];
+        let mut seen = vec![false; self.before.len()];
+        while let Some(way) = ways.first().cloned() {
+            ways.remove(0);
+            let Some(&at) = way.last() else { continue };
+            if at == to {
+                return way;
+            }
+            if !std::mem::replace(&mut seen[at.index()], true) {
+                let next = self.before[at].iter().map(|need| [&way[..], &[need.value]].concat());
+                ways.extend(next);
+            }
+        }
+        Vec::new()
+    }
+
     /// The libraries that a pin needs and the board does not say, with the global that tells.
     pub fn forgotten(&self, pin: PinId) -> impl Iterator<Item = &InferredNeed> {
         self.inferred.iter().filter(move |own| own.owner == Owner::Pin(pin))

@@ -8,7 +8,7 @@ use super::library::{LibraryFile, PlannedLibrary, PlannedPin};
 use super::needs::Needs;
 use super::order::{Circle, ordered};
 use super::problem::Problem;
-use crate::board::{Board, Pin};
+use crate::board::{Board, Pin, ScriptLoad};
 use crate::code::{CodeKind, LibraryId, Owner, PinId, Table};
 use crate::site::PagePath;
 use crate::source::Files;
@@ -70,6 +70,16 @@ impl<'b> Plan<'b> {
         let mut style_order: Vec<PinId> = board.pins.ids().collect();
         style_order.sort_by_key(|&id| (breadth(&board.pins[id]), id));
         Plan { board, libraries, pins, assets, problems, needs, library_order, style_order, script_order }
+    }
+
+    /// How a piece of code is loaded, where it is a script of another host.
+    pub fn load_of(&self, key: CodeKey) -> ScriptLoad {
+        match (key.owner, self.code(key)) {
+            (Owner::Library(library), Some(CodeSource::Remote(_))) if key.kind == CodeKind::Script => {
+                self.board.libraries[library].load
+            }
+            _ => ScriptLoad::Blocking,
+        }
     }
 
     /// The pins that are for a page as far as its path tells, as the board lists them.

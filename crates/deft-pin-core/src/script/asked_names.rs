@@ -124,17 +124,25 @@ fn code_in(text: &str) -> String {
         code.push(' ');
         code.push_str(inside.split(['"', '\'']).next().unwrap_or_default());
     }
-    if let Some((_, query)) = text.split_once('?') {
-        for part in query.split('&') {
-            if let Some((key, name)) = part.split_once('=')
-                && matches!(key, "callback" | "onload" | "cb" | "jsonp" | "jsonpcallback")
-            {
-                code.push(' ');
-                code.push_str(name);
-            }
-        }
+    for name in callbacks_of(text) {
+        code.push(' ');
+        code.push_str(name);
     }
     code
+}
+
+/// The globals that an address of a script names to be called back.
+pub fn callbacks_of(address: &str) -> impl Iterator<Item = &str> {
+    let query = address.split_once('?').map_or("", |(_, query)| query);
+    let query = query.split('#').next().unwrap_or_default();
+    let named = query.split('&').filter_map(|part| part.trim_start_matches("amp;").split_once('='));
+    named.filter_map(|(key, path)| {
+        let is_key = matches!(key, "callback" | "onload" | "cb" | "jsonp" | "jsonpcallback");
+        let name = path.split('.').next().unwrap_or_default();
+        let is_name = name.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '$'))
+            && !name.starts_with(|c: char| c.is_ascii_digit());
+        (is_key && is_name && !name.is_empty()).then_some(name)
+    })
 }
 
 #[cfg(test)]

@@ -13,6 +13,7 @@ use oxc_syntax::operator::UnaryOperator;
 use super::added::names_of_markup;
 use super::frame::ROOT;
 use super::globals::is_browser_global;
+use super::modules::note_module;
 use super::outside::in_markup;
 use super::personal::given;
 use super::reader::Reader;
@@ -82,9 +83,14 @@ impl<'a> Reader<'_, 'a> {
                         out.looks_up.push(LookUp { selector, span: span_of(call), when, guarded });
                     }
                 }
-                AstKind::ImportDeclaration(own) => out.imports.push(own.source.value.to_string()),
-                AstKind::ExportAllDeclaration(own) => out.imports.push(own.source.value.to_string()),
-                AstKind::ExportFromDeclaration(own) => out.imports.push(own.source.value.to_string()),
+                AstKind::ImportDeclaration(_)
+                | AstKind::ExportAllDeclaration(_)
+                | AstKind::ExportFromDeclaration(_)
+                | AstKind::ExportNamedDeclaration(_)
+                | AstKind::ExportDefaultDeclaration(_)
+                | AstKind::ExportDeclaration(_) => {
+                    note_module(node.kind(), &mut out.imports, &mut out.exports);
+                }
                 AstKind::ImportExpression(own) => {
                     self.inserts(id, when, &mut out);
                     self.outside(&own.source, false, &mut out.outside);
@@ -309,6 +315,9 @@ fn tells_something(kind: AstKind<'_>) -> bool {
             | AstKind::ImportDeclaration(_)
             | AstKind::ExportAllDeclaration(_)
             | AstKind::ExportFromDeclaration(_)
+            | AstKind::ExportNamedDeclaration(_)
+            | AstKind::ExportDefaultDeclaration(_)
+            | AstKind::ExportDeclaration(_)
             | AstKind::ImportExpression(_)
             | AstKind::StringLiteral(_)
             | AstKind::TemplateElement(_)

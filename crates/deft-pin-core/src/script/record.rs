@@ -1,6 +1,7 @@
 //! What is known of a script by its text.
 
 use super::added::AddedName;
+use super::modules::{ModuleExports, ModuleImport};
 use super::outside::Outside;
 use super::personal::Given;
 use super::syntax::ScriptFlaw;
@@ -111,8 +112,10 @@ pub struct ScriptFacts {
     pub acts: bool,
     /// Whether a module waits at its top level.
     pub awaits: bool,
-    /// The modules that a module imports, as it names them.
-    pub imports: Vec<String>,
+    /// What a module takes from others.
+    pub imports: Vec<ModuleImport>,
+    /// What a module gives to others.
+    pub exports: ModuleExports,
     /// The names at the top level of a confined script that stay in it.
     pub keeps: Vec<(String, Span)>,
     /// The events of the page as a whole that it waits for.

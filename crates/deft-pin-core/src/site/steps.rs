@@ -8,7 +8,7 @@ use std::sync::Arc;
 use html5ever::local_name;
 
 use super::loads::{Load, charset_of, switched_on_load};
-use super::modules::PageModules;
+use super::modules::{ImportFlaw, PageModules};
 use super::parsed::ParsedPage;
 use super::sheets::{applies, preferred_title, title};
 use super::shelf::Shelf;
@@ -83,6 +83,8 @@ pub struct StepScript {
     pub imported: Vec<Arc<ScriptFile>>,
     /// Whether it imports modules that could not be looked into.
     pub has_unknown_imports: bool,
+    /// What keeps it from running in what it imports.
+    pub import_flaws: Vec<ImportFlaw>,
 }
 
 /// Scripts of a site that are longer are libraries.
@@ -257,7 +259,13 @@ pub fn page_steps(page: &ParsedPage<'_>, loads: &[Load], shelf: &Shelf<'_>) -> V
                     steps.push(own_step(page, load, element, is_in_body, timing, code));
                     continue;
                 };
-                let mut script = StepScript { file, kind, imported: Vec::new(), has_unknown_imports: false };
+                let mut script = StepScript {
+                    file,
+                    kind,
+                    imported: Vec::new(),
+                    has_unknown_imports: false,
+                    import_flaws: Vec::new(),
+                };
                 if is_module {
                     let modules = modules.get_or_insert_with(|| PageModules::of(page));
                     let found = modules.imported_by(&script.file, load.location.local(), shelf);
@@ -267,6 +275,7 @@ pub fn page_steps(page: &ParsedPage<'_>, loads: &[Load], shelf: &Shelf<'_>) -> V
                         !found.is_whole || awaits(&script.file) || found.modules.iter().any(awaits);
                     script.has_unknown_imports = !found.is_whole;
                     script.imported = found.modules;
+                    script.import_flaws = found.flaws;
                 }
                 (timing, StepCode::Script(script))
             }

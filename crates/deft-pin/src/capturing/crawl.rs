@@ -276,7 +276,8 @@ pub(super) fn links_in(row: &Row, to: LinkTo, bytes: &[u8]) -> Vec<Link> {
     }
     match to {
         LinkTo::Module => {
-            let imports = facts(&text(), ScriptKind::Module, &[]).imports.into_iter();
+            let imports =
+                facts(&text(), ScriptKind::Module, &[]).imports.into_iter().map(|own| own.specifier);
             // A bare name is a matter of the page's import map.
             let own = imports.filter(|own| own.starts_with(['.', '/']) || own.contains("://"));
             own.map(|address| Link { address, to: LinkTo::Module }).collect()

@@ -8,7 +8,9 @@ use std::collections::HashSet;
 
 use anstyle::{AnsiColor, Style};
 use deft_pin_core::board::Once;
-use deft_pin_core::check::{Asker, FaultKind, OtherDefiner, StepFault, is_found, run_fault_words};
+use deft_pin_core::check::{
+    Asker, FaultKind, OtherDefiner, StepFault, import_words, is_found, run_fault_words,
+};
 use deft_pin_core::code::{Origin, Owner};
 use deft_pin_core::find::label;
 use deft_pin_core::page::PageAnalysis;
@@ -260,6 +262,7 @@ pub(super) fn said(fault: &StepFault) -> String {
             format!("s{by} declares `{name}` too, so none of that script runs")
         }
         FaultKind::Runs(kind) => run_fault_words(kind, fault.certainty).message,
+        FaultKind::Import { module, kind } => import_words(module.as_deref(), kind).message,
         FaultKind::Missing { name, when, near } => {
             let near = near.as_ref().map(|near| format!("; did you mean `{near}`?")).unwrap_or_default();
             let then = if *when == When::Now { "it stops here" } else { "it fails once it comes to that" };

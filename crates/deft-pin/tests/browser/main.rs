@@ -17,6 +17,7 @@ mod finding;
 mod hints;
 mod libraries;
 mod lifting;
+mod modules;
 mod no_effect;
 mod order;
 mod pasting;

@@ -9,6 +9,7 @@ use super::touched::Gone;
 use super::value::{Absence, Certainty, Doubt, Kind, Node, ObjectId, Value};
 use crate::markup::{ElementRef, NodeId};
 use crate::script::added::names_of_markup;
+use crate::script::asked_names::callbacks_of;
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -421,13 +422,8 @@ impl Machine<'_> {
 
     /// Takes note of the callback that the address of a script names.
     fn names_callback(&mut self, address: &str, span: Span) {
-        let Some((_, query)) = address.split_once('?') else { return };
-        let named = query.split('&').filter_map(|part| part.split_once('='));
-        for (_, name) in named.filter(|(key, _)| matches!(*key, "callback" | "onload" | "cb" | "jsonp")) {
-            let is_name = name.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '$'));
-            if is_name && !name.is_empty() && self.certainty != Certainty::Perhaps {
-                self.callbacks.push((Arc::from(name), span));
-            }
+        if self.certainty != Certainty::Perhaps {
+            self.callbacks.extend(callbacks_of(address).map(|name| (Arc::from(name), span)));
         }
     }
 }

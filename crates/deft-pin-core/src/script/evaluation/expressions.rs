@@ -154,7 +154,7 @@ impl Machine<'_> {
             Expression::Import(inner) => {
                 let address = self.expression(*inner)?;
                 let span = self.program.span(*inner);
-                self.asks_for_file(&address, span);
+                self.asks_for_module(&address, span);
                 self.waiting(Value::OPEN)
             }
             Expression::Opaque(parts) => {

@@ -159,6 +159,11 @@ pub enum RunFaultKind {
         /// A name that the script defines, of nearly that spelling.
         near: Option<String>,
     },
+    /// A module is asked for by what is no address, and the page has no import map.
+    BareSpecifier {
+        /// What it is asked for by.
+        specifier: String,
+    },
     /// A file that is asked for is not there.
     MissingFile {
         /// Its address.

@@ -103,6 +103,23 @@ impl Machine<'_> {
         }
     }
 
+    /// A module that is asked for by a name has to be in the page's import map (HTML, "resolve a module specifier").
+    fn asks_for_module(&mut self, specifier: &Value, span: Span) {
+        let is_address = |text: &str| text.starts_with(['.', '/']) || text.contains(':');
+        // What is caught is expected.
+        let behind = self.text.get(span.end as usize..).unwrap_or_default();
+        let statement = behind.split(';').next().unwrap_or_default();
+        if statement.contains(".catch(") {
+            return;
+        }
+        match specifier {
+            Value::Text(text) if !is_address(text) && !self.world.has_import_map() => {
+                self.note(span, RunFaultKind::BareSpecifier { specifier: text.to_string() });
+            }
+            specifier => self.asks_for_file(specifier, span),
+        }
+    }
+
     /// A file that is asked for by an address has to be there.
     fn asks_for_file(&mut self, address: &Value, span: Span) {
         let Value::Text(address) = address else { return };

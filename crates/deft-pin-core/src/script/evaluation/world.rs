@@ -83,6 +83,9 @@ pub trait World {
     /// Whether each script of the page could be looked into.
     fn knows_all(&self) -> bool;
 
+    /// Whether the page has an import map.
+    fn has_import_map(&self) -> bool;
+
     /// What is known of the file that an address of the script means.
     fn asked_file(&self, address: &str) -> AskedFile;
 
