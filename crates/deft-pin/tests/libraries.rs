@@ -234,3 +234,76 @@ fn order_writes_a_picture_besides() {
     }
     session.refused("order / --svg none/order.svg", "cannot be written");
 }
+
+#[test]
+fn what_the_page_does_not_wait_for_is_not_there_at_once() {
+    // Keys of a library of another host, its address's end, the script, and each finding with words of it.
+    let table: &[(&str, &str, &str, &[(&str, &str)])] = &[
+        ("load = 'blocking'\ndefines = ['Far']", "", "Far.go()", &[]),
+        ("load = 'async'\ndefines = ['Far']", "", "Far.go()", &[("race", "load = \\\"async\\\"")]),
+        ("load = 'defer'\ndefines = ['Far']", "", "Far.go()", &[("late-library", "load = \\\"defer\\\"")]),
+        ("load = 'async'", "", "Far.go()", &[("race", "`far`")]),
+        ("load = 'defer'", "", "Far.go()", &[("late-library", "`far`")]),
+        ("load = 'async'", "", "window.Far && Far.go()", &[]),
+        ("load = 'async'\ndefines = ['Far']", "", "addEventListener('load', () => Far.go())", &[]),
+        (
+            "load = 'defer'\ndefines = ['Far']",
+            "",
+            "addEventListener('DOMContentLoaded', () => Far.go())",
+            &[],
+        ),
+        ("load = 'async'\ndefines = ['Far']", "", "Fra.go()", &[("missing-library", "did you mean `Far`")]),
+        ("", "?callback=initMap", "function initMap() {}", &[("inferred-share", "`initMap`")]),
+        ("", "?x=1&callback=boot.far", "var boot = { far() {} }", &[("inferred-share", "`boot`")]),
+        ("", "?callback=initMaps", "function initMap() {}", &[("missing-library", "did you mean `initMap`")]),
+        (
+            "",
+            "?callback=start",
+            "function initMap() {}",
+            &[("missing-library", "nothing on the page defines")],
+        ),
+        ("", "?callback=?", "document.title", &[]),
+        ("", "?cb=12345", "document.title", &[]),
+    ];
+    for (keys, end, script, expected) in table {
+        let text = format!(
+            "[check]\naccept = ['foreign-asset', 'no-integrity']\n[library.far]\nscript = 'https://cdn.example/far.js{end}'\n{keys}\n[pin.p]\npages = ['/']\nneeds = ['far']\nscript = 'p.js'\n"
+        );
+        let session = board(&text, "", "", script, "");
+        let answer = session.run("check --format json");
+        let found = answer.codes();
+        let codes: Vec<&str> = expected.iter().map(|(code, _)| *code).collect();
+        assert_eq!(found, codes, "{keys} {end} {script}: {}", answer.stdout);
+        for (_, words) in *expected {
+            assert!(answer.stdout.contains(words), "{keys} {end} {script}: {}", answer.stdout);
+        }
+        session.run("build --out out --anyway");
+        let load = keys.split('\'').nth(1).filter(|load| keys.starts_with("load") && *load != "blocking");
+        let written = load.map_or(String::new(), |load| format!(" {load}"));
+        let end = end.replace('&', "&amp;");
+        let tag = format!("<script src=\"https://cdn.example/far.js{end}\"{written} data-deft-pin=");
+        assert!(session.read("out/index.html").contains(&tag), "{}", session.read("out/index.html"));
+    }
+    let local = "[library.tide]\nscript = 'tide.js'\nload = 'async'\n[pin.p]\nscript = 'p.js'\npages = ['/']\nneeds = ['tide']\n";
+    board(local, "", "", "Tide.go()", "").refused("check", "has no script of another host");
+}
+
+#[test]
+fn a_circle_is_told_as_the_circle_and_two_versions_as_that() {
+    let circle = "[library.a]\nscript = 'tide.js'\n[library.b]\nscript = 'swell.js'\n[library.c]\nscript = 'c.js'\n[pin.p]\nscript = 'p.js'\npages = ['/']\nneeds = ['a', 'b', 'c']\n";
+    let session = board(circle, "", "", "A.x; B.x; C.x", "");
+    session.write("tide.js", "window.A = B.x");
+    session.write("swell.js", "window.B = { x: C.x }");
+    session.write("c.js", "window.C = { x: A.x }");
+    let answer = session.run("check --format json");
+    assert_eq!(answer.codes(), ["needs-cycle", "inferred-need", "inferred-need"]);
+    assert!(answer.stdout.contains("since it needs `b`, which needs `c`: a circle"), "{}", answer.stdout);
+
+    let twice = "[library.a]\nscript = 'tide.js'\n[library.b]\nscript = 'old.js'\n[pin.p]\nscript = 'p.js'\npages = ['/']\nneeds = ['a', 'b']\n";
+    let session = board(twice, "", "", "Tide.go()", "");
+    session.write("old.js", "/*! tide v1.4.0 */ var Tide = { go() {} }");
+    let answer = session.run("check --format json");
+    assert_eq!(answer.codes(), ["overwrites"]);
+    let words = "this is version 1.4.0 of what `tide.js` brings as version 2.1.0";
+    assert!(answer.stdout.contains(words), "{}", answer.stdout);
+}

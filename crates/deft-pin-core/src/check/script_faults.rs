@@ -11,9 +11,9 @@ use super::run_fault_words::{import_words, run_fault_words, what_follows};
 use super::script_fault::{Asker, FaultKind, OtherDefiner};
 use super::timeline_faults::{FaultScope, timeline_faults};
 use crate::board::ScriptLoad;
-use crate::code::{CodeKind, Owner};
+use crate::code::{CodeKind, LibraryId, Owner};
 use crate::page::version_of;
-use crate::plan::{CodeKey, Plan};
+use crate::plan::{CodeKey, Plan, Version};
 use crate::script::{Certainty, RunFaultKind, When, is_browser_global};
 use crate::site::PageStep;
 use crate::source::Span;
@@ -58,7 +58,15 @@ impl Family for ScriptFaults {
         };
         let all = facts
             .shared(|fault| (fault.code, fault.span, fault.certainty, fault.kind.clone().without_examples()));
-        for shared in all.into_iter().filter(|shared| !is_circular(shared.first)) {
+        // Two versions are told once, of the later library.
+        let is_told_of_other = |fault: &ScriptFault| match (&fault.kind, fault.code.owner) {
+            (FaultKind::Overwrites { by: OtherDefiner::Step(by), .. }, Owner::Library(own)) => {
+                versions(input, fault.code.owner, by).is_some_and(|(other, ..)| own < other)
+            }
+            _ => false,
+        };
+        let is_told = |fault: &ScriptFault| !is_circular(fault) && !is_told_of_other(fault);
+        for shared in all.into_iter().filter(|shared| is_told(shared.first)) {
             let fault = shared.first;
             let Some(file) = input.plan().code(fault.code).and_then(|code| code.file()) else { continue };
             let place = Place::new(&file.path, &file.text, fault.span);
@@ -178,9 +186,8 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
             finding(message).help(format!("use `addEventListener(\"{event}\", …)`: then both are called"))
         }
         FaultKind::Overwrites { name, by: OtherDefiner::Step(by) }
-            if versions(input, fault.code.owner, by).is_some() =>
+            if let Some((_, own, other)) = versions(input, fault.code.owner, by) =>
         {
-            let (own, other) = versions(input, fault.code.owner, by).unwrap_or_default();
             let message = format!(
                 "this is version {own} of what `{by}` brings as version {other}: whichever runs last is what everybody finds as `{name}`"
             );
@@ -249,17 +256,17 @@ fn loaded_by<'g>(input: &CheckInput<'g>, address: &str) -> Option<(&'g str, &'st
     Some((&library.name, library.load.name()))
 }
 
-/// The versions of two libraries of the board of which both bring the same, where both are known.
-fn versions(input: &CheckInput<'_>, owner: Owner, by: &str) -> Option<(String, String)> {
+/// For a library of the board that brings what another one brings, that one, with both versions where they are known.
+fn versions(input: &CheckInput<'_>, owner: Owner, by: &str) -> Option<(LibraryId, Version, Version)> {
     let plan = input.plan();
     let other = plan
         .board
         .libraries
         .entries()
         .find(|(_, library)| library.scripts.iter().any(|source| source.value.as_str() == by));
-    let version = |library| version_of(plan, library, CodeKind::Script).map(|version| version.to_string());
+    let version = |library| version_of(plan, library, CodeKind::Script);
     let (Owner::Library(own), (other, _)) = (owner, other?) else { return None };
-    Some((version(own)?, version(other)?))
+    Some((other, version(own)?, version(other)?))
 }
 
 /// Whether a global of the browser is called when something happens.

@@ -25,6 +25,8 @@ pub enum Execution {
     Inserted,
     /// A sheet in the page.
     Style,
+    /// A sheet in the page that imports others: it is applied once these are there.
+    ImportingStyle,
     /// A sheet that is linked.
     Link,
 }
@@ -42,14 +44,14 @@ impl Execution {
             Execution::Ready => "ready",
             Execution::Later => "later",
             Execution::Inserted => "inserted",
-            Execution::Style => "style",
+            Execution::Style | Execution::ImportingStyle => "style",
             Execution::Link => "link",
         }
     }
 
     /// Whether it is a sheet.
     pub fn is_sheet(self) -> bool {
-        matches!(self, Execution::Style | Execution::Link)
+        matches!(self, Execution::Style | Execution::ImportingStyle | Execution::Link)
     }
 
     /// Whether it runs at a time that nothing settles.
@@ -70,7 +72,7 @@ pub struct Timing {
     pub execution: Execution,
     /// For a module, whether it, or what it imports, may wait on its way: others do not wait for
     /// the rest of it. For a sheet, whether it may come to nothing: its media do not hold for
-    /// certain, or it imports others.
+    /// certain.
     pub is_loose: bool,
 }
 
@@ -114,9 +116,8 @@ impl Timeline {
         }
         let classics = |to: usize| self.classics[to] > self.classics[early + 1];
         match b.execution {
-            Execution::Async | Execution::AsyncModule | Execution::Style | Execution::Link => {
-                early < late && classics(late)
-            }
+            Execution::Async | Execution::AsyncModule => early < late && classics(late),
+            other if other.is_sheet() => early < late && classics(late),
             Execution::Ready | Execution::Later => self.has_list || classics(self.timings.len()),
             _ => false,
         }
@@ -147,7 +148,10 @@ impl Timeline {
 }
 
 fn is_before((early, a): (usize, Timing), (late, b): (usize, Timing)) -> bool {
-    use Execution::{Async, AsyncModule, Classic, Defer, Inserted, Later, Link, Module, Never, Ready, Style};
+    use Execution::{
+        Async, AsyncModule, Classic, Defer, ImportingStyle, Inserted, Later, Link, Module, Never, Ready,
+        Style,
+    };
     let in_order = early < late;
     match (a.execution, b.execution) {
         // They are put in one after the other, and what waits among them was put in behind.
@@ -155,7 +159,7 @@ fn is_before((early, a): (usize, Timing), (late, b): (usize, Timing)) -> bool {
         (Inserted, _) | (_, Inserted) => false,
         (Never, _) | (_, Never) | (Async | AsyncModule | Later, _) => false,
         // The parser does not go on before it has run.
-        (Classic, Classic | Async | AsyncModule | Style | Link) => in_order,
+        (Classic, Classic | Async | AsyncModule | Style | ImportingStyle | Link) => in_order,
         (Classic, Defer | Module | Ready | Later) => true,
         // Listeners come after all of the list, in the order in which they were added.
         (Defer, Ready | Later) => true,
@@ -166,13 +170,13 @@ fn is_before((early, a): (usize, Timing), (late, b): (usize, Timing)) -> bool {
         (Defer, Defer | Module) => in_order,
         (Module, Defer | Module) => in_order && !a.is_loose,
         (Defer | Module, _) => false,
-        // A sheet in the page is applied where it stands; what it imports comes later.
-        (Style, Style | Link | Async | AsyncModule) => in_order && !a.is_loose,
+        // A sheet in the page is applied where it stands, unless it waits for what it imports.
+        (Style, Style | ImportingStyle | Link | Async | AsyncModule) => in_order && !a.is_loose,
         // Sheets hold up the scripts behind them, and deferred ones all of them ("has no style sheet
         // that is blocking scripts").
-        (Style | Link, Classic | Ready | Later) => in_order && !a.is_loose,
-        (Style | Link, Defer | Module) => !a.is_loose,
-        (Link, _) => false,
+        (Style | ImportingStyle | Link, Classic | Ready | Later) => in_order && !a.is_loose,
+        (Style | ImportingStyle | Link, Defer | Module) => !a.is_loose,
+        (ImportingStyle | Link, _) => false,
     }
 }
 
@@ -209,6 +213,7 @@ mod tests {
             Execution::Later,
             Execution::Inserted,
             Execution::Style,
+            Execution::ImportingStyle,
             Execution::Link,
         ];
         // Every row of four, loose and not.

@@ -339,7 +339,8 @@ fn sheet_timing(element: ElementRef<'_>, load: &Load, document: &Document) -> Ti
     match &load.location {
         Location::Inline => {
             let imports = document.text_of(load.element).to_ascii_lowercase().contains("@import");
-            Timing { execution: Execution::Style, is_loose: imports || !holds }
+            let execution = if imports { Execution::ImportingStyle } else { Execution::Style };
+            Timing { execution, is_loose: !holds }
         }
         _ => Timing { execution: Execution::Link, is_loose: !holds },
     }

@@ -34,7 +34,7 @@ fn page(dice: &mut Dice, number: usize) -> (String, Vec<(String, &'static str, S
         let mut script = |attributes: &str| {
             format!("<script {attributes} src={}></script>", file("text/javascript", "js", tell.clone()))
         };
-        let element = match dice.below(26) {
+        let element = match dice.below(28) {
             0..3 => script(""),
             3..5 => script("defer"),
             5..8 => script("async"),
@@ -74,6 +74,13 @@ fn page(dice: &mut Dice, number: usize) -> (String, Vec<(String, &'static str, S
                 format!("<svg><script href={} /></svg>", file("text/javascript", "js", tell.clone()))
             }
             23 => format!("<style>:root {{ --s{at}: 1 }}</style>"),
+            24 => {
+                let inner = file("text/css", "css", format!(":root {{ --s{at}: 1 }}"));
+                let outer = format!("p{number}-{at}-outer.css");
+                files.push((outer.clone(), "text/css", format!("@import '{inner}';")));
+                let taken = dice.pick(&[inner.as_str(), outer.as_str(), outer.as_str()]).to_owned();
+                format!("<style>@import url({taken});</style>")
+            }
             _ => format!(
                 "<link rel=stylesheet {}href={}>",
                 dice.pick(&["", "", "media=all ", "media=print "]),
