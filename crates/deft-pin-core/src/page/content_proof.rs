@@ -3,8 +3,8 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
-use super::put::{Put, by_itself};
-use crate::markup::{ElementRef, MarkupPlace, NodeData, NodeId, Origin};
+use super::put::Put;
+use crate::markup::{ElementRef, MarkupPlace, NodeData, NodeId, Origin, parse_fragment};
 use crate::site::ParsedPage;
 
 /// How what is put in would be read.
@@ -145,7 +145,7 @@ struct Fragment {
 
 impl Fragment {
     fn of(html: &str) -> Fragment {
-        let Some((document, top)) = by_itself(html) else {
+        let Some((document, top)) = parse_fragment(html) else {
             return Fragment { elements: Vec::new(), has_text: false };
         };
         let found: Vec<ElementRef<'_>> =

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use html5ever::local_name;
 
 use super::content_edits::{Edits, Rank};
-use crate::markup::{Document, MarkupPlace, NodeId, parse};
+use crate::markup::{BEFORE_FRAGMENT, MarkupPlace, NodeId, parse_fragment};
 use crate::site::ParsedPage;
 use crate::source::Span;
 
@@ -125,27 +125,15 @@ pub(super) fn put_in(edits: &mut Edits, parsed: &ParsedPage<'_>, put: &Put) -> R
     Ok(())
 }
 
-/// Markup read by itself: the tree, and the fragment in it that holds what is in the markup. In a template everything
-/// may stand that may stand anywhere.
-pub(super) fn by_itself(html: &str) -> Option<(Document, NodeId)> {
-    let (_, document) = parse(format!("{BEFORE}{html}</template>").as_bytes());
-    let template = document.elements().find(|element| element.is_html(&local_name!("template")))?;
-    let contents = template.data().contents?;
-    Some((document, contents))
-}
-
-/// What stands before the markup then.
-const BEFORE: &str = "<!doctype html><template>";
-
 /// The two halves of what is put around an element: it goes to the end of the innermost element of the first.
 pub(super) fn halves(html: &str) -> Option<(String, String)> {
-    let (document, contents) = by_itself(html)?;
+    let (document, contents) = parse_fragment(html)?;
     let elements =
         |id: NodeId| document.children(id).filter_map(|id| document.element(id)).collect::<Vec<_>>();
     let mut inner = *elements(contents).first()?;
     while let [only] = elements(inner.id)[..] {
         inner = only;
     }
-    let at = inner.data().end_tag?.start as usize - BEFORE.len();
+    let at = inner.data().end_tag?.start as usize - BEFORE_FRAGMENT.len();
     Some((html.get(..at)?.to_owned(), html.get(at..)?.to_owned()))
 }

@@ -3,6 +3,8 @@
 use super::expressions::Reference;
 use crate::script::program::{ClassId, ExpressionId, MemberKind};
 
+use std::sync::Arc;
+
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
@@ -147,6 +149,20 @@ impl Machine<'_> {
         };
         match self.copied_kind(*id) {
             Kind::Class(class, environment) => self.instance(class, environment, arguments, span),
+            Kind::Native("Intl", name) => {
+                if matches!(&*name, "NumberFormat" | "DateTimeFormat")
+                    && let Some(stop) = self.refused_format(&format!("new Intl.{name}"), &arguments, span)
+                {
+                    return Err(stop);
+                }
+                let made = self.make(Kind::Instance("Object"));
+                self.object_mut(made).is_open = true;
+                if &*name == "DateTimeFormat" {
+                    let format = self.made(Kind::Native("DateTimeFormat", Arc::from("format")));
+                    self.object_mut(made).members.insert(Arc::from("format"), format);
+                }
+                Ok(Value::Object(made))
+            }
             // Constructors are named with a capital.
             Kind::Native(_, name) if name.starts_with(|c: char| c.is_ascii_lowercase()) => {
                 let what = format!("new {}", self.written(self.program.span(callee)));

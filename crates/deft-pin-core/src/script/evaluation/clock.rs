@@ -77,6 +77,15 @@ impl Machine<'_> {
         {
             return Err(self.throws(span, RunFaultKind::Nothing { what: "NaN".to_owned() }));
         }
+        if matches!(name, "toLocaleString" | "toLocaleDateString" | "toLocaleTimeString")
+            && let Some(stop) = self.refused_format(
+                if name == "toLocaleString" { "toLocaleDateString" } else { name },
+                arguments,
+                span,
+            )
+        {
+            return Err(stop);
+        }
         Ok(self.of_date(name, this, arguments, span))
     }
 

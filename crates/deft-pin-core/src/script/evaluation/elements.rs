@@ -4,13 +4,20 @@ use std::sync::Arc;
 
 use super::lookups::local;
 use super::machine::{DOCUMENT, Machine, Run};
+use super::made::{Contents, FRAGMENT, SHADOW};
 use super::platform::{self, Interface};
 use super::touched::Gone;
 use super::value::{Absence, Certainty, Doubt, Kind, Node, ObjectId, Value};
-use crate::markup::{ElementRef, NodeId};
+use crate::markup::{ElementRef, NamedPart, NodeId};
 use crate::script::added::names_of_markup;
 use crate::script::asked_names::callbacks_of;
 use crate::source::Span;
+
+/// A node beside another.
+enum Sibling {
+    Element(NodeId),
+    Text,
+}
 
 impl Machine<'_> {
     pub(super) fn page_node(&self, node: Node) -> Option<ElementRef<'_>> {
@@ -27,7 +34,7 @@ impl Machine<'_> {
                 Arc::from(self.page_node(node).map_or("", |element| &*element.data().name.local))
             }
             Node::Made(number) => {
-                self.made_tags.get(number as usize).cloned().unwrap_or_else(|| Arc::from(""))
+                self.made_nodes.get(number as usize).map_or_else(|| Arc::from(""), |own| Arc::clone(&own.tag))
             }
         }
     }
@@ -38,16 +45,19 @@ impl Machine<'_> {
         {
             return if &*element.data().name.local == "svg" { "SVGSVGElement" } else { "SVGElement" };
         }
-        platform::of_tag(&self.tag_of(node))
+        match &*self.tag_of(node) {
+            FRAGMENT => "DocumentFragment",
+            SHADOW => "ShadowRoot",
+            tag => platform::of_tag(tag),
+        }
     }
 
     /// An element that the script makes.
     pub(super) fn make_element(&mut self, tag: &str) -> Value {
         let tag: Arc<str> = Arc::from(tag.to_ascii_lowercase());
         self.touched.tags.insert(Arc::clone(&tag));
-        self.made_tags.push(tag);
         self.found.clear();
-        self.element(Node::Made(self.made_tags.len() as u32 - 1))
+        self.make_node(tag, Contents::Own)
     }
 
     /// How certain it is that an element of the page is there no more; none where nothing takes it out.
@@ -188,6 +198,10 @@ impl Machine<'_> {
     pub(super) fn element_member(&mut self, id: ObjectId, node: Node, key: &str) -> Option<Value> {
         let element = self.page_node(node).map(|element| element.id);
         let is_still = !self.touched.is_moved && !self.touched.anything && self.gone.is_empty();
+        // A fragment has nothing of an element.
+        if self.tag_of(node).starts_with('#') {
+            return (key == "host").then_some(Value::OPEN);
+        }
         Some(match key {
             "classList" | "relList" | "sandbox" => self.made(Kind::Tokens(id)),
             "style" => self.made(Kind::Style),
@@ -202,7 +216,7 @@ impl Machine<'_> {
             }
             // What is copied brings its names along.
             "innerHTML" | "outerHTML" => Value::Some("String", Doubt::Open),
-            "className" | "textContent" | "innerText" => Value::Some("String", Doubt::Page),
+            "className" | "innerText" => Value::Some("String", Doubt::Page),
             "parentElement" | "parentNode" if is_still => {
                 let is_root = self.world.document().root().map(|root| root.id) == element;
                 match self.page_node(node)?.parent().map(|up| up.id) {
@@ -252,6 +266,43 @@ impl Machine<'_> {
                 }
                 list
             }
+            "content" if &*self.tag_of(node) == "template" && element.is_some() => {
+                self.template_contents(node)?
+            }
+            "selectedOptions" if is_still && element.is_some() && &*self.tag_of(node) == "select" => {
+                self.selected_options(element?)?
+            }
+            "firstChild" | "lastChild" | "nextSibling" | "previousSibling"
+                if is_still && element.is_some() =>
+            {
+                match self.sibling(element?, key) {
+                    _ if self.may_grow()
+                        || !self.touched.tags.is_empty()
+                        || self.touched.own_words.is_some() =>
+                    {
+                        Value::OPEN
+                    }
+                    Some(Sibling::Element(node)) => self.page_element(node),
+                    Some(Sibling::Text) => {
+                        let text = self.make(Kind::Instance("Text"));
+                        self.object_mut(text).is_open = true;
+                        Value::Object(text)
+                    }
+                    None => Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() }))),
+                }
+            }
+            "textContent" if is_still && element.is_some() && self.is_still_text() => {
+                const LONGEST: usize = 2_000;
+                let text = self.world.document().text_of(element?);
+                let is_plain = text.len() <= LONGEST
+                    && self
+                        .world
+                        .document()
+                        .children(element?)
+                        .all(|child| self.world.document().element(child).is_none());
+                if is_plain { Value::text(&text) } else { Value::Some("String", Doubt::Page) }
+            }
+            "textContent" => Value::Some("String", Doubt::Page),
             "firstElementChild" | "lastElementChild" | "nextElementSibling" | "previousElementSibling"
                 if is_still && element.is_some() =>
             {
@@ -267,7 +318,15 @@ impl Machine<'_> {
                 }
             }
             _ if key.starts_with("on") && platform::member(self.interface_of_node(node), key).is_some() => {
-                Value::OPEN
+                let is_set = self.text.matches(key).count() > 1
+                    || self.touched.anything
+                    || self.world.mentions(key)
+                    || !self.world.knows_all();
+                let has = self.page_node(node).is_some_and(|own| own.data().attr(&local(key)).is_some());
+                match is_set || has || element.is_none() {
+                    true => Value::OPEN,
+                    false => Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() }))),
+                }
             }
             _ => return self.named_member(node, key),
         })
@@ -280,6 +339,65 @@ impl Machine<'_> {
             "before", "after", "wrap", "write", "replaceWith",
         ];
         !self.world.knows_all() || WORDS.iter().any(|word| self.world.mentions(word))
+    }
+
+    /// Whether nothing on the page gives elements another text.
+    fn is_still_text(&mut self) -> bool {
+        const WORDS: &[&str] = &[
+            "textContent", "innerText", "innerHTML", "nodeValue", "append", "prepend", "replaceChildren",
+            "text", "html", "insertAdjacentText", "insertAdjacentHTML", "createTextNode", "data",
+        ];
+        let text = self.text;
+        let sets = |word: &str| text.contains(&format!(".{word} =")) || text.contains(&format!(".{word}="));
+        self.gone.is_empty()
+            && self.once("#texts", |this| {
+                this.world.knows_all() && !WORDS.iter().any(|word| this.world.mentions(word))
+            })
+            && !WORDS.iter().any(|word| sets(word) || text.contains(&format!(".{word}(")))
+    }
+
+    /// The options of a `select` that are chosen before anybody has chosen (HTML, "ask for a reset").
+    fn selected_options(&mut self, select: NodeId) -> Option<Value> {
+        let document = self.world.document();
+        let element = document.element(select)?;
+        let is_many = element.data().attr(&local("multiple")).is_some();
+        let options: Vec<ElementRef<'_>> = document
+            .elements()
+            .filter(|at| &*at.data().name.local == "option" && at.is_within(element))
+            .collect();
+        let first = options.first().map(|own| own.id);
+        if is_many || options.is_empty() {
+            return None;
+        }
+        // Which one a visitor takes is open; that it is one is not.
+        let item = match options.len() {
+            1 => self.page_element(first?),
+            _ => self.made(Kind::Instance("HTMLOptionElement")),
+        };
+        Some(self.list("HTMLCollection", vec![item], None))
+    }
+
+    /// The node before or behind an element, or the first or last in it. Comments count as texts.
+    fn sibling(&self, node: NodeId, key: &str) -> Option<Sibling> {
+        let document = self.world.document();
+        let of = match key {
+            "firstChild" | "lastChild" => node,
+            _ => document.parent_element(node)?.id,
+        };
+        let all: Vec<NodeId> = document.children(of).collect();
+        let found = match key {
+            "firstChild" => all.first(),
+            "lastChild" => all.last(),
+            _ => {
+                let at = all.iter().position(|own| *own == node)?;
+                let next = if key == "nextSibling" { Some(at + 1) } else { at.checked_sub(1) };
+                next.and_then(|at| all.get(at))
+            }
+        };
+        found.map(|found| match document.element(*found) {
+            Some(_) => Sibling::Element(*found),
+            None => Sibling::Text,
+        })
     }
 
     fn relative(&self, node: NodeId, key: &str) -> Option<NodeId> {
@@ -381,16 +499,24 @@ impl Machine<'_> {
     ) -> Run<bool> {
         let of = self.interface_of_node(node);
         match &**key {
-            "id" => self.gives_names(value, true),
+            "id" => {
+                self.loses_name(node, "id", value);
+                self.gives_names(value, true);
+            }
             // What is given to the list is given to the attribute (DOM, `[PutForwards=value]`).
-            "className" | "classList" => self.gives_names(value, false),
+            "className" | "classList" => {
+                self.loses_name(node, "class", value);
+                self.gives_names(value, false);
+            }
             "innerHTML" | "outerHTML" => {
                 self.goes(node, &**key == "outerHTML");
+                self.fills(node, value);
                 self.brings_markup(value);
                 return Ok(true);
             }
             "textContent" | "innerText" => {
                 self.goes(node, false);
+                self.fills(node, &Value::text(""));
                 self.found.clear();
                 return Ok(true);
             }
@@ -418,6 +544,31 @@ impl Machine<'_> {
             }
         }
         Ok(false)
+    }
+
+    /// Takes note of the names that an element of the page has no more, where its ID or its classes become others.
+    pub(super) fn loses_name(&mut self, node: Node, attribute: &str, value: &Value) {
+        let Ok(text) = self.as_text(value) else { return };
+        let Some(element) = self.page_node(node) else { return };
+        let own = element.data().attr(&local(attribute)).unwrap_or_default();
+        let kept: Vec<&str> = text.split_ascii_whitespace().collect();
+        let lost: Vec<NamedPart> = own
+            .split_ascii_whitespace()
+            .filter(|name| !kept.contains(name))
+            .map(|name| match attribute {
+                "id" => NamedPart::Id(name.into()),
+                _ => NamedPart::Class(name.into()),
+            })
+            .collect();
+        let id = element.id;
+        lost.into_iter().for_each(|part| self.loses(id, part));
+    }
+
+    /// The same for one name.
+    pub(super) fn loses(&mut self, node: NodeId, part: NamedPart) {
+        if self.certainty == Certainty::Certain && self.thrown.is_none() && !self.is_later {
+            self.touched.lost.push((node, part));
+        }
     }
 
     /// Takes note of the callback that the address of a script names.

@@ -2,7 +2,7 @@
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::machine::{Machine, Run, Turn, WINDOW};
+use super::machine::{Machine, Run, Task, Turn, WINDOW};
 use super::platform;
 use super::value::{Certainty, Kind, Value};
 use crate::script::program::{Expression, Program};
@@ -160,11 +160,39 @@ impl Machine<'_> {
             _ => Vec::new(),
         };
         let turn = if name == "queueMicrotask" { Turn::Microtask } else { Turn::Timer };
-        self.later_on(function, Value::Object(WINDOW), given, turn, certainty, span);
+        self.timers += 1;
+        if matches!(function, Value::Object(_)) {
+            let (certainty, this) = (self.certainty.max(certainty), Value::Object(WINDOW));
+            let task = Task {
+                timer: Some(self.timers),
+                interval: (name == "setInterval").then_some(delay),
+                ..Task::later(function, this, given, certainty, span)
+            };
+            self.schedule(turn, task);
+        }
         Ok(match name {
             "queueMicrotask" => Value::UNDEFINED,
-            _ => Value::A_NUMBER,
+            _ => Value::Number(f64::from(self.timers)),
         })
+    }
+
+    /// `clearInterval` and its like.
+    pub(super) fn clear_timer(&mut self, given: &Value) {
+        let number = match given {
+            Value::Number(number) => Some(*number as u32),
+            Value::Undefined(_) | Value::Null(_) => return,
+            _ => None,
+        };
+        self.cleared.extend(number);
+        let certainty = self.certainty;
+        for task in self.tasks.values_mut().filter(|task| task.timer.is_some()) {
+            // Which one is not known where it is no number.
+            if number.is_none() || task.timer == number {
+                let is_surely = number.is_some() && certainty <= task.certainty;
+                task.interval = None;
+                task.certainty = if is_surely { Certainty::Perhaps } else { task.certainty };
+            }
+        }
     }
 
     /// Code in a text, which runs later and sees the page's globals alone.
@@ -207,6 +235,11 @@ impl Machine<'_> {
             };
             return Err(self.throws(span, kind));
         }
+        if of == "IntersectionObserver"
+            && let Some(stop) = self.refused_observer(&arguments.get(1), span)
+        {
+            return Err(stop);
+        }
         self.object_mut(made).members.insert(Self::name("#callback"), function);
         Ok(Value::Object(made))
     }
@@ -228,11 +261,21 @@ impl Machine<'_> {
             // These tell at once how things stand.
             let certainty = match (of, self.is_node(&target)) {
                 (Some("IntersectionObserver" | "ResizeObserver"), true) => Certainty::SomeVisit,
+                // Where the script changes something there by itself.
+                (Some("MutationObserver"), true) if self.changes_later(span) => Certainty::SomeVisit,
                 _ => Certainty::Perhaps,
             };
             self.later(function, vec![Value::OPEN, this.clone()], Turn::Timer, certainty, span);
         }
         Ok(Value::UNDEFINED)
+    }
+
+    /// Whether the script changes the page behind a place of it, at its top level.
+    fn changes_later(&self, span: Span) -> bool {
+        const CHANGES: &[&str] =
+            &[".append(", ".appendChild(", ".prepend(", ".innerHTML =", ".insertAdjacentHTML("];
+        let behind = self.text.get(span.end as usize..).unwrap_or_default();
+        CHANGES.iter().any(|sign| behind.contains(sign))
     }
 
     /// What is thrown where it is not said what changes are watched for (DOM, "observe").

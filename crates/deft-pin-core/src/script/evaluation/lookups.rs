@@ -12,6 +12,7 @@ use super::value::{Absence, Certainty, Kind, Node, Value};
 use crate::markup::{
     Assume, ElementRef, Matcher, NamedPart, NodeId, SelectorList, State, names_in, parse_selectors,
 };
+use crate::script::program::{Expression, Key};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -29,6 +30,15 @@ impl Machine<'_> {
             _ => return Ok(Value::OPEN),
         };
         let is_all = !matches!(name, "getElementById" | "querySelector");
+        if name.starts_with("query") && self.is_whole_address(arguments) {
+            let written = arguments.expressions.first().map(|own| self.written(self.program.span(*own)));
+            let given = written.unwrap_or_default();
+            let write = given.strip_suffix(".href").map(|of| match of.ends_with("location") {
+                true => format!("{of}.hash"),
+                false => format!("{of}.getAttribute(\"href\")"),
+            });
+            return Err(self.refused_selector(name, &given, "this is a whole address", write, span));
+        }
         let Ok(text) = self.as_text(&arguments.get(0)) else {
             let list = if name == "querySelectorAll" { "NodeList" } else { "HTMLCollection" };
             return Ok(if is_all { self.open_list(list) } else { Value::OPEN });
@@ -67,6 +77,18 @@ impl Machine<'_> {
             Err(_) => Ok(Value::OPEN),
             Ok(selectors) => self.find(scope, &selector, &selectors, is_all.then_some(list), span),
         }
+    }
+
+    /// Whether what is given is the whole address that an element or the page has (HTML, "the `href` getter").
+    fn is_whole_address(&self, arguments: &Arguments) -> bool {
+        let Some(written) = arguments.expressions.first() else { return false };
+        let is_address = match self.program.expression(*written) {
+            Expression::Member { key: Key::Name(name), .. } => {
+                matches!(&**name, "href" | "URL" | "baseURI")
+            }
+            _ => false,
+        };
+        is_address && matches!(arguments.get(0), Value::Some("String", _))
     }
 
     fn refused_selector(
@@ -108,8 +130,13 @@ impl Machine<'_> {
         list: Option<&'static str>,
         span: Span,
     ) -> Run<Value> {
+        if let Some(node @ Node::Made(_)) = scope
+            && let Some(value) = self.find_in_made(node, selector, selectors, list, span)?
+        {
+            return Ok(value);
+        }
         let found = self.found_on_page(scope, selector, selectors)?;
-        let by_script = self.may_be_made(selector, selectors) || asks_for_code(selectors);
+        let by_script = self.may_be_made(selector, selectors) || asks_for_code(selector, selectors);
         let is_changed = self.is_changed(selectors);
         let by_others = found.nodes.is_empty() && self.world.may_be_made(selectors, self.is_later);
         let is_open = by_script || is_changed || by_others || found.has_doubtful;
@@ -120,6 +147,9 @@ impl Machine<'_> {
         let is_gone = nodes.len() < found.nodes.len();
         // What was taken out for certain is there no more, if nothing comes in.
         let is_surely_gone = is_gone && !self.is_later && found.nodes.iter().all(is_certain);
+        if list.is_none() && !by_script && self.is_lost(selector, selectors, &found) {
+            return Ok(self.nothing(selector.to_owned(), span, false));
+        }
         if let Some(list) = list {
             let items = nodes.iter().map(|node| self.page_element(*node)).collect();
             let value = self.list(list, items, Some((selector.to_owned(), span)));
@@ -143,6 +173,27 @@ impl Machine<'_> {
             return Ok(Value::OPEN);
         }
         Ok(self.nothing(selector.to_owned(), span, found.is_early))
+    }
+
+    /// Whether all that a selector finds on the page as it is served has lost a name in it by now, and nothing else has
+    /// come to have it.
+    fn is_lost(&self, text: &str, selectors: &SelectorList, found: &Found) -> bool {
+        let lost = &self.touched.lost;
+        let is_plain = text.chars().all(|c| c.is_alphanumeric() || matches!(c, '.' | '#' | '-' | '_'));
+        let [selector] = selectors.slice() else { return false };
+        let is_open = lost.is_empty()
+            || !is_plain
+            || self.is_later
+            || found.nodes.is_empty()
+            || found.has_doubtful
+            || self.touched.anything
+            || self.touched.own_words.is_some();
+        if is_open || self.world.may_be_made(selectors, false) {
+            return false;
+        }
+        let names = names_in(selector);
+        let has_lost = |node: &NodeId| lost.iter().any(|(own, part)| own == node && names.contains(part));
+        names.iter().all(|name| !self.touched.has(name)) && found.nodes.iter().all(has_lost)
     }
 
     /// The `null` of an element that is not there.
@@ -263,7 +314,15 @@ pub(super) fn matches_any(
 }
 
 /// Whether selectors ask for elements that hold code: what a plan puts into a page is there too.
-fn asks_for_code(selectors: &SelectorList) -> bool {
+fn asks_for_code(text: &str, selectors: &SelectorList) -> bool {
+    // A link to something else than a sheet is no code.
+    if text.contains("rel=")
+        && !text.contains("stylesheet")
+        && !text.contains("script")
+        && !text.contains("style")
+    {
+        return false;
+    }
     let mut names = selectors.slice().iter().flat_map(names_in);
     names.any(|name| matches!(&name, NamedPart::Tag(tag) if matches!(&**tag, "script" | "style" | "link")))
 }

@@ -1,17 +1,19 @@
 //! The state of an evaluation: scopes, objects, what is certain, and what went wrong so far.
 
 use std::cell::Cell;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
 use super::fault::{RunFault, RunFaultKind};
+use super::made::MadeNode;
 use super::touched::{Gone, Touched};
 use super::value::{
     Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,
 };
 use super::world::World;
+use crate::markup::NodeId;
 use crate::script::program::{Program, Variable};
 use crate::source::Span;
 
@@ -45,6 +47,7 @@ pub(super) struct Place {
 }
 
 /// A scope that was entered.
+#[derive(Clone)]
 pub(super) struct Environment {
     pub(super) parent: Option<EnvironmentId>,
     pub(super) places: FxHashMap<Variable, Place>,
@@ -88,7 +91,35 @@ pub(super) struct Task {
     pub(super) settles: Option<ObjectId>,
     /// What the promise comes to instead of what the function does.
     pub(super) keeps: Option<(bool, Value)>,
+    /// The number of the timer that calls it.
+    pub(super) timer: Option<u32>,
+    /// For one that is called again and again, after how many milliseconds each time.
+    pub(super) interval: Option<f64>,
     pub(super) span: Span,
+}
+
+impl Task {
+    /// A function that is called later, and of which nobody asks what it comes to.
+    pub(super) fn later(
+        function: Value,
+        this: Value,
+        arguments: Vec<Value>,
+        certainty: Certainty,
+        span: Span,
+    ) -> Self {
+        Task {
+            function,
+            this,
+            arguments,
+            certainty,
+            is_later: true,
+            settles: None,
+            keeps: None,
+            timer: None,
+            interval: None,
+            span,
+        }
+    }
 }
 
 /// What is known of names, each asked once.
@@ -115,7 +146,11 @@ pub(super) struct Machine<'m> {
     pub(super) faults: Vec<(RunFault, bool)>,
     pub(super) globals: FxHashMap<Arc<str>, Value>,
     pub(super) elements: FxHashMap<Node, ObjectId>,
-    pub(super) made_tags: Vec<Arc<str>>,
+    pub(super) made_nodes: Vec<MadeNode>,
+    /// Nodes of copies and of pieces of markup, by the number of the copy.
+    pub(super) made_within: FxHashMap<(u32, NodeId), Value>,
+    /// How many pieces of markup became contents of nodes of the script's own.
+    pub(super) copies: u32,
     pub(super) touched: Touched,
     /// Elements of the page that the script takes out: as a whole, or what is in them.
     pub(super) gone: Vec<Gone>,
@@ -124,6 +159,12 @@ pub(super) struct Machine<'m> {
     pub(super) known: KnownNames,
     /// Callbacks that are named in addresses.
     pub(super) callbacks: Vec<(Arc<str>, Span)>,
+    /// How many timers the script has set.
+    pub(super) timers: u32,
+    /// Timers that were taken back.
+    pub(super) cleared: BTreeSet<u32>,
+    /// How many tasks were looked at as what is called again and again.
+    pub(super) repeated: u32,
     pub(super) environment: EnvironmentId,
     pub(super) frame: Frame,
     pub(super) certainty: Certainty,
@@ -163,13 +204,18 @@ impl<'m> Machine<'m> {
             faults: Vec::new(),
             globals: FxHashMap::default(),
             elements: FxHashMap::default(),
-            made_tags: Vec::new(),
+            made_nodes: Vec::new(),
+            made_within: FxHashMap::default(),
+            copies: 0,
             touched: Touched::default(),
             gone: Vec::new(),
             tasks: BTreeMap::new(),
             found: FxHashMap::default(),
             known: KnownNames::default(),
             callbacks: Vec::new(),
+            timers: 0,
+            cleared: BTreeSet::new(),
+            repeated: 0,
             environment: EnvironmentId(0),
             frame: Frame {
                 this: Value::Object(WINDOW),

@@ -202,6 +202,7 @@ impl Machine<'_> {
             }
             Kind::Instance("Location") if matches!(&**key, "search" | "hash") => Some(self.blank_part()),
             Kind::Instance("URL") if &**key == "searchParams" => self.parameters_of(id),
+            Kind::Instance("Map" | "Set") if &**key == "size" => Some(self.size_of(id)),
             Kind::Instance("Storage") if platform::member("Storage", key).is_none() => {
                 Some(self.stored(id, key, Value::UNDEFINED))
             }
@@ -407,6 +408,7 @@ impl Machine<'_> {
                 let object = self.object(*id);
                 let more = object.is_open.then_some(Doubt::Open);
                 match &object.kind {
+                    Kind::Instance("Map" | "Set") => self.items_of_collection(*id),
                     Kind::Array(items) | Kind::List(_, items) => {
                         // What is done to many elements is done to the first of them.
                         let most = if matches!(object.kind, Kind::List(..)) { MOST_ELEMENTS } else { MOST };

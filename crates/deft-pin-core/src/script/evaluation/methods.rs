@@ -42,6 +42,10 @@ impl Machine<'_> {
                 let this = if matches!(this, Value::Object(_)) { this } else { window };
                 self.add_listener(&this, &arguments, span)
             }
+            "clearInterval" | "clearTimeout" | "cancelAnimationFrame" | "cancelIdleCallback" => {
+                self.clear_timer(&first);
+                Value::UNDEFINED
+            }
             "getComputedStyle" => {
                 if let Some(stop) = self.no_node(name, &first, &arguments, 0, span) {
                     return Err(stop);
@@ -165,14 +169,7 @@ impl Machine<'_> {
                     _ => Value::OPEN,
                 }
             }
-            "Map" | "Set" | "WeakMap" | "WeakSet" => {
-                let entries = arguments.get(0);
-                if entries.is_nothing() == Ok(false) {
-                    self.iterated(&entries, span)?;
-                }
-                self.hand_over_all(&arguments)?;
-                self.made(Kind::Instance(of))
-            }
+            "Map" | "Set" | "WeakMap" | "WeakSet" => self.new_collection(of, &arguments, span)?,
             "FormData" => {
                 let made = self.make(Kind::Instance(of));
                 self.object_mut(made).members.insert(Arc::from(super::first_visit::FORM), arguments.get(0));
@@ -254,6 +251,17 @@ impl Machine<'_> {
                 self.define_element(&arguments, span)?;
                 return Ok(Value::UNDEFINED);
             }
+            "animate" if is_dom => {
+                if let Some(stop) = self.refused_animation(&arguments, span) {
+                    return Err(stop);
+                }
+            }
+            "format" if of == "DateTimeFormat" => {
+                if let Some(stop) = self.refused_moment(&arguments.get(0), span) {
+                    return Err(stop);
+                }
+                return Ok(Value::A_TEXT);
+            }
             "item" if matches!(self.kind(&this), Some(Kind::List(..))) => {
                 let key = self.as_text(&arguments.get(0)).ok();
                 return self.member_at(&this, key.as_ref(), span);
@@ -284,6 +292,11 @@ impl Machine<'_> {
                 _ => None,
             };
             if let Some(found) = found {
+                return Ok(found);
+            }
+            if let Kind::Instance("Map" | "Set" | "WeakMap" | "WeakSet") = self.object(id).kind
+                && let Some(found) = self.call_collection(name, id, &arguments, span)?
+            {
                 return Ok(found);
             }
         }

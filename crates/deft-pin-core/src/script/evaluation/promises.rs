@@ -118,16 +118,15 @@ impl Machine<'_> {
                 continue;
             }
             let is_later = self.is_later || certainty != Certainty::Certain;
+            let is_settled = certainty != Certainty::Perhaps;
             let keeps = is_final.then(|| (is_fulfilled, value.clone()));
+            let arguments = if is_final { Vec::new() } else { vec![value] };
+            let certainty = self.certainty.max(certainty);
             let task = Task {
-                function,
-                this: Value::UNDEFINED,
-                arguments: if is_final { Vec::new() } else { vec![value] },
-                certainty: self.certainty.max(certainty),
                 is_later,
-                settles: (certainty != Certainty::Perhaps).then_some(result),
+                settles: is_settled.then_some(result),
                 keeps,
-                span: Span { start: 0, end: 0 },
+                ..Task::later(function, Value::UNDEFINED, arguments, certainty, Span { start: 0, end: 0 })
             };
             self.schedule(Turn::Microtask, task);
         }
@@ -191,14 +190,15 @@ impl Machine<'_> {
 
     /// Runs all that waits, in order.
     pub(super) fn run_tasks(&mut self) -> Run<()> {
-        while let Some((_, task)) = self.tasks.pop_first() {
+        while let Some(((turn, _), task)) = self.tasks.pop_first() {
+            self.call_repeatedly(turn, &task)?;
             self.run_task(task)?;
         }
         Ok(())
     }
 
     fn run_task(&mut self, task: Task) -> Run<()> {
-        let Task { function, this, arguments, certainty, is_later, settles, keeps, span } = task;
+        let Task { function, this, arguments, certainty, is_later, settles, keeps, span, .. } = task;
         let outer = (self.certainty, self.region, self.is_later, self.thrown.take(), self.tries);
         self.certainty = certainty;
         self.is_later = is_later;
@@ -272,8 +272,50 @@ impl Machine<'_> {
                 _ => self.settled(true, value),
             },
             "reject" => self.settled(false, value),
+            "all" | "allSettled" | "race" | "any" => match self.kind(&value) {
+                Some(Kind::Array(items)) if !matches!(&value, Value::Object(id) if self.object(*id).is_open) =>
+                {
+                    let items = items.clone();
+                    self.promise_of_many(name, &items)
+                }
+                _ => self.waiting(Value::OPEN),
+            },
             _ => self.waiting(Value::OPEN),
         }
+    }
+
+    /// `Promise.all` and its like over values that are known.
+    fn promise_of_many(&mut self, name: &str, items: &[Value]) -> Value {
+        let mut values = Vec::new();
+        let mut waits = false;
+        for item in items {
+            let Value::Object(id) = item else {
+                values.push(item.clone());
+                continue;
+            };
+            let Some(promise) = self.promise_at(*id) else {
+                values.push(item.clone());
+                continue;
+            };
+            // Who waits for all of them copes with what goes wrong in one.
+            promise.is_handled = true;
+            let faults = std::mem::take(&mut promise.faults);
+            let state = promise.state.clone();
+            self.handle(&faults);
+            match state {
+                PromiseState::Fulfilled(value) => values.push(value),
+                PromiseState::Waiting(value) => {
+                    waits = true;
+                    values.push(value);
+                }
+                PromiseState::Pending | PromiseState::Rejected(_) => return self.waiting(Value::OPEN),
+            }
+        }
+        if name != "all" {
+            return self.waiting(Value::OPEN);
+        }
+        let list = self.array(values, false);
+        if waits { self.waiting(list) } else { self.settled(true, list) }
     }
 
     /// `new Promise(…)`.
@@ -338,8 +380,7 @@ impl Machine<'_> {
             return;
         }
         let certainty = self.certainty.max(certainty);
-        let task =
-            Task { function, this, arguments, certainty, is_later: true, settles: None, keeps: None, span };
+        let task = Task::later(function, this, arguments, certainty, span);
         self.schedule(turn, task);
     }
 

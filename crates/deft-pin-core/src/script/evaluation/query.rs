@@ -251,6 +251,23 @@ impl Machine<'_> {
             }
             return Ok(this);
         }
+        if let Some(stop) = self.gone_from_query(name, &arguments, span) {
+            return Err(stop);
+        }
+        if matches!(name, "appendTo" | "prependTo" | "insertBefore" | "insertAfter")
+            && let Value::Text(selector) = arguments.get(0)
+            && !selector.trim_start().starts_with('<')
+        {
+            // What is found by it takes in the set: where nothing is, nothing comes of that.
+            let to = self.query_found(None, &selector, span)?;
+            if let Some(Kind::Query(Some(found), Some(absence))) = self.kind(&to).cloned()
+                && found.is_empty()
+                && let Some(Absence::Element { selector, .. }) =
+                    self.absences.get(absence.0 as usize).cloned()
+            {
+                self.note(span, RunFaultKind::EmptySet { selector, near: None });
+            }
+        }
         self.query_effects(name, &arguments);
         let only = match elements.as_deref() {
             Some([only]) => Some(only.clone()),
@@ -370,6 +387,45 @@ impl Machine<'_> {
             }
         }
         Ok(if SAME_SET.contains(&name) { this } else { self.query(None, None) })
+    }
+
+    /// What is thrown where a method is called that jQuery has no more since version 3.
+    fn gone_from_query(
+        &mut self,
+        name: &str,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Option<super::machine::Stop> {
+        const GONE: &[&str] = &["size", "andSelf", "live", "die", "unload", "error"];
+        let is_load = name == "load" && matches!(self.kind(&arguments.get(0)), Some(Kind::Function(_)));
+        if !is_load && !GONE.contains(&name) {
+            return None;
+        }
+        let is_new = self.once("#query3", |this| {
+            let signs = [
+                "jQuery v3.", "jQuery JavaScript Library v3.", "jQuery v4.", "jQuery JavaScript Library v4.",
+            ];
+            signs.iter().any(|sign| this.world.has_text(sign)) && !this.world.has_text("JQMIGRATE")
+        });
+        if !is_new {
+            return None;
+        }
+        let kind = RunFaultKind::RefusedArgument {
+            method: name.to_owned(),
+            given: self.written(span),
+            takes: match is_load {
+                true => "an address: since version 3, jQuery listens with `on`".to_owned(),
+                false => "nothing any more: jQuery has no such method since version 3".to_owned(),
+            },
+            write: match name {
+                "load" | "unload" | "error" => Some(format!(".on(\"{name}\", …)")),
+                "size" => Some(".length".to_owned()),
+                "andSelf" => Some(".addBack()".to_owned()),
+                "live" => Some(".on(…)".to_owned()),
+                _ => Some(".off(…)".to_owned()),
+            },
+        };
+        Some(self.throws(span, kind))
     }
 
     /// Whether the page has an element that a selector finds.

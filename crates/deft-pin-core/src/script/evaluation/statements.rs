@@ -426,6 +426,15 @@ impl Machine<'_> {
             Kind::Plain => {
                 Items { known: object.members.keys().map(|key| Value::Text(Arc::clone(key))).collect(), more }
             }
+            Kind::List(of, items) if more.is_none() => {
+                let names: &[&str] = match *of {
+                    "NodeList" => &["length", "item", "entries", "forEach", "keys", "values"],
+                    _ => &["length", "item", "namedItem"],
+                };
+                let places = (0..items.len()).map(|at| Value::text(&at.to_string()));
+                let known = places.chain(names.iter().map(|name| Value::text(name))).collect();
+                Items { known, more }
+            }
             Kind::Array(items) => {
                 Items { known: (0..items.len()).map(|at| Value::text(&at.to_string())).collect(), more }
             }

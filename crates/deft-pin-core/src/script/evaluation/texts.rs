@@ -146,6 +146,11 @@ impl Machine<'_> {
         {
             return Err(self.out_of_range("toFixed", &arguments.get(0), "a number from 0 to 100", span));
         }
+        if name == "toLocaleString"
+            && let Some(stop) = self.refused_format(name, arguments, span)
+        {
+            return Err(stop);
+        }
         Ok(match (name, self.as_text(this), self.as_number(&arguments.get(0))) {
             ("toString", Ok(text), _) if arguments.values.is_empty() => Value::Text(text),
             ("toString" | "toLocaleString" | "toPrecision" | "toExponential", text, _) => {

@@ -40,6 +40,11 @@ impl Machine<'_> {
                     if name != "remove" {
                         self.gives_names(value, false);
                     }
+                    if name == "remove"
+                        && let (Some(Node::Page(node)), Ok(text)) = (node, self.as_text(value))
+                    {
+                        self.loses(node, NamedPart::Class((&*text).into()));
+                    }
                     if name != "add"
                         && let Ok(text) = self.as_text(value)
                     {
@@ -67,8 +72,28 @@ impl Machine<'_> {
                 self.hand_over(&first)?;
                 Value::UNDEFINED
             }
+            "item" => match (node, self.as_number(&first)) {
+                (Some(node @ Node::Page(_)), Ok(at)) => self.token_at(node, at as usize),
+                _ => Value::OPEN,
+            },
             _ => Value::OPEN,
         })
+    }
+
+    /// A class of an element of the page by its place.
+    fn token_at(&mut self, node: Node, at: usize) -> Value {
+        let is_changed = self.touched.own_words.is_some()
+            || !self.touched.classes.is_empty()
+            || !self.touched.taken.is_empty()
+            || self.touched.anything
+            || !self.world.knows_all()
+            || ["classList", "className", "addClass"].iter().any(|word| self.world.mentions(word));
+        let Some(element) = self.page_node(node).filter(|_| !is_changed) else { return Value::OPEN };
+        let classes = element.attr(&html5ever::local_name!("class")).unwrap_or_default();
+        match classes.split_ascii_whitespace().nth(at) {
+            Some(class) => Value::text(class),
+            None => Value::NULL,
+        }
     }
 
     pub(super) fn check_class(&mut self, name: &str, text: &str, span: Span) -> Run<()> {

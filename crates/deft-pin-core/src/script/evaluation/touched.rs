@@ -9,7 +9,7 @@ use crate::markup::{NamedPart, NodeId};
 use crate::script::program::Words;
 
 /// Names that the script gives to elements, takes from them, or brings in.
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 pub(super) struct Touched {
     pub(super) ids: FxHashSet<Arc<str>>,
     pub(super) classes: FxHashSet<Arc<str>>,
@@ -23,6 +23,8 @@ pub(super) struct Touched {
     pub(super) is_moved: bool,
     /// Names that were taken from elements.
     pub(super) taken: FxHashSet<Arc<str>>,
+    /// Names that elements of the page have lost for certain.
+    pub(super) lost: Vec<(NodeId, NamedPart)>,
 }
 
 impl Touched {

@@ -6,9 +6,11 @@ use crate::markup::{Assume, ElementRef, Matcher, SelectorList, parse_selectors};
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
+use super::made::{Contents, FRAGMENT, SHADOW};
 use super::platform::{self};
 use super::value::{Absence, Certainty, Kind, Node, Value};
 use crate::source::Span;
+use std::sync::Arc;
 
 impl Machine<'_> {
     /// Methods that change or ask the tree.
@@ -56,6 +58,9 @@ impl Machine<'_> {
             | "removeChild"
             | "insertAdjacentElement" => self.moves(name, node, arguments, span)?,
             "insertAdjacentHTML" => {
+                if let Some(node) = node {
+                    self.opens(node);
+                }
                 self.brings_markup(&arguments.get(1));
                 Value::UNDEFINED
             }
@@ -73,8 +78,13 @@ impl Machine<'_> {
             "setAttribute" | "toggleAttribute" => {
                 let result = if name == "setAttribute" { Value::UNDEFINED } else { Value::A_BOOLEAN };
                 match self.as_text(&first) {
-                    Ok(key) if &*key == "id" => self.gives_names(&arguments.get(1), true),
-                    Ok(key) if &*key == "class" => self.gives_names(&arguments.get(1), false),
+                    Ok(key) if matches!(&*key, "id" | "class") => {
+                        let given = arguments.get(1);
+                        if let Some(node) = node.filter(|_| name == "setAttribute") {
+                            self.loses_name(node, &key, &given);
+                        }
+                        self.gives_names(&given, &*key == "id");
+                    }
                     Ok(key) if platform::member("HTMLElement", &key).is_some() && key.starts_with("on") => {
                         self.code_in_text(&arguments.get(1), Certainty::SomeVisit, span)?;
                     }
@@ -91,6 +101,9 @@ impl Machine<'_> {
             }
             "removeAttribute" => {
                 if let Ok(key) = self.as_text(&first) {
+                    if let Some(node) = node.filter(|_| matches!(&*key, "id" | "class")) {
+                        self.loses_name(node, &key, &Value::text(""));
+                    }
                     self.touched.attributes.insert(key);
                 }
                 self.touched.is_moved = true;
@@ -110,22 +123,29 @@ impl Machine<'_> {
                 _ => Value::OPEN,
             },
             "closest" | "matches" => return self.ask_selector(name, (this, node), &first, span).map(Some),
-            "cloneNode" => {
-                self.touched.anything = true;
-                match self.kind(this) {
-                    Some(Kind::Element(_)) => self.made(Kind::Instance("HTMLElement")),
-                    Some(Kind::Instance(of)) => {
-                        let of = *of;
-                        self.made(Kind::Instance(of))
+            "cloneNode" | "importNode" => {
+                let (of, is_deep) = match name {
+                    "cloneNode" => (this.clone(), first.truth()),
+                    _ => (first.clone(), arguments.get(1).truth()),
+                };
+                match (self.node_of(&of), is_deep) {
+                    (Some(node), Ok(is_deep)) => self.copied(node, is_deep),
+                    _ => {
+                        self.touched.anything = true;
+                        match self.interface_of(&of) {
+                            Some(of) if platform::extends(of, "Node") => self.made(Kind::Instance(of)),
+                            _ => Value::OPEN,
+                        }
                     }
-                    _ => Value::OPEN,
                 }
             }
-            "importNode" | "adoptNode" => {
+            "createDocumentFragment" => self.make_node(Arc::from(FRAGMENT), Contents::Own),
+            "attachShadow" => self.make_node(Arc::from(SHADOW), Contents::Own),
+            "adoptNode" => {
                 self.touched.anything = true;
                 Value::OPEN
             }
-            "getContext" | "attachShadow" => Value::OPEN,
+            "getContext" => Value::OPEN,
             _ => return Ok(None),
         }))
     }
@@ -139,6 +159,9 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         self.found.clear();
+        if let Some(node) = node {
+            self.opens(node);
+        }
         let takes_nodes = matches!(name, "appendChild" | "insertBefore" | "replaceChild" | "removeChild");
         if takes_nodes && let Some(stop) = self.no_node(name, &arguments.get(0), arguments, 0, span) {
             return Err(stop);

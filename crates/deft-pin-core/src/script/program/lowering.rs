@@ -314,6 +314,7 @@ impl<'a> Lowering<'_, 'a> {
             },
             is_arrow: false,
             is_strict: self.is_strict(function.scope_id.get()),
+            span: span_of(function),
         };
         self.assigned = outer;
         self.put_function(lowered)
@@ -343,6 +344,7 @@ impl<'a> Lowering<'_, 'a> {
             kind,
             is_arrow: true,
             is_strict,
+            span: span_of(arrow),
         })
     }
 

@@ -92,6 +92,8 @@ pub(super) struct Function {
     /// Whether it has `this` of its own, and can be called with `new`.
     pub(super) is_arrow: bool,
     pub(super) is_strict: bool,
+    /// All of it.
+    pub(super) span: Span,
 }
 
 /// What a call of a function comes to.

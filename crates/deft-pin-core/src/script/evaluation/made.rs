@@ -1,0 +1,225 @@
+//! What the script makes of elements: copies of those of the page, markup that it writes into its own, fragments.
+
+use std::sync::Arc;
+
+use super::lookups::matches_any;
+use super::machine::{Machine, Run};
+use super::value::{Node, Value};
+use crate::markup::{
+    Assume, Document, ElementRef, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_fragment,
+};
+use crate::source::Span;
+
+/// The name of what is no element and holds some.
+pub(super) const FRAGMENT: &str = "#document-fragment";
+
+/// The name of the top of a tree in the shadow of an element.
+pub(super) const SHADOW: &str = "#shadow-root";
+
+/// A node that the script makes.
+#[derive(Clone, Debug)]
+pub(super) struct MadeNode {
+    /// The name of its tag.
+    pub(super) tag: Arc<str>,
+    /// What is in it.
+    pub(super) contents: Contents,
+    /// The number of the copy, or of the piece of markup, that it stands in.
+    pub(super) copy: u32,
+}
+
+/// What is in a node that the script makes.
+#[derive(Clone, Debug)]
+pub(super) enum Contents {
+    /// What the script puts in, of which the names alone are known.
+    Own,
+    /// What is in an element of the page as it is served, or in a template's fragment.
+    CopyOf(NodeId),
+    /// What is in an element of markup of the script.
+    Parsed(Arc<Document>, NodeId),
+    /// That cannot be told.
+    Open,
+}
+
+impl Machine<'_> {
+    /// A node that the script makes.
+    pub(super) fn make_node(&mut self, tag: Arc<str>, contents: Contents) -> Value {
+        let number = self.made_nodes.len() as u32;
+        self.made_nodes.push(MadeNode { tag, contents, copy: number });
+        self.element(Node::Made(number))
+    }
+
+    fn made_node(&self, node: Node) -> Option<&MadeNode> {
+        match node {
+            Node::Made(number) => self.made_nodes.get(number as usize),
+            Node::Page(_) => None,
+        }
+    }
+
+    /// What is in a node can be told no more.
+    pub(super) fn opens(&mut self, node: Node) {
+        if let Node::Made(number) = node
+            && let Some(own) = self.made_nodes.get_mut(number as usize)
+            && !matches!(own.contents, Contents::Own)
+        {
+            own.contents = Contents::Open;
+        }
+    }
+
+    /// Markup that becomes what is in a node of the script's own.
+    pub(super) fn fills(&mut self, node: Node, markup: &Value) {
+        const LONGEST: usize = 20_000;
+        let Node::Made(number) = node else { return };
+        let contents = match markup {
+            Value::Text(text) if text.len() <= LONGEST => {
+                self.charge(text.len() / 8);
+                parse_fragment(text).map(|(document, top)| Contents::Parsed(Arc::new(document), top))
+            }
+            _ => None,
+        };
+        let is_strong = self.elements.get(&node).is_some_and(|id| self.is_strong(self.object(*id).born));
+        self.copies += 1;
+        let copy = u32::MAX - self.copies;
+        if let Some(own) = self.made_nodes.get_mut(number as usize) {
+            own.contents = contents.filter(|_| is_strong).unwrap_or(Contents::Open);
+            own.copy = copy;
+        }
+    }
+
+    /// The fragment of a template of the page (HTML, "template contents").
+    pub(super) fn template_contents(&mut self, node: Node) -> Option<Value> {
+        let contents = self.page_node(node)?.data().contents?;
+        Some(self.make_node(Arc::from(FRAGMENT), Contents::CopyOf(contents)))
+    }
+
+    /// `cloneNode` and `importNode`.
+    pub(super) fn copied(&mut self, node: Node, is_deep: bool) -> Value {
+        let tag = self.tag_of(node);
+        let contents = match (node, self.made_node(node)) {
+            _ if !is_deep => Contents::Own,
+            (Node::Page(own), _) => Contents::CopyOf(own),
+            (_, Some(own)) => own.contents.clone(),
+            _ => Contents::Open,
+        };
+        // What has been changed on the page is changed in its copy.
+        let is_changed = matches!(node, Node::Page(_))
+            && (self.touched.is_moved
+                || !self.gone.is_empty()
+                || !self.touched.is_nothing()
+                || self.touched.own_words.is_some());
+        let contents = if is_changed && is_deep { Contents::Open } else { contents };
+        if let Contents::Open | Contents::Own = &contents {
+            self.touched.anything |= is_deep;
+        } else {
+            self.brings_names_of(&contents);
+        }
+        self.make_node(tag, contents)
+    }
+
+    /// Takes note of the names in a copy: the page has them once more where it is put in.
+    fn brings_names_of(&mut self, contents: &Contents) {
+        let mut parts: Vec<NamedPart> = Vec::new();
+        self.elements_in(contents, |element| {
+            let data = element.data();
+            parts.push(NamedPart::Tag(data.name.local.clone()));
+            parts.extend(data.id().map(|id| NamedPart::Id(id.into())));
+            parts.extend(data.classes().map(|class| NamedPart::Class(class.into())));
+            true
+        });
+        for part in parts {
+            let name: Arc<str> = Arc::from(part.name());
+            match part {
+                NamedPart::Id(_) => self.touched.ids.insert(name),
+                NamedPart::Class(_) => self.touched.classes.insert(name),
+                NamedPart::Tag(_) => self.touched.tags.insert(name),
+            };
+        }
+        self.touched.attributes.insert(Arc::from("*"));
+        self.found.clear();
+    }
+
+    /// Shows the elements of some contents, until `show` has seen enough.
+    fn elements_in(&self, contents: &Contents, mut show: impl FnMut(ElementRef<'_>) -> bool) {
+        let (document, top) = match contents {
+            Contents::CopyOf(top) => (self.world.document(), *top),
+            Contents::Parsed(document, top) => (&**document, *top),
+            Contents::Own | Contents::Open => return,
+        };
+        for node in document.descendants(top).filter(|node| *node != top) {
+            self.charge(1);
+            if let Some(element) = document.element(node)
+                && !show(element)
+            {
+                return;
+            }
+        }
+    }
+
+    /// What a selector finds in a node of the script's own; none where that is known by names alone.
+    pub(super) fn find_in_made(
+        &mut self,
+        node: Node,
+        selector: &str,
+        selectors: &SelectorList,
+        list: Option<&'static str>,
+        span: Span,
+    ) -> Run<Option<Value>> {
+        let Some(own) = self.made_node(node) else { return Ok(None) };
+        let (contents, copy) = (own.contents.clone(), own.copy);
+        match &contents {
+            Contents::Own => return Ok(None),
+            Contents::Open => {
+                return Ok(Some(match list {
+                    Some(list) => self.open_list(list),
+                    None => Value::OPEN,
+                }));
+            }
+            Contents::CopyOf(_) | Contents::Parsed(..) => {}
+        }
+        let mut found: Vec<(NodeId, Arc<str>)> = Vec::new();
+        let mut is_doubtful = false;
+        let mut matcher = Matcher::new();
+        self.elements_in(&contents, |element| {
+            if matches_any(&mut matcher, selectors, element, Assume::Must, None) {
+                found.push((element.id, Arc::from(&*element.data().name.local)));
+            } else {
+                is_doubtful |= matches_any(&mut matcher, selectors, element, Assume::May, None);
+            }
+            list.is_some() || found.is_empty()
+        });
+        self.step(1)?;
+        let inner = |id: NodeId| match &contents {
+            Contents::Parsed(document, _) => Contents::Parsed(Arc::clone(document), id),
+            _ => Contents::CopyOf(id),
+        };
+        let mut items = Vec::new();
+        for (id, tag) in found.into_iter().take(50) {
+            if let Some(known) = self.made_within.get(&(copy, id)) {
+                items.push(known.clone());
+                continue;
+            }
+            let made = self.make_node(tag, inner(id));
+            if let Some(own) = self.made_nodes.last_mut() {
+                own.copy = copy;
+            }
+            self.made_within.insert((copy, id), made.clone());
+            items.push(made);
+        }
+        // What the script gives to elements in it may be found as well.
+        let may_be_given = selectors.slice().iter().flat_map(names_in).any(|part| self.touched.has(&part));
+        Ok(Some(match list {
+            Some(list) => {
+                let is_open = is_doubtful || items.is_empty() && may_be_given;
+                let value = self.list(list, items, Some((selector.to_owned(), span)));
+                if let Value::Object(id) = value {
+                    self.object_mut(id).is_open = is_open;
+                }
+                value
+            }
+            None => match items.into_iter().next() {
+                Some(item) => item,
+                None if is_doubtful || may_be_given => Value::OPEN,
+                None => self.nothing(selector.to_owned(), span, false),
+            },
+        }))
+    }
+}

@@ -1,0 +1,284 @@
+//! Options that the platform refuses by what standards say in words: numbers out of range, texts of another grammar.
+
+use std::sync::{Arc, LazyLock};
+
+use regex::Regex;
+
+use super::arguments::Arguments;
+use super::fault::RunFaultKind;
+use super::machine::{Machine, Stop};
+use super::value::{Kind, Value};
+use crate::source::Span;
+
+/// A timing function (css-easing-2, 2).
+static EASING: LazyLock<Option<Regex>> = LazyLock::new(|| {
+    Regex::new(r"(?i)^\s*(?:linear|ease|ease-in|ease-out|ease-in-out|step-start|step-end|(?:cubic-bezier|steps|linear)\(.*\)|var\(.*|inherit|initial|unset)\s*$").ok()
+});
+
+/// A margin of lengths in pixels or percentages (Intersection Observer, 2.2).
+static MARGIN: LazyLock<Option<Regex>> = LazyLock::new(|| {
+    Regex::new(
+        r"(?i)^\s*(?:[-+]?(?:\d+\.?\d*|\.\d+)(?:px|%|in|cm|mm|pt|pc|q)(?:\s+|$)|[-+]?0*\.?0+(?:\s+|$)){0,4}$",
+    )
+    .ok()
+});
+
+fn fits(grammar: &LazyLock<Option<Regex>>, text: &str) -> bool {
+    grammar.as_ref().is_none_or(|grammar| grammar.is_match(text))
+}
+
+impl Machine<'_> {
+    fn refused(
+        &mut self,
+        method: &str,
+        given: impl Into<String>,
+        takes: &str,
+        write: Option<&str>,
+        span: Span,
+    ) -> Stop {
+        let kind = RunFaultKind::RefusedArgument {
+            method: method.to_owned(),
+            given: given.into(),
+            takes: takes.to_owned(),
+            write: write.map(str::to_owned),
+        };
+        self.throws(span, kind)
+    }
+
+    /// A member of an object of options, as far as it is known.
+    fn option(&self, options: &Value, name: &str) -> Option<Value> {
+        let Value::Object(id) = options else { return None };
+        let object = self.object(*id);
+        object.members.get(name).filter(|_| matches!(object.kind, Kind::Plain)).cloned()
+    }
+
+    /// What `animate` refuses (Web Animations, "process a keyframes argument" and "timing properties").
+    pub(super) fn refused_animation(&mut self, arguments: &Arguments, span: Span) -> Option<Stop> {
+        let (frames, timing) = (arguments.get(0), arguments.get(1));
+        let items = match self.kind(&frames) {
+            Some(Kind::Array(items)) => items.clone(),
+            Some(Kind::Plain) => vec![frames.clone()],
+            _ => Vec::new(),
+        };
+        for of in items.iter().chain([&timing]) {
+            if let Some(Value::Text(easing)) = self.option(of, "easing")
+                && !fits(&EASING, &easing)
+            {
+                let near = if easing.contains('-') { "ease-in-out" } else { "ease" };
+                return Some(self.refused(
+                    "animate",
+                    &*easing,
+                    "for `easing` a timing function",
+                    Some(near),
+                    span,
+                ));
+            }
+        }
+        let mut last = 0.0;
+        for frame in &items {
+            if let Some(Value::Number(offset)) = self.option(frame, "offset") {
+                if !(0.0..=1.0).contains(&offset) {
+                    let given = format!("offset: {offset}");
+                    return Some(
+                        self.refused("animate", given, "for `offset` a number from 0 to 1", None, span),
+                    );
+                }
+                if offset < last {
+                    return Some(self.refused(
+                        "animate",
+                        format!("offset: {offset}"),
+                        "offsets that do not go back",
+                        None,
+                        span,
+                    ));
+                }
+                last = offset;
+            }
+        }
+        for (name, takes) in [("duration", "a number of milliseconds"), ("iterations", "a number from 0 on")]
+        {
+            let given = match self.option(&timing, name) {
+                Some(Value::Number(own)) if own < 0.0 || own.is_nan() => Some(own.to_string()),
+                Some(Value::Text(own)) if name == "duration" && &*own != "auto" => Some(format!("\"{own}\"")),
+                _ => None,
+            };
+            if let Some(given) = given {
+                let digits: String = given.chars().filter(|c| c.is_ascii_digit()).collect();
+                let write = (given.starts_with('"') && !digits.is_empty()).then_some(digits);
+                let takes = format!("for `{name}` {takes}");
+                return Some(self.refused("animate", given, &takes, write.as_deref(), span));
+            }
+        }
+        None
+    }
+
+    /// What `new IntersectionObserver` refuses (Intersection Observer, "initialize a new IntersectionObserver").
+    pub(super) fn refused_observer(&mut self, options: &Value, span: Span) -> Option<Stop> {
+        let method = "new IntersectionObserver";
+        let thresholds = match self.option(options, "threshold") {
+            Some(Value::Object(id)) => match &self.object(id).kind {
+                Kind::Array(items) => items.clone(),
+                _ => Vec::new(),
+            },
+            Some(own) => vec![own],
+            None => Vec::new(),
+        };
+        for threshold in thresholds {
+            let number = match threshold {
+                Value::Undefined(_) => continue,
+                ref own => self.as_number(own),
+            };
+            if let Ok(number) = number
+                && !(0.0..=1.0).contains(&number)
+            {
+                let share = (number / 100.0).to_string();
+                let write = (number > 1.0 && number <= 100.0).then_some(share);
+                let given = format!("threshold: {number}");
+                return Some(self.refused(
+                    method,
+                    given,
+                    "for `threshold` numbers from 0 to 1",
+                    write.as_deref(),
+                    span,
+                ));
+            }
+        }
+        for name in ["rootMargin", "scrollMargin"] {
+            if let Some(Value::Text(margin)) = self.option(options, name)
+                && !fits(&MARGIN, &margin)
+            {
+                let takes = format!("for `{name}` lengths in `px` or `%`");
+                let is_number = margin.trim().parse::<f64>().is_ok();
+                let write = is_number.then(|| format!("{}px", margin.trim()));
+                return Some(self.refused(method, &*margin, &takes, write.as_deref(), span));
+            }
+        }
+        match self.option(options, "root") {
+            Some(own) if own.primitive().is_some() => {
+                Some(self.refused(method, "root", "for `root` an element", None, span))
+            }
+            _ => None,
+        }
+    }
+
+    /// What formats of numbers and dates refuse (ECMA-402, "SetNumberFormatUnitOptions", "ToDateTimeFormattable").
+    pub(super) fn refused_format(&mut self, method: &str, arguments: &Arguments, span: Span) -> Option<Stop> {
+        if let Value::Text(locale) = arguments.get(0) {
+            let is_tag =
+                |part: &str| (1..=8).contains(&part.len()) && part.chars().all(|c| c.is_ascii_alphanumeric());
+            let first = locale.split('-').next().unwrap_or_default();
+            let is_language = (2..=8).contains(&first.len())
+                && first.len() != 4
+                && first.chars().all(|c| c.is_ascii_alphabetic());
+            if !is_language && &*locale != "x" && !locale.starts_with("x-") || !locale.split('-').all(is_tag)
+            {
+                let write = locale.replace('_', "-");
+                let write = (write != *locale).then_some(write);
+                return Some(self.refused(
+                    method,
+                    &*locale,
+                    "a language, as `en-GB`",
+                    write.as_deref(),
+                    span,
+                ));
+            }
+        }
+        let options = arguments.get(1);
+        if matches!(options, Value::Null(_)) {
+            return Some(self.refused(method, "null", "an object with options", None, span));
+        }
+        let style = self.option(&options, "style");
+        let is_currency = matches!(&style, Some(Value::Text(style)) if &**style == "currency");
+        match self.option(&options, "currency") {
+            None if is_currency && self.is_closed(&options) => {
+                let takes = "with `style: \"currency\"` a `currency`";
+                return Some(self.refused(method, "no currency", takes, Some("currency: \"GBP\""), span));
+            }
+            Some(Value::Text(code)) if code.len() != 3 || !code.chars().all(|c| c.is_ascii_alphabetic()) => {
+                return Some(
+                    self.refused(method, &*code, "for `currency` a code of three letters", None, span),
+                );
+            }
+            _ => {}
+        }
+        const RANGES: &[(&str, f64, f64)] = &[
+            ("minimumFractionDigits", 0.0, 100.0),
+            ("maximumFractionDigits", 0.0, 100.0),
+            ("minimumIntegerDigits", 1.0, 21.0),
+            ("minimumSignificantDigits", 1.0, 21.0),
+            ("maximumSignificantDigits", 1.0, 21.0),
+        ];
+        for (name, least, most) in RANGES {
+            if let Some(Value::Number(own)) = self.option(&options, name)
+                && !(*least..=*most).contains(&own)
+            {
+                let takes = format!("for `{name}` a number from {least} to {most}");
+                return Some(self.refused(method, own.to_string(), &takes, None, span));
+            }
+        }
+        let digits = |name| match self.option(&options, name) {
+            Some(Value::Number(own)) => Some(own),
+            _ => None,
+        };
+        if let (Some(least), Some(most)) = (digits("minimumFractionDigits"), digits("maximumFractionDigits"))
+            && least > most
+        {
+            let takes = "for `maximumFractionDigits` no less than for `minimumFractionDigits`";
+            return Some(self.refused(method, most.to_string(), takes, None, span));
+        }
+        const WORDS: &[(&str, &[&str])] = &[
+            ("style", &["decimal", "percent", "currency", "unit"]),
+            ("dateStyle", &["full", "long", "medium", "short"]),
+            ("timeStyle", &["full", "long", "medium", "short"]),
+            ("weekday", &["narrow", "short", "long"]),
+            ("month", &["2-digit", "numeric", "narrow", "short", "long"]),
+            ("day", &["2-digit", "numeric"]),
+            ("year", &["2-digit", "numeric"]),
+            ("hour", &["2-digit", "numeric"]),
+            ("minute", &["2-digit", "numeric"]),
+            ("second", &["2-digit", "numeric"]),
+        ];
+        let is_date = method.contains("Date") || method.contains("Time");
+        for (name, words) in WORDS {
+            if (*name == "style") == is_date {
+                continue;
+            }
+            if let Some(Value::Text(own)) = self.option(&options, name)
+                && !words.contains(&&*own)
+            {
+                let all: Vec<String> = words.iter().map(|word| format!("`{word}`")).collect();
+                let takes = format!("for `{name}` one of {}", all.join(", "));
+                let near = crate::source::nearest(&own, words.iter().copied());
+                return Some(self.refused(method, &*own, &takes, near, span));
+            }
+        }
+        let has = |name| self.option(&options, name).is_some_and(|own| !matches!(own, Value::Undefined(_)));
+        let has_part = ["weekday", "year", "month", "day", "hour", "minute", "second"]
+            .into_iter()
+            .find(|name| has(name));
+        if is_date
+            && let Some(part) = has_part
+            && (has("dateStyle") || has("timeStyle"))
+        {
+            let takes = "either `dateStyle` and `timeStyle` or the parts";
+            return Some(self.refused(method, part, takes, None, span));
+        }
+        None
+    }
+
+    /// Whether an object has these members and no others.
+    fn is_closed(&self, value: &Value) -> bool {
+        matches!(value, Value::Object(id) if !self.object(*id).is_open && self.object(*id).parent.is_none())
+    }
+
+    /// What `format` of a format of dates refuses: what is no moment.
+    pub(super) fn refused_moment(&mut self, given: &Value, span: Span) -> Option<Stop> {
+        match given {
+            Value::Text(text) if self.as_number(given).is_ok_and(f64::is_nan) => {
+                let (text, write) = (Arc::clone(text), format!("new Date(\"{text}\")"));
+                Some(self.refused("format", &*text, "a date", Some(&write), span))
+            }
+            _ => None,
+        }
+    }
+}
