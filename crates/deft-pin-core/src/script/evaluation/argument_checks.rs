@@ -103,9 +103,10 @@ impl Machine<'_> {
                     Some(Kind::Instance(own)) => {
                         !platform::extends(own, of) && !platform::extends(of, own) && !own.is_empty()
                     }
-                    Some(Kind::Element(_) | Kind::Document | Kind::Window) => self
-                        .interface_of(value)
-                        .is_some_and(|own| !platform::extends(own, of) && !platform::extends(of, own)),
+                    // An element is of its tag's interface, and of no other.
+                    Some(Kind::Element(_) | Kind::Document | Kind::Window) => {
+                        self.interface_of(value).is_some_and(|own| !platform::extends(own, of))
+                    }
                     _ => false,
                 };
                 let is_open = matches!(value, Value::Object(id) if self.object(*id).is_open && !matches!(self.object(*id).kind, Kind::Array(_) | Kind::List(..)));

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use super::arguments::{Arguments, Items};
+use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::platform::Interface;
 use super::value::{Absence, Doubt, Kind, ObjectId, Value};
@@ -41,6 +42,15 @@ impl Machine<'_> {
                     if of.ends_with("Set") {
                         self.put_entry(made, item, item.clone());
                         continue;
+                    }
+                    if item.primitive().is_some() {
+                        let kind = RunFaultKind::RefusedArgument {
+                            method: format!("new {of}"),
+                            given: self.as_text(item).unwrap_or_default().to_string(),
+                            takes: "a list of pairs: `[[key, value], …]`".to_owned(),
+                            write: None,
+                        };
+                        return Err(self.throws(span, kind));
                     }
                     match self.pair(item) {
                         Some((key, value)) => self.put_entry(made, &key, value),
@@ -88,6 +98,10 @@ impl Machine<'_> {
         (found, is_open)
     }
 
+    fn is_weak(&self, id: ObjectId) -> bool {
+        matches!(self.object(id).kind, Kind::Instance("WeakMap" | "WeakSet"))
+    }
+
     /// What goes over a map or a set gets.
     pub(super) fn items_of_collection(&mut self, id: ObjectId) -> Items {
         let is_set = matches!(self.object(id).kind, Kind::Instance("Set"));
@@ -130,6 +144,15 @@ impl Machine<'_> {
         let is_lacking =
             |this: &Self| place_of(&key).is_some() && known(this).is_none() && !this.object(id).is_open;
         Ok(Some(match name {
+            "set" | "add" if self.is_weak(id) && key.primitive().is_some() => {
+                let kind = RunFaultKind::RefusedArgument {
+                    method: name.to_owned(),
+                    given: self.as_text(&key).unwrap_or_default().to_string(),
+                    takes: "an object as key: this collection is a weak one".to_owned(),
+                    write: None,
+                };
+                return Err(self.throws(span, kind));
+            }
             "set" => {
                 self.put_entry(id, &key, arguments.get(1));
                 Value::Object(id)

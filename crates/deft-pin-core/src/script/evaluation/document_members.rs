@@ -109,6 +109,9 @@ impl Machine<'_> {
     }
 
     pub(super) fn set_window_member(&mut self, key: &Arc<str>, value: Value, span: Span) {
+        if key.starts_with("on") {
+            self.touched.attributes.insert(Arc::from(format!("window {key}")));
+        }
         match &**key {
             "onload" => self.later_on(
                 value,

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::fault::RunFaultKind;
 use super::lookups::local;
 use super::machine::{DOCUMENT, Machine, Run};
 use super::made::{Contents, FRAGMENT, SHADOW};
@@ -89,6 +90,7 @@ impl Machine<'_> {
     /// Takes note of the names in markup that the script brings in.
     pub(super) fn brings_markup(&mut self, value: &Value) {
         self.found.clear();
+        self.givings += 1;
         let Ok(text) = self.as_text(value) else {
             match value {
                 // What is put together of the script's own texts and those of the page has names of these alone.
@@ -127,6 +129,7 @@ impl Machine<'_> {
     /// Names that the script gives to an element.
     pub(super) fn gives_names(&mut self, value: &Value, is_id: bool) {
         self.found.clear();
+        self.givings += 1;
         let Ok(text) = self.as_text(value) else {
             self.touched.anything = true;
             return;
@@ -266,6 +269,15 @@ impl Machine<'_> {
                 }
                 list
             }
+            "hash" if element.is_some() && matches!(&*self.tag_of(node), "a" | "area") => {
+                match self.attribute(node, "href") {
+                    Value::Text(address) => {
+                        let hash = address.find('#').map_or("", |at| &address[at..]);
+                        Value::text(if hash.len() > 1 { hash } else { "" })
+                    }
+                    _ => Value::A_TEXT,
+                }
+            }
             "content" if &*self.tag_of(node) == "template" && element.is_some() => {
                 self.template_contents(node)?
             }
@@ -343,6 +355,11 @@ impl Machine<'_> {
 
     /// Whether nothing on the page gives elements another text.
     fn is_still_text(&mut self) -> bool {
+        // What gives elements another text, by whatever library.
+        const BY_OTHERS: &[&str] = &[
+            "textContent", "innerText", "innerHTML", "nodeValue", "replaceChildren", "insertAdjacentText",
+            "insertAdjacentHTML", "createTextNode", "jQuery",
+        ];
         const WORDS: &[&str] = &[
             "textContent", "innerText", "innerHTML", "nodeValue", "append", "prepend", "replaceChildren",
             "text", "html", "insertAdjacentText", "insertAdjacentHTML", "createTextNode", "data",
@@ -351,7 +368,7 @@ impl Machine<'_> {
         let sets = |word: &str| text.contains(&format!(".{word} =")) || text.contains(&format!(".{word}="));
         self.gone.is_empty()
             && self.once("#texts", |this| {
-                this.world.knows_all() && !WORDS.iter().any(|word| this.world.mentions(word))
+                this.world.knows_all() && !BY_OTHERS.iter().any(|word| this.world.mentions(word))
             })
             && !WORDS.iter().any(|word| sets(word) || text.contains(&format!(".{word}(")))
     }
@@ -507,6 +524,14 @@ impl Machine<'_> {
             "className" | "classList" => {
                 self.loses_name(node, "class", value);
                 self.gives_names(value, false);
+            }
+            // Of a fragment that is any member, and nothing comes of it.
+            "innerHTML" if &*self.tag_of(node) == FRAGMENT => {
+                let of = "DocumentFragment".to_owned();
+                let kind =
+                    RunFaultKind::IgnoredMember { of, name: key.to_string(), near: "append".to_owned() };
+                self.note(span, kind);
+                return Ok(true);
             }
             "innerHTML" | "outerHTML" => {
                 self.goes(node, &**key == "outerHTML");

@@ -149,6 +149,8 @@ pub(super) struct Machine<'m> {
     pub(super) made_nodes: Vec<MadeNode>,
     /// Nodes of copies and of pieces of markup, by the number of the copy.
     pub(super) made_within: FxHashMap<(u32, NodeId), Value>,
+    /// How often the script has given names to elements, or brought in markup.
+    pub(super) givings: u32,
     /// How many pieces of markup became contents of nodes of the script's own.
     pub(super) copies: u32,
     pub(super) touched: Touched,
@@ -206,6 +208,7 @@ impl<'m> Machine<'m> {
             elements: FxHashMap::default(),
             made_nodes: Vec::new(),
             made_within: FxHashMap::default(),
+            givings: 0,
             copies: 0,
             touched: Touched::default(),
             gone: Vec::new(),

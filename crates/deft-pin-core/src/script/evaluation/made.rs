@@ -6,7 +6,8 @@ use super::lookups::matches_any;
 use super::machine::{Machine, Run};
 use super::value::{Node, Value};
 use crate::markup::{
-    Assume, Document, ElementRef, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_fragment,
+    Assume, Document, ElementRef, Matcher, NamedPart, NodeId, Selector, SelectorList, names_in,
+    parse_fragment,
 };
 use crate::source::Span;
 
@@ -25,6 +26,8 @@ pub(super) struct MadeNode {
     pub(super) contents: Contents,
     /// The number of the copy, or of the piece of markup, that it stands in.
     pub(super) copy: u32,
+    /// How often names had been given when it came to have its contents.
+    givings: u32,
 }
 
 /// What is in a node that the script makes.
@@ -44,7 +47,7 @@ impl Machine<'_> {
     /// A node that the script makes.
     pub(super) fn make_node(&mut self, tag: Arc<str>, contents: Contents) -> Value {
         let number = self.made_nodes.len() as u32;
-        self.made_nodes.push(MadeNode { tag, contents, copy: number });
+        self.made_nodes.push(MadeNode { tag, contents, copy: number, givings: self.givings });
         self.element(Node::Made(number))
     }
 
@@ -78,10 +81,12 @@ impl Machine<'_> {
         };
         let is_strong = self.elements.get(&node).is_some_and(|id| self.is_strong(self.object(*id).born));
         self.copies += 1;
-        let copy = u32::MAX - self.copies;
+        let (copy, givings) = (u32::MAX - self.copies, self.givings + 1);
         if let Some(own) = self.made_nodes.get_mut(number as usize) {
             own.contents = contents.filter(|_| is_strong).unwrap_or(Contents::Open);
             own.copy = copy;
+            // The names in it are noted next.
+            own.givings = givings;
         }
     }
 
@@ -164,7 +169,7 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Option<Value>> {
         let Some(own) = self.made_node(node) else { return Ok(None) };
-        let (contents, copy) = (own.contents.clone(), own.copy);
+        let (contents, copy, givings) = (own.contents.clone(), own.copy, own.givings);
         match &contents {
             Contents::Own => return Ok(None),
             Contents::Open => {
@@ -199,13 +204,14 @@ impl Machine<'_> {
             }
             let made = self.make_node(tag, inner(id));
             if let Some(own) = self.made_nodes.last_mut() {
-                own.copy = copy;
+                (own.copy, own.givings) = (copy, givings);
             }
             self.made_within.insert((copy, id), made.clone());
             items.push(made);
         }
         // What the script gives to elements in it may be found as well.
-        let may_be_given = selectors.slice().iter().flat_map(names_in).any(|part| self.touched.has(&part));
+        let is_given = |selector: &Selector| names_in(selector).iter().all(|part| self.touched.has(part));
+        let may_be_given = self.givings > givings && selectors.slice().iter().any(is_given);
         Ok(Some(match list {
             Some(list) => {
                 let is_open = is_doubtful || items.is_empty() && may_be_given;

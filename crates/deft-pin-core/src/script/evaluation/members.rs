@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::arguments::Items;
 use super::fault::RunFaultKind;
-use super::machine::{DOCUMENT, Machine, Run, Stop, WINDOW};
+use super::machine::{Machine, Run, Stop, WINDOW};
 use super::platform::{self, Interface};
 use super::value::{Absence, Doubt, Kind, Node, ObjectId, Value};
 use crate::script::program::ExpressionId;
@@ -158,6 +158,9 @@ impl Machine<'_> {
                 }
                 _ => None,
             },
+            Kind::Window if self.has_no_handler(key) => {
+                Some(Value::Null(Some(self.absent(Absence::Place { name: key.to_string() }))))
+            }
             Kind::Window => match self.global_value(key)? {
                 Some(found) => Some(found),
                 None => Some(Value::Undefined(Some(self.absent(Absence::Global { name: key.to_string() })))),
@@ -220,6 +223,21 @@ impl Machine<'_> {
             Kind::RegExp(_) if &**key == "lastIndex" => Some(Value::OPEN),
             _ => None,
         })
+    }
+
+    /// Whether nothing has set a handler of the window by then (HTML, "event handler IDL attributes").
+    fn has_no_handler(&self, key: &str) -> bool {
+        let is_handler = key.starts_with("on") && platform::global(key).is_some();
+        is_handler
+            && !self.is_later
+            && !self.touched.attributes.contains(&*format!("window {key}"))
+            && self.world.knows_all()
+            && !self.world.mentions(key)
+            && self
+                .world
+                .document()
+                .body()
+                .is_none_or(|body| body.data().attr(&super::lookups::local(key)).is_none())
     }
 
     /// What an object has by what it inherits from.
@@ -331,7 +349,8 @@ impl Machine<'_> {
             // Ordinary visits have one, and have none.
             "string?" | "number?" => Value::VISIT,
             "Window" => Value::Object(WINDOW),
-            "Document" => Value::Object(DOCUMENT),
+            // Which one is not known.
+            "Document" => self.made(Kind::Instance("HTMLDocument")),
             _ => match platform::interface(of) {
                 // Of these nothing is known but that they are there.
                 Some(of) => self.made(Kind::Instance(of)),

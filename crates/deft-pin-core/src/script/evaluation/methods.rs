@@ -42,6 +42,15 @@ impl Machine<'_> {
                 let this = if matches!(this, Value::Object(_)) { this } else { window };
                 self.add_listener(&this, &arguments, span)
             }
+            "structuredClone" if self.holds_function(&first, 0) => {
+                let kind = RunFaultKind::RefusedArgument {
+                    method: name.to_owned(),
+                    given: self.written(span),
+                    takes: "values without functions and elements in them".to_owned(),
+                    write: None,
+                };
+                return Err(self.throws(span, kind));
+            }
             "clearInterval" | "clearTimeout" | "cancelAnimationFrame" | "cancelIdleCallback" => {
                 self.clear_timer(&first);
                 Value::UNDEFINED
@@ -322,6 +331,21 @@ impl Machine<'_> {
         Ok(known.map_or(Value::OPEN, |member| self.typed(member.result)))
     }
 
+    /// Whether a value is a function or an element, or has one in it: no copy is made of those (HTML,
+    /// "StructuredSerializeInternal").
+    fn holds_function(&self, value: &Value, depth: u32) -> bool {
+        let Value::Object(id) = value else { return false };
+        let object = self.object(*id);
+        match &object.kind {
+            Kind::Function(_) | Kind::Element(_) | Kind::Document | Kind::Window => true,
+            Kind::Plain if depth < 5 => {
+                object.members.values().any(|own| self.holds_function(own, depth + 1))
+            }
+            Kind::Array(items) if depth < 5 => items.iter().any(|own| self.holds_function(own, depth + 1)),
+            _ => false,
+        }
+    }
+
     /// `customElements.define`: elements of the page that are there become ones of the class.
     fn define_element(&mut self, arguments: &Arguments, span: Span) -> Run<()> {
         let class = arguments.get(1);
@@ -346,8 +370,25 @@ impl Machine<'_> {
         let is_there = document.elements().any(|own| {
             *own.data().name.local == *tag && until.is_none_or(|until| own.data().start() < until)
         });
-        let certainty = if is_there { Certainty::Certain } else { Certainty::Perhaps };
+        // The script may make one by itself.
+        let makes =
+            [format!("createElement('{tag}')"), format!("createElement(\"{tag}\")"), format!("<{tag}")];
+        let certainty = match is_there {
+            true => Certainty::Certain,
+            false if makes.iter().any(|made| self.text.contains(made.as_str())) => Certainty::SomeVisit,
+            false => Certainty::Perhaps,
+        };
+        let is_bare = self.program.class(id).parent.is_none();
         let result = self.perhaps(certainty, |this| {
+            if is_bare {
+                let kind = RunFaultKind::RefusedArgument {
+                    method: "customElements.define".to_owned(),
+                    given: tag.to_string(),
+                    takes: "a class that extends `HTMLElement`".to_owned(),
+                    write: Some("class extends HTMLElement".to_owned()),
+                };
+                return Err(this.throws(span, kind));
+            }
             let made = this.instance(id, environment, Arguments::default(), span)?;
             if let Value::Object(id) = made {
                 this.object_mut(id).is_open = true;

@@ -46,7 +46,7 @@ impl Machine<'_> {
             "Window" => self.call_window(name, this, arguments, span),
             "jQuery" => self.call_query_static(name, &arguments, span),
             "Function" => self.call_function_method(name, this, arguments, span),
-            "Promise" if self.is_constructor(&this) => Ok(self.call_promise_itself(name, &arguments)),
+            "Promise" if self.is_constructor(&this) => Ok(self.call_promise_itself(name, &arguments, span)),
             "Promise" => Ok(self.call_promise(name, &this, &arguments)),
             "Array" if self.is_constructor(&this) => self.call_array_itself(name, arguments, span),
             "Array" => self.call_array(name, this, arguments, span),
@@ -199,6 +199,21 @@ impl Machine<'_> {
                 let id = self.make(Kind::Plain);
                 for (key, value) in self.query_of(&first).unwrap_or_default() {
                     self.object_mut(id).members.insert(Arc::from(key), Value::text(&value));
+                }
+                Ok(Value::Object(id))
+            }
+            "fromEntries" if matches!(&first, Value::Object(_)) => {
+                let items = self.iterated(&first, span)?;
+                let id = self.make(Kind::Plain);
+                self.object_mut(id).is_open = items.more.is_some();
+                for item in items.known {
+                    let parts = self.iterated(&item, span)?.known;
+                    match (parts.first().map(|key| self.as_text(key)), parts.get(1)) {
+                        (Some(Ok(key)), Some(value)) => {
+                            self.object_mut(id).members.insert(key, value.clone());
+                        }
+                        _ => self.object_mut(id).is_open = true,
+                    }
                 }
                 Ok(Value::Object(id))
             }

@@ -193,6 +193,23 @@ impl Machine<'_> {
                 Some(own) if *of == "Object" => Ok(!own.is_empty()),
                 _ => Err(Doubt::Open),
             },
+            (Value::Object(id), Some(Kind::Function(_))) => {
+                let Value::Object(function) = right else { return Err(Doubt::Open) };
+                match (&self.object(*id).kind, self.object(*function).members.get("prototype")) {
+                    // The browser's own are made by no function of the script.
+                    (
+                        Kind::Window | Kind::Document | Kind::Element(_) | Kind::Array(_) | Kind::List(..),
+                        _,
+                    ) => Ok(false),
+                    (Kind::Plain, Some(Value::Object(prototype))) => {
+                        let mut parents =
+                            std::iter::successors(self.object(*id).parent, |at| self.object(*at).parent);
+                        let is_of = parents.by_ref().take(20).any(|at| at == *prototype);
+                        if is_of { Ok(true) } else { Err(Doubt::Open) }
+                    }
+                    _ => Err(Doubt::Open),
+                }
+            }
             (Value::Object(_), _) => Err(Doubt::Open),
             _ => Ok(false),
         }

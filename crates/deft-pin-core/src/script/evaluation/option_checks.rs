@@ -17,10 +17,7 @@ static EASING: LazyLock<Option<Regex>> = LazyLock::new(|| {
 
 /// A margin of lengths in pixels or percentages (Intersection Observer, 2.2).
 static MARGIN: LazyLock<Option<Regex>> = LazyLock::new(|| {
-    Regex::new(
-        r"(?i)^\s*(?:[-+]?(?:\d+\.?\d*|\.\d+)(?:px|%|in|cm|mm|pt|pc|q)(?:\s+|$)|[-+]?0*\.?0+(?:\s+|$)){0,4}$",
-    )
-    .ok()
+    Regex::new(r"(?i)^\s*(?:[-+]?(?:\d+\.?\d*|\.\d+)(?:px|%|in|cm|mm|pt|pc|q)(?:\s+|$)){0,4}$").ok()
 });
 
 fn fits(grammar: &LazyLock<Option<Regex>>, text: &str) -> bool {
@@ -100,6 +97,9 @@ impl Machine<'_> {
             let given = match self.option(&timing, name) {
                 Some(Value::Number(own)) if own < 0.0 || own.is_nan() => Some(own.to_string()),
                 Some(Value::Text(own)) if name == "duration" && &*own != "auto" => Some(format!("\"{own}\"")),
+                Some(Value::Text(own)) if own.trim().parse::<f64>().is_err() && &*own != "Infinity" => {
+                    Some(format!("\"{own}\""))
+                }
                 _ => None,
             };
             if let Some(given) = given {

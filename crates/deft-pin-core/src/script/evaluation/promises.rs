@@ -264,7 +264,7 @@ impl Machine<'_> {
         }
     }
 
-    pub(super) fn call_promise_itself(&mut self, name: &str, arguments: &Arguments) -> Value {
+    pub(super) fn call_promise_itself(&mut self, name: &str, arguments: &Arguments, span: Span) -> Value {
         let value = arguments.get(0);
         match name {
             "resolve" => match self.kind(&value) {
@@ -277,6 +277,16 @@ impl Machine<'_> {
                 {
                     let items = items.clone();
                     self.promise_of_many(name, &items)
+                }
+                Some(Kind::Promise(_) | Kind::Element(_)) => {
+                    let kind = RunFaultKind::RefusedArgument {
+                        method: format!("Promise.{name}"),
+                        given: self.written(span),
+                        takes: "a list of promises".to_owned(),
+                        write: None,
+                    };
+                    self.note(span, kind);
+                    self.waiting(Value::OPEN)
                 }
                 _ => self.waiting(Value::OPEN),
             },

@@ -8,7 +8,7 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
-use super::value::{Node, ObjectId, Value};
+use super::value::{Certainty, Node, ObjectId, Value};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -31,6 +31,14 @@ impl Machine<'_> {
         }
         let first = arguments.get(0);
         Ok(match name {
+            "toggle" if arguments.values.len() == 1 && self.surely_has(node, &first) => {
+                if let (Some(Node::Page(node)), Ok(text)) = (node, self.as_text(&first)) {
+                    self.loses(node, NamedPart::Class((&*text).into()));
+                    self.touched.taken.insert(text);
+                }
+                self.found.clear();
+                Value::Boolean(false)
+            }
             "add" | "toggle" | "replace" | "remove" => {
                 for (at, value) in arguments.values.iter().enumerate() {
                     let is_flag = name == "toggle" && at == 1;
@@ -78,6 +86,23 @@ impl Machine<'_> {
             },
             _ => Value::OPEN,
         })
+    }
+
+    /// Whether an element has a class for certain, where the script comes there each time.
+    fn surely_has(&self, node: Option<Node>, class: &Value) -> bool {
+        let (Some(node), Ok(class)) = (node, self.as_text(class)) else { return false };
+        let is_changed = self.touched.own_words.is_some()
+            || self.touched.classes.contains(&class)
+            || self.touched.taken.contains(&class)
+            || self.touched.anything
+            || self.world.mentions(&class)
+            || self.is_later
+            || self.certainty != Certainty::Certain
+            || self.thrown.is_some();
+        let has = self
+            .page_node(node)
+            .is_some_and(|element| NamedPart::Class((&*class).into()).is_of(element.data()));
+        !is_changed && has
     }
 
     /// A class of an element of the page by its place.

@@ -140,6 +140,15 @@ impl Machine<'_> {
                 }
             }
             "createDocumentFragment" => self.make_node(Arc::from(FRAGMENT), Contents::Own),
+            "attachShadow" if node.is_some_and(|node| self.has_no_shadow(node)) => {
+                let kind = RunFaultKind::RefusedArgument {
+                    method: name.to_owned(),
+                    given: node.map_or_else(String::new, |node| self.tag_of(node).to_string()),
+                    takes: "a `div`, a `span`, a `section` or the like, or an element of your own".to_owned(),
+                    write: None,
+                };
+                return Err(self.throws(span, kind));
+            }
             "attachShadow" => self.make_node(Arc::from(SHADOW), Contents::Own),
             "adoptNode" => {
                 self.touched.anything = true;
@@ -148,6 +157,16 @@ impl Machine<'_> {
             "getContext" => Value::OPEN,
             _ => return Ok(None),
         }))
+    }
+
+    /// Whether an element can have no tree in its shadow (DOM, "valid shadow host name").
+    fn has_no_shadow(&self, node: Node) -> bool {
+        const HOSTS: &[&str] = &[
+            "article", "aside", "blockquote", "body", "div", "footer", "h1", "h2", "h3", "h4", "h5", "h6",
+            "header", "main", "nav", "p", "section", "span",
+        ];
+        let tag = self.tag_of(node);
+        !tag.contains('-') && !tag.is_empty() && !HOSTS.contains(&&*tag)
     }
 
     /// Puts nodes somewhere.
