@@ -125,7 +125,9 @@ impl Machine<'_> {
                 }
             }
             Kind::Element(node) => self.opens(node),
-            Kind::Instance("Map" | "Set" | "WeakMap" | "WeakSet") => self.object_mut(*id).is_open = true,
+            Kind::Instance("Map" | "Set" | "WeakMap" | "WeakSet" | "XMLHttpRequest") => {
+                self.object_mut(*id).is_open = true;
+            }
             Kind::Plain | Kind::Array(_) if !self.object(*id).is_open => {
                 let object = self.object_mut(*id);
                 object.is_open = true;

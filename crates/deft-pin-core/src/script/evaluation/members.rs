@@ -18,7 +18,7 @@ const HAVE_NAMED_MEMBERS: &[&str] = &[
 ];
 
 /// What of the navigator differs from visit to visit, and not from browser to browser.
-const OF_VISITS: &[&str] = &["cookieEnabled", "language", "maxTouchPoints", "onLine"];
+const OF_VISITS: &[&str] = &["cookieEnabled", "geolocation", "language", "maxTouchPoints", "onLine"];
 
 impl Machine<'_> {
     /// The interface that a value is of; none where that is not known.

@@ -42,6 +42,17 @@ impl Machine<'_> {
                 let this = if matches!(this, Value::Object(_)) { this } else { window };
                 self.add_listener(&this, &arguments, span)
             }
+            "scrollTo" | "scrollBy" | "scroll"
+                if arguments.values.len() == 1 && first.primitive().is_some() =>
+            {
+                let given = self.written(span);
+                let write = format!("{name}(0, …)");
+                return Err(self.refused(name, given, "two numbers, or an object", Some(&write), span));
+            }
+            "atob" | "btoa" => match self.refused_text(name, &first, span) {
+                Some(stop) => return Err(stop),
+                None => Value::Some("String", Doubt::Open),
+            },
             "structuredClone" if self.holds_function(&first, 0) => {
                 let kind = RunFaultKind::RefusedArgument {
                     method: name.to_owned(),
@@ -77,6 +88,9 @@ impl Machine<'_> {
                 Err(doubt) => Value::Unknown(doubt),
             },
             "encodeURIComponent" | "decodeURIComponent" | "encodeURI" | "decodeURI" => {
+                if let Some(stop) = self.refused_text(name, &first, span) {
+                    return Err(stop);
+                }
                 Value::Some("String", Doubt::Open)
             }
             "prompt" => Value::VISIT,
@@ -172,6 +186,10 @@ impl Machine<'_> {
                     given => self.as_text(&given),
                 };
                 match (arguments.get(0), flags) {
+                    (Value::Text(pattern), Ok(flags)) if self.is_no_expression(&pattern, &flags) => {
+                        let takes = "a regular expression: its brackets do not match";
+                        return Err(self.refused("new RegExp", &*pattern, takes, None, span));
+                    }
                     (Value::Text(pattern), Ok(flags)) => {
                         self.made(Kind::RegExp(Arc::new(Regular::new(&pattern, &flags))))
                     }
@@ -260,6 +278,24 @@ impl Machine<'_> {
                 self.define_element(&arguments, span)?;
                 return Ok(Value::UNDEFINED);
             }
+            "open" if of == "XMLHttpRequest" => {
+                if let Value::Object(id) = this {
+                    self.object_mut(id).members.insert(Arc::from("#opened"), Value::NULL);
+                }
+            }
+            "send" | "setRequestHeader" if of == "XMLHttpRequest" => {
+                if let Value::Object(id) = this
+                    && !self.object(id).members.contains_key("#opened")
+                    && !self.object(id).is_open
+                    && self.is_strong(self.object(id).born)
+                    && !self.text.contains("XMLHttpRequest.prototype")
+                {
+                    let given = self.written(span);
+                    return Err(self.refused(
+                        name, given, "a request that was opened: `open(…)` comes first", None, span,
+                    ));
+                }
+            }
             "animate" if is_dom => {
                 if let Some(stop) = self.refused_animation(&arguments, span) {
                     return Err(stop);
@@ -329,6 +365,28 @@ impl Machine<'_> {
         }
         let known = platform::member(of, name).or_else(|| platform::static_member(of, name));
         Ok(known.map_or(Value::OPEN, |member| self.typed(member.result)))
+    }
+
+    /// Whether a text is no regular expression, as far as its brackets tell (ECMA-262, 22.2.1).
+    fn is_no_expression(&self, pattern: &str, flags: &str) -> bool {
+        if flags.contains('v') || pattern.len() > 2_000 {
+            return false;
+        }
+        let (mut depth, mut in_class, mut is_escaped) = (0_i32, false, false);
+        for c in pattern.chars() {
+            match c {
+                _ if is_escaped => is_escaped = false,
+                '\\' => is_escaped = true,
+                ']' if in_class => in_class = false,
+                _ if in_class => {}
+                '[' => in_class = true,
+                '(' => depth += 1,
+                ')' if depth == 0 => return true,
+                ')' => depth -= 1,
+                _ => {}
+            }
+        }
+        in_class || depth > 0 || is_escaped || pattern.starts_with(['*', '+', '?'])
     }
 
     /// Whether a value is a function or an element, or has one in it: no copy is made of those (HTML,

@@ -61,6 +61,12 @@ impl Machine<'_> {
             "Object" => self.call_object(name, this, arguments, span),
             "Date" => self.call_date(name, &this, &arguments, span),
             "JSON" if name == "parse" => self.parse_json(&arguments, span),
+            "JSON"
+                if name == "stringify"
+                    && matches!(self.kind(&arguments.get(0)), Some(Kind::Plain | Kind::Array(_))) =>
+            {
+                Ok(Value::Some("String", Doubt::Open))
+            }
             "JSON" | "Reflect" | "Symbol" | "Intl" => Ok(Value::Unknown(
                 arguments.values.iter().filter_map(Value::doubt).max().unwrap_or(Doubt::Open),
             )),
@@ -70,6 +76,12 @@ impl Machine<'_> {
 
     /// `JSON.parse`.
     fn parse_json(&mut self, arguments: &Arguments, span: Span) -> Run<Value> {
+        if let (Some(Kind::Plain), Some(written)) =
+            (self.kind(&arguments.get(0)), arguments.expressions.first())
+        {
+            let given = self.written(self.program.span(*written));
+            return Err(self.refused("JSON.parse", given, "a text with JSON, and no object", None, span));
+        }
         let text = match self.as_text(&arguments.get(0)) {
             Ok(text) => text,
             Err(doubt) => return Ok(Value::Unknown(doubt)),

@@ -25,7 +25,8 @@ fn fits(grammar: &LazyLock<Option<Regex>>, text: &str) -> bool {
 }
 
 impl Machine<'_> {
-    fn refused(
+    /// What is thrown where a method is given what it does not take.
+    pub(super) fn refused(
         &mut self,
         method: &str,
         given: impl Into<String>,
@@ -97,7 +98,9 @@ impl Machine<'_> {
             let given = match self.option(&timing, name) {
                 Some(Value::Number(own)) if own < 0.0 || own.is_nan() => Some(own.to_string()),
                 Some(Value::Text(own)) if name == "duration" && &*own != "auto" => Some(format!("\"{own}\"")),
-                Some(Value::Text(own)) if own.trim().parse::<f64>().is_err() && &*own != "Infinity" => {
+                Some(Value::Text(own))
+                    if name == "iterations" && own.trim().parse::<f64>().is_err() && &*own != "Infinity" =>
+                {
                     Some(format!("\"{own}\""))
                 }
                 _ => None,
@@ -264,6 +267,41 @@ impl Machine<'_> {
             return Some(self.refused(method, part, takes, None, span));
         }
         None
+    }
+
+    /// What functions for texts refuse that are no addresses, or not of the characters that they read (ECMA-262, "Decode";
+    /// HTML, "Base64 utility methods").
+    pub(super) fn refused_text(&mut self, name: &str, given: &Value, span: Span) -> Option<Stop> {
+        let Value::Text(text) = given else { return None };
+        let text = Arc::clone(text);
+        let takes = match name {
+            "btoa" if text.chars().any(|c| u32::from(c) > 0xff) => "characters up to `ÿ` alone",
+            "atob" => {
+                let bare: String = text.chars().filter(|c| !c.is_ascii_whitespace()).collect();
+                let body = bare.trim_end_matches('=');
+                let is_base64 = body.chars().all(|c| c.is_ascii_alphanumeric() || "+/".contains(c))
+                    && body.len() % 4 != 1
+                    && bare.len() - body.len() <= 2
+                    && (bare.len() == body.len() || bare.len() % 4 == 0);
+                if is_base64 {
+                    return None;
+                }
+                "a text in Base64"
+            }
+            "decodeURIComponent" | "decodeURI" => {
+                let bytes = text.as_bytes();
+                let is_digit = |at: usize| bytes.get(at).is_some_and(u8::is_ascii_hexdigit);
+                let is_cut =
+                    (0..bytes.len()).any(|at| bytes[at] == b'%' && !(is_digit(at + 1) && is_digit(at + 2)));
+                let is_broken = percent_encoding::percent_decode_str(&text).decode_utf8().is_err();
+                if !is_cut && !is_broken {
+                    return None;
+                }
+                "`%` with two digits behind it alone"
+            }
+            _ => return None,
+        };
+        Some(self.refused(name, &*text, takes, None, span))
     }
 
     /// Whether an object has these members and no others.

@@ -22,7 +22,16 @@ impl Machine<'_> {
             Value::Undefined(absence) | Value::Null(absence) => {
                 return Err(self.of_nothing(*absence, of, None));
             }
-            _ => return self.hand_over(&value),
+            _ => {
+                // It may be an element.
+                match key.as_deref() {
+                    Some("id") => self.gives_names(&value, true),
+                    Some("className" | "classList") => self.gives_names(&value, false),
+                    Some("innerHTML" | "outerHTML") => self.brings_markup(&value),
+                    _ => {}
+                }
+                return self.hand_over(&value);
+            }
         };
         let Some(key) = key else {
             self.hand_over(&value)?;
@@ -39,7 +48,15 @@ impl Machine<'_> {
             {
                 return Ok(());
             }
-            Kind::Instance(_) => {
+            Kind::Instance(of) => {
+                if super::platform::extends(of, "Node") {
+                    match &*key {
+                        "id" => self.gives_names(&value, true),
+                        "className" | "classList" => self.gives_names(&value, false),
+                        "innerHTML" | "outerHTML" => self.brings_markup(&value),
+                        _ => {}
+                    }
+                }
                 let handler = value.clone();
                 if key.starts_with("on") {
                     self.later(

@@ -49,6 +49,18 @@ impl Machine<'_> {
                 let Value::Text(with) = arguments.get(1) else { return Ok(Value::OPEN) };
                 if with.contains('$') { Value::OPEN } else { self.bounded(&this.replacen(&*part, &with, 1)) }
             }
+            ("at", _) if matches!(arguments.get(0), Value::Number(_)) && this.is_ascii() => {
+                let at = number(0).unwrap_or(0.0).trunc();
+                let at = if at < 0.0 { at + this.len() as f64 } else { at };
+                match this.chars().nth(at as usize).filter(|_| at >= 0.0) {
+                    Some(c) => Value::text(&c.to_string()),
+                    None => Value::UNDEFINED,
+                }
+            }
+            ("normalize", Ok(form)) if is_plain && !matches!(&*form, "NFC" | "NFD" | "NFKC" | "NFKD") => {
+                let takes = "one of `NFC`, `NFD`, `NFKC`, `NFKD`";
+                return Err(self.refused("normalize", &*form, takes, None, span));
+            }
             ("repeat", _) if number(0).is_some_and(|count| count < 0.0) => {
                 return Err(self.out_of_range("repeat", &arguments.get(0), "a number from 0 on", span));
             }
@@ -138,6 +150,17 @@ impl Machine<'_> {
                 (_, Err(doubt)) => Value::Unknown(doubt),
                 _ => Value::OPEN,
             });
+        }
+        let digits = self.as_number(&arguments.get(0)).unwrap_or(f64::NAN);
+        let range = match name {
+            "toString" => Some(2.0..=36.0),
+            "toPrecision" => Some(1.0..=100.0),
+            "toExponential" => Some(0.0..=100.0),
+            _ => None,
+        };
+        if let Some(range) = range.filter(|range| !digits.is_nan() && !range.contains(&digits)) {
+            let takes = format!("a number from {} to {}", range.start(), range.end());
+            return Err(self.out_of_range(name, &arguments.get(0), &takes, span));
         }
         if name == "toFixed"
             && self

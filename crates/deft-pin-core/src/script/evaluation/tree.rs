@@ -154,7 +154,19 @@ impl Machine<'_> {
                 self.touched.anything = true;
                 Value::OPEN
             }
-            "getContext" => Value::OPEN,
+            "getContext" => match first {
+                Value::Text(ref of) if &**of == "2d" => self.made(Kind::Instance("CanvasRenderingContext2D")),
+                Value::Text(ref of)
+                    if !matches!(
+                        &**of,
+                        "webgl" | "webgl2" | "experimental-webgl" | "bitmaprenderer" | "webgpu"
+                    ) =>
+                {
+                    let name = self.written(span);
+                    Value::Null(Some(self.absent(Absence::Place { name })))
+                }
+                _ => Value::OPEN,
+            },
             _ => return Ok(None),
         }))
     }
