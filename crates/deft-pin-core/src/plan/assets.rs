@@ -4,8 +4,10 @@
 use std::cell::OnceCell;
 use std::collections::BTreeMap;
 
+use super::file_text::FileText;
 use super::problem::Problem;
 use crate::code::{BoardAddress, Owner, resolve_beside};
+use crate::markup::{MarkupPiece, markup_pieces, tag_attributes};
 use crate::script::{AddressForm, ScriptAddress, ScriptKind, addresses};
 use crate::source::{FileError, FilePath, Files, Span};
 use crate::style::{UrlUse, urls};
@@ -155,7 +157,7 @@ impl<'a> AssetReader<'a> {
             if !meant.is_empty() {
                 left_behind.extend(meant.iter().cloned());
                 let (file, place) = (script.clone(), own.span);
-                self.problems.push(Problem::LeftBehind { owner, file, place, beginning: own.address, meant });
+                self.problems.push(Problem::LeftBehind { owner, file, place, is_markup: false, meant });
             }
         }
         (urls, left_behind)
@@ -180,6 +182,19 @@ impl<'a> AssetReader<'a> {
             return Vec::new();
         }
         self.listing().iter().filter(is_meant).cloned().collect()
+    }
+
+    /// Takes note of files that lie beside markup which names them, and that the site does not have.
+    pub(super) fn tell_left_in_markup(&mut self, owner: Owner, root: &FilePath, markup: &FileText) {
+        for (place, address) in addresses_in_markup(markup.text.as_str()) {
+            let BoardAddress::Beside(path, _) = resolve_beside(&markup.path, &address) else { continue };
+            let listing = self.listing();
+            let in_site = |own: &FilePath| own.below(root).is_some() && own.name() == path.name();
+            if path.below(root).is_none() && listing.contains(&path) && !listing.iter().any(in_site) {
+                let (file, meant) = (markup.path.clone(), vec![path]);
+                self.problems.push(Problem::LeftBehind { owner, file, place, is_markup: true, meant });
+            }
+        }
     }
 
     /// Every file beside the board.
@@ -235,4 +250,22 @@ impl<'a> AssetReader<'a> {
         self.waiting.extend(text.map(|text| Waiting { owner, path: path.clone(), text, role }));
         Ok(())
     }
+}
+
+/// The addresses in markup that something is loaded from.
+fn addresses_in_markup(html: &str) -> Vec<(Span, String)> {
+    let mut found = Vec::new();
+    for (span, piece) in markup_pieces(html) {
+        let MarkupPiece::StartTag { .. } = piece else { continue };
+        let tag = &html[span.range()];
+        for attribute in tag_attributes(tag).1 {
+            let Some(value) = attribute.value else { continue };
+            let name = tag[attribute.name.range()].to_ascii_lowercase();
+            if matches!(name.as_str(), "src" | "href" | "poster" | "data" | "srcset") {
+                let first = tag[value.range()].split([',', ' ']).next().unwrap_or_default();
+                found.push((value.shifted(span.start as usize), first.to_owned()));
+            }
+        }
+    }
+    found
 }

@@ -54,16 +54,16 @@ pub enum Problem {
         /// The address.
         url: String,
     },
-    /// A script puts together the address of files that lie beside it, which do not go along for that.
+    /// Files that lie beside a script which puts their address together, or beside markup: neither go along.
     LeftBehind {
-        /// Whose script it is.
+        /// Whose script or markup it is.
         owner: Owner,
-        /// The script.
+        /// The script, or the file of the markup.
         file: FilePath,
-        /// Where in the script.
+        /// Where in it.
         place: Span,
-        /// What the address begins with.
-        beginning: String,
+        /// Whether it is markup.
+        is_markup: bool,
         /// The files that may be meant, as seen from the board.
         meant: Vec<FilePath>,
     },
