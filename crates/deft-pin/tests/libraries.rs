@@ -238,7 +238,8 @@ fn order_writes_a_picture_besides() {
 #[test]
 fn what_the_page_does_not_wait_for_is_not_there_at_once() {
     // Keys of a library of another host, its address's end, the script, and each finding with words of it.
-    let table: &[(&str, &str, &str, &[(&str, &str)])] = &[
+    type Case<'c> = (&'c str, &'c str, &'c str, &'c [(&'c str, &'c str)]);
+    let table: &[Case<'_>] = &[
         ("load = 'blocking'\ndefines = ['Far']", "", "Far.go()", &[]),
         ("load = 'async'\ndefines = ['Far']", "", "Far.go()", &[("race", "load = \\\"async\\\"")]),
         ("load = 'defer'\ndefines = ['Far']", "", "Far.go()", &[("late-library", "load = \\\"defer\\\"")]),

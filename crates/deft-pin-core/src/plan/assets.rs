@@ -4,7 +4,6 @@
 use std::cell::OnceCell;
 use std::collections::BTreeMap;
 
-use super::file_text::FileText;
 use super::problem::Problem;
 use crate::code::{BoardAddress, Owner, resolve_beside};
 use crate::markup::{MarkupPiece, markup_pieces, tag_attributes};
@@ -185,13 +184,18 @@ impl<'a> AssetReader<'a> {
     }
 
     /// Takes note of files that lie beside markup which names them, and that the site does not have.
-    pub(super) fn tell_left_in_markup(&mut self, owner: Owner, root: &FilePath, markup: &FileText) {
-        for (place, address) in addresses_in_markup(markup.text.as_str()) {
-            let BoardAddress::Beside(path, _) = resolve_beside(&markup.path, &address) else { continue };
+    pub(super) fn tell_left_in_markup(
+        &mut self,
+        owner: Owner,
+        root: &FilePath,
+        (file, text): (&FilePath, &str),
+    ) {
+        for (place, address) in addresses_in_markup(text) {
+            let BoardAddress::Beside(path, _) = resolve_beside(file, &address) else { continue };
             let listing = self.listing();
             let in_site = |own: &FilePath| own.below(root).is_some() && own.name() == path.name();
             if path.below(root).is_none() && listing.contains(&path) && !listing.iter().any(in_site) {
-                let (file, meant) = (markup.path.clone(), vec![path]);
+                let (file, meant) = (file.clone(), vec![path]);
                 self.problems.push(Problem::LeftBehind { owner, file, place, is_markup: true, meant });
             }
         }

@@ -176,7 +176,7 @@ impl<'a> CodeReader<'a> {
         };
         let file = self.filled(pin, file, FilledKind::Markup, fills);
         let text = FileText::new(file.path, file.place, file.text);
-        self.assets.tell_left_in_markup(owner, &self.board.root, &text);
+        self.assets.tell_left_in_markup(owner, &self.board.root, (&text.path, text.text.as_str()));
         Some(PlannedMarkup::new(text, markup))
     }
 

@@ -7,7 +7,7 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::fault::{RunFault, RunFaultKind};
-use super::made::MadeNode;
+use super::made_node::MadeNode;
 use super::touched::{Gone, Touched};
 use super::value::{
     Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,

@@ -1,47 +1,16 @@
 //! What the script makes of elements: copies of those of the page, markup that it writes into its own, fragments.
 
+use std::rc::Rc;
 use std::sync::Arc;
 
 use super::lookups::matches_any;
 use super::machine::{Machine, Run};
+use super::made_node::{Contents, FRAGMENT, MadeNode};
 use super::value::{Node, Value};
 use crate::markup::{
-    Assume, Document, ElementRef, Matcher, NamedPart, NodeId, Selector, SelectorList, names_in,
-    parse_fragment,
+    Assume, ElementRef, Matcher, NamedPart, NodeId, Selector, SelectorList, names_in, parse_fragment,
 };
 use crate::source::Span;
-
-/// The name of what is no element and holds some.
-pub(super) const FRAGMENT: &str = "#document-fragment";
-
-/// The name of the top of a tree in the shadow of an element.
-pub(super) const SHADOW: &str = "#shadow-root";
-
-/// A node that the script makes.
-#[derive(Clone, Debug)]
-pub(super) struct MadeNode {
-    /// The name of its tag.
-    pub(super) tag: Arc<str>,
-    /// What is in it.
-    pub(super) contents: Contents,
-    /// The number of the copy, or of the piece of markup, that it stands in.
-    pub(super) copy: u32,
-    /// How often names had been given when it came to have its contents.
-    givings: u32,
-}
-
-/// What is in a node that the script makes.
-#[derive(Clone, Debug)]
-pub(super) enum Contents {
-    /// What the script puts in, of which the names alone are known.
-    Own,
-    /// What is in an element of the page as it is served, or in a template's fragment.
-    CopyOf(NodeId),
-    /// What is in an element of markup of the script.
-    Parsed(Arc<Document>, NodeId),
-    /// That cannot be told.
-    Open,
-}
 
 impl Machine<'_> {
     /// A node that the script makes.
@@ -75,7 +44,7 @@ impl Machine<'_> {
         let contents = match markup {
             Value::Text(text) if text.len() <= LONGEST => {
                 self.charge(text.len() / 8);
-                parse_fragment(text).map(|(document, top)| Contents::Parsed(Arc::new(document), top))
+                parse_fragment(text).map(|(document, top)| Contents::Parsed(Rc::new(document), top))
             }
             _ => None,
         };
@@ -193,7 +162,7 @@ impl Machine<'_> {
         });
         self.step(1)?;
         let inner = |id: NodeId| match &contents {
-            Contents::Parsed(document, _) => Contents::Parsed(Arc::clone(document), id),
+            Contents::Parsed(document, _) => Contents::Parsed(Rc::clone(document), id),
             _ => Contents::CopyOf(id),
         };
         let mut items = Vec::new();

@@ -282,7 +282,7 @@ impl Machine<'_> {
                 let is_base64 = body.chars().all(|c| c.is_ascii_alphanumeric() || "+/".contains(c))
                     && body.len() % 4 != 1
                     && bare.len() - body.len() <= 2
-                    && (bare.len() == body.len() || bare.len() % 4 == 0);
+                    && (bare.len() == body.len() || bare.len().is_multiple_of(4));
                 if is_base64 {
                     return None;
                 }

@@ -6,7 +6,7 @@ use crate::markup::{Assume, ElementRef, Matcher, SelectorList, parse_selectors};
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
-use super::made::{Contents, FRAGMENT, SHADOW};
+use super::made_node::{Contents, FRAGMENT, SHADOW};
 use super::platform::{self};
 use super::value::{Absence, Certainty, Kind, Node, Value};
 use crate::source::Span;

@@ -1,0 +1,305 @@
+//! What elements have: what stands around them and in them, their controls, their texts (DOM, "Interface Node"; HTML, "DOM
+//! APIs").
+
+use std::sync::Arc;
+
+use super::lookups::local;
+use super::machine::{DOCUMENT, Machine};
+use super::platform;
+use super::value::{Absence, Doubt, Kind, Node, ObjectId, Value};
+use crate::markup::{ElementRef, NodeId};
+
+/// A node beside another.
+enum Sibling {
+    Element(NodeId),
+    Text,
+}
+
+impl Machine<'_> {
+    /// `elements` of a form (HTML, "The form element"). Those that are its own by an attribute alone are not looked for.
+    fn form_controls(&mut self, form: NodeId) -> Value {
+        const TAGS: &[&str] = &["button", "fieldset", "input", "object", "output", "select", "textarea"];
+        let document = self.world.document();
+        let is_in =
+            |at: ElementRef<'_>| std::iter::successors(Some(at), |at| at.parent()).any(|at| at.id == form);
+        let is_control = |at: &ElementRef<'_>| TAGS.contains(&&*at.data().name.local) && is_in(*at);
+        let nodes: Vec<NodeId> = document.elements().filter(is_control).map(|at| at.id).collect();
+        let has_others = document.elements().any(|at| at.data().attr(&local("form")).is_some());
+        let items = nodes.into_iter().map(|node| self.page_element(node)).collect();
+        let list = self.list("HTMLFormControlsCollection", items, None);
+        if let Value::Object(list) = list {
+            self.object_mut(list).is_open = has_others;
+        }
+        list
+    }
+
+    /// What an element has that is known better than by its interface.
+    pub(super) fn element_member(&mut self, id: ObjectId, node: Node, key: &str) -> Option<Value> {
+        let element = self.page_node(node).map(|element| element.id);
+        let is_still = !self.touched.is_moved && !self.touched.anything && self.gone.is_empty();
+        // A fragment has nothing of an element.
+        if self.tag_of(node).starts_with('#') {
+            return (key == "host").then_some(Value::OPEN);
+        }
+        Some(match key {
+            "classList" | "relList" | "sandbox" => self.made(Kind::Tokens(id)),
+            "style" => self.made(Kind::Style),
+            "dataset" => self.made(Kind::Dataset(id)),
+            "ownerDocument" => Value::Object(DOCUMENT),
+            "tagName" | "nodeName" => Value::text(&self.tag_of(node).to_ascii_uppercase()),
+            "localName" => Value::Text(self.tag_of(node)),
+            "nodeType" => Value::Number(1.0),
+            "id" if element.is_some() && !self.touched.anything => {
+                let own = self.page_node(node)?.data().id().unwrap_or_default().to_owned();
+                Value::text(&own)
+            }
+            // What is copied brings its names along.
+            "innerHTML" | "outerHTML" => Value::Some("String", Doubt::Open),
+            "className" | "innerText" => Value::Some("String", Doubt::Page),
+            "parentElement" | "parentNode" if is_still => {
+                let is_root = self.world.document().root().map(|root| root.id) == element;
+                match self.page_node(node)?.parent().map(|up| up.id) {
+                    Some(parent) => self.page_element(parent),
+                    // Above the root there is the document, and no element.
+                    None if is_root && key == "parentNode" => Value::Object(DOCUMENT),
+                    None if is_root => Value::NULL,
+                    None => Value::OPEN,
+                }
+            }
+            "parentElement" | "parentNode" if element.is_some() => self.made(Kind::Instance("HTMLElement")),
+            "children" if is_still && element.is_some() => {
+                let document = self.world.document();
+                let nodes: Vec<NodeId> =
+                    document.children(element?).filter(|child| document.element(*child).is_some()).collect();
+                let is_empty = nodes.is_empty();
+                let items = nodes.into_iter().map(|node| self.page_element(node)).collect();
+                let list = self.list("HTMLCollection", items, None);
+                if let Value::Object(list) = list {
+                    self.object_mut(list).is_open = is_empty;
+                }
+                list
+            }
+            "elements" if is_still && element.is_some() && &*self.tag_of(node) == "form" => {
+                self.form_controls(element?)
+            }
+            "rows" | "cells" | "options" | "tBodies" if is_still && element.is_some() => {
+                let (tags, selector) = match key {
+                    "rows" => (&["table", "tbody", "thead", "tfoot"][..], "tr"),
+                    "cells" => (&["tr"][..], "td, th"),
+                    "options" => (&["select", "datalist"][..], "option"),
+                    _ => (&["table"][..], "tbody"),
+                };
+                if !tags.contains(&&*self.tag_of(node)) {
+                    return None;
+                }
+                let Ok(selectors) = crate::markup::parse_selectors(selector) else { return None };
+                let found = self.found_on_page(Some(node), selector, &selectors).ok()?;
+                let items = found.nodes.iter().map(|node| self.page_element(*node)).collect();
+                let is_open = self.touched.tags.iter().any(|tag| selector.contains(&**tag))
+                    || self.touched.own_words.is_some()
+                    || self.may_grow();
+                let list = self.list("HTMLCollection", items, None);
+                if let Value::Object(list) = list {
+                    self.object_mut(list).is_open = is_open;
+                    self.object_mut(list).members.insert(Arc::from("#absence"), Value::NULL);
+                }
+                list
+            }
+            "hash" if element.is_some() && matches!(&*self.tag_of(node), "a" | "area") => {
+                match self.attribute(node, "href") {
+                    Value::Text(address) => {
+                        let hash = address.find('#').map_or("", |at| &address[at..]);
+                        Value::text(if hash.len() > 1 { hash } else { "" })
+                    }
+                    _ => Value::A_TEXT,
+                }
+            }
+            "content" if &*self.tag_of(node) == "template" && element.is_some() => {
+                self.template_contents(node)?
+            }
+            "selectedOptions" if is_still && element.is_some() && &*self.tag_of(node) == "select" => {
+                self.selected_options(element?)?
+            }
+            "firstChild" | "lastChild" | "nextSibling" | "previousSibling"
+                if is_still && element.is_some() =>
+            {
+                match self.sibling(element?, key) {
+                    _ if self.may_grow()
+                        || !self.touched.tags.is_empty()
+                        || self.touched.own_words.is_some() =>
+                    {
+                        Value::OPEN
+                    }
+                    Some(Sibling::Element(node)) => self.page_element(node),
+                    Some(Sibling::Text) => {
+                        let text = self.make(Kind::Instance("Text"));
+                        self.object_mut(text).is_open = true;
+                        Value::Object(text)
+                    }
+                    None => Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() }))),
+                }
+            }
+            "textContent" if is_still && element.is_some() && self.is_still_text() => {
+                const LONGEST: usize = 2_000;
+                let text = self.world.document().text_of(element?);
+                let is_plain = text.len() <= LONGEST
+                    && self
+                        .world
+                        .document()
+                        .children(element?)
+                        .all(|child| self.world.document().element(child).is_none());
+                if is_plain { Value::text(&text) } else { Value::Some("String", Doubt::Page) }
+            }
+            "textContent" => Value::Some("String", Doubt::Page),
+            "firstElementChild" | "lastElementChild" | "nextElementSibling" | "previousElementSibling"
+                if is_still && element.is_some() =>
+            {
+                match self.relative(element?, key) {
+                    Some(node) => self.page_element(node),
+                    None if self.may_grow()
+                        || !self.touched.tags.is_empty()
+                        || self.touched.own_words.is_some() =>
+                    {
+                        Value::OPEN
+                    }
+                    None => Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() }))),
+                }
+            }
+            _ if key.starts_with("on") && platform::member(self.interface_of_node(node), key).is_some() => {
+                let is_set = self.text.matches(key).count() > 1
+                    || self.touched.anything
+                    || self.world.mentions(key)
+                    || !self.world.knows_all();
+                let has = self.page_node(node).is_some_and(|own| own.data().attr(&local(key)).is_some());
+                match is_set || has || element.is_none() {
+                    true => Value::OPEN,
+                    false => Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() }))),
+                }
+            }
+            _ => return self.named_member(node, key),
+        })
+    }
+
+    /// Whether other scripts may put elements beside those of the page.
+    fn may_grow(&self) -> bool {
+        const WORDS: &[&str] = &[
+            "append", "prepend", "appendChild", "insertBefore", "insertAdjacentHTML", "innerHTML", "html",
+            "before", "after", "wrap", "write", "replaceWith",
+        ];
+        !self.world.knows_all() || WORDS.iter().any(|word| self.world.mentions(word))
+    }
+
+    /// Whether nothing on the page gives elements another text.
+    fn is_still_text(&mut self) -> bool {
+        // What gives elements another text, by whatever library.
+        const BY_OTHERS: &[&str] = &[
+            "textContent", "innerText", "innerHTML", "nodeValue", "replaceChildren", "insertAdjacentText",
+            "insertAdjacentHTML", "createTextNode", "jQuery",
+        ];
+        const WORDS: &[&str] = &[
+            "textContent", "innerText", "innerHTML", "nodeValue", "append", "prepend", "replaceChildren",
+            "text", "html", "insertAdjacentText", "insertAdjacentHTML", "createTextNode", "data",
+        ];
+        let text = self.text;
+        let sets = |word: &str| text.contains(&format!(".{word} =")) || text.contains(&format!(".{word}="));
+        self.gone.is_empty()
+            && self.once("#texts", |this| {
+                this.world.knows_all() && !BY_OTHERS.iter().any(|word| this.world.mentions(word))
+            })
+            && !WORDS.iter().any(|word| sets(word) || text.contains(&format!(".{word}(")))
+    }
+
+    /// The options of a `select` that are chosen before anybody has chosen (HTML, "ask for a reset").
+    fn selected_options(&mut self, select: NodeId) -> Option<Value> {
+        let document = self.world.document();
+        let element = document.element(select)?;
+        let is_many = element.data().attr(&local("multiple")).is_some();
+        let options: Vec<ElementRef<'_>> = document
+            .elements()
+            .filter(|at| &*at.data().name.local == "option" && at.is_within(element))
+            .collect();
+        let first = options.first().map(|own| own.id);
+        if is_many || options.is_empty() {
+            return None;
+        }
+        // Which one a visitor takes is open; that it is one is not.
+        let item = match options.len() {
+            1 => self.page_element(first?),
+            _ => self.made(Kind::Instance("HTMLOptionElement")),
+        };
+        Some(self.list("HTMLCollection", vec![item], None))
+    }
+
+    /// The node before or behind an element, or the first or last in it. Comments count as texts.
+    fn sibling(&self, node: NodeId, key: &str) -> Option<Sibling> {
+        let document = self.world.document();
+        let of = match key {
+            "firstChild" | "lastChild" => node,
+            _ => document.parent_element(node)?.id,
+        };
+        let all: Vec<NodeId> = document.children(of).collect();
+        let found = match key {
+            "firstChild" => all.first(),
+            "lastChild" => all.last(),
+            _ => {
+                let at = all.iter().position(|own| *own == node)?;
+                let next = if key == "nextSibling" { Some(at + 1) } else { at.checked_sub(1) };
+                next.and_then(|at| all.get(at))
+            }
+        };
+        found.map(|found| match document.element(*found) {
+            Some(_) => Sibling::Element(*found),
+            None => Sibling::Text,
+        })
+    }
+
+    fn relative(&self, node: NodeId, key: &str) -> Option<NodeId> {
+        let document = self.world.document();
+        let elements = |of: NodeId| document.children(of).filter(|child| document.element(*child).is_some());
+        match key {
+            "firstElementChild" => elements(node).next(),
+            "lastElementChild" => elements(node).last(),
+            _ => {
+                let siblings: Vec<NodeId> = elements(document.parent_element(node)?.id).collect();
+                let at = siblings.iter().position(|sibling| *sibling == node)?;
+                match key {
+                    "nextElementSibling" => siblings.get(at + 1).copied(),
+                    _ => at.checked_sub(1).and_then(|at| siblings.get(at).copied()),
+                }
+            }
+        }
+    }
+
+    /// A control of a form by its name; anything of an element that scripts define.
+    fn named_member(&mut self, node: Node, key: &str) -> Option<Value> {
+        let tag = self.tag_of(node);
+        if tag.contains('-')
+            || self.page_node(node).is_some_and(|own| own.data().attr(&local("is")).is_some())
+        {
+            let known = platform::member("HTMLElement", key).is_some();
+            return (!known).then_some(Value::OPEN);
+        }
+        if &*tag != "form" || platform::member("HTMLFormElement", key).is_some() {
+            return None;
+        }
+        let form = self.page_node(node)?;
+        let id = form.data().id().map(str::to_owned);
+        let document = self.world.document();
+        let control = document.elements().find(|element| {
+            let data = element.data();
+            let is_control = matches!(
+                &*data.name.local,
+                "input" | "select" | "textarea" | "button" | "output" | "fieldset" | "object" | "img"
+            );
+            let is_named = data.id() == Some(key) || data.attr(&local("name")) == Some(key);
+            let is_of_form =
+                data.attr(&local("form")).map_or(element.is_within(form), |own| Some(own) == id.as_deref());
+            is_control && is_named && is_of_form
+        });
+        match control.map(|control| control.id) {
+            Some(control) => Some(self.page_element(control)),
+            None if self.touched.anything || self.world.mentions(key) => Some(Value::OPEN),
+            None => None,
+        }
+    }
+}
