@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::fault::RunFaultKind;
 use super::lookups::local;
 use super::machine::{Machine, Run};
-use super::made_node::{Contents, FRAGMENT, SHADOW};
+use super::made_node::{Contents, FRAGMENT, READ, SHADOW};
 use super::platform::{self, Interface};
 use super::touched::Gone;
 use super::value::{Absence, Certainty, Doubt, Kind, Node, ObjectId, Value};
@@ -43,6 +43,7 @@ impl Machine<'_> {
         match &*self.tag_of(node) {
             FRAGMENT => "DocumentFragment",
             SHADOW => "ShadowRoot",
+            READ => "HTMLDocument",
             tag => platform::of_tag(tag),
         }
     }

@@ -5,10 +5,10 @@ use std::sync::Arc;
 
 use super::lookups::matches_any;
 use super::machine::{Machine, Run};
-use super::made_node::{Contents, FRAGMENT, MadeNode};
-use super::value::{Node, Value};
+use super::made_node::{Contents, FRAGMENT, MadeNode, READ};
+use super::value::{Kind, Node, Value};
 use crate::markup::{
-    Assume, ElementRef, Matcher, NamedPart, NodeId, Selector, SelectorList, names_in, parse_fragment,
+    Assume, ElementRef, Matcher, NamedPart, NodeId, Selector, SelectorList, names_in, parse, parse_fragment,
 };
 use crate::source::Span;
 
@@ -57,6 +57,21 @@ impl Machine<'_> {
             // The names in it are noted next.
             own.givings = givings;
         }
+    }
+
+    /// A document that the script reads from a text (HTML, "parseFromString").
+    pub(super) fn read_document(&mut self, text: &Value, kind: &Value) -> Value {
+        const LONGEST: usize = 20_000;
+        let is_html = matches!(kind, Value::Text(kind) if &**kind == "text/html");
+        let Value::Text(text) = text else { return self.made(Kind::Instance("HTMLDocument")) };
+        if !is_html || text.len() > LONGEST {
+            return self.made(Kind::Instance("HTMLDocument"));
+        }
+        self.charge(text.len() / 8);
+        let (_, document) = parse(text.as_bytes());
+        let contents = Contents::Parsed(Rc::new(document), NodeId::DOCUMENT);
+        self.brings_names_of(&contents);
+        self.make_node(Arc::from(READ), contents)
     }
 
     /// The fragment of a template of the page (HTML, "template contents").

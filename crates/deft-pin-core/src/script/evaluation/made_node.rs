@@ -11,6 +11,9 @@ pub(super) const FRAGMENT: &str = "#document-fragment";
 /// The name of the top of a tree in the shadow of an element.
 pub(super) const SHADOW: &str = "#shadow-root";
 
+/// The name of a document that the script reads from a text.
+pub(super) const READ: &str = "#document";
+
 /// A node that the script makes.
 #[derive(Clone, Debug)]
 pub(super) struct MadeNode {

@@ -278,6 +278,9 @@ impl Machine<'_> {
                 self.define_element(&arguments, span)?;
                 return Ok(Value::UNDEFINED);
             }
+            "parseFromString" if of == "DOMParser" => {
+                return Ok(self.read_document(&arguments.get(0), &arguments.get(1)));
+            }
             "open" if of == "XMLHttpRequest" => {
                 if let Value::Object(id) = this {
                     self.object_mut(id).members.insert(Arc::from("#opened"), Value::NULL);
