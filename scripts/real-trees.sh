@@ -57,7 +57,7 @@ BOARD
   "$lasting" "$folder/site" 1000 "$folder/sample.json"
   DEFT_PIN_SAMPLE=$folder/sample.json cargo test --quiet -p deft-pin --test browser -- --ignored --nocapture selectors_of_a_sample | grep unique
 done
-# What is said to fail on 20 pages of each, with a board that does next to nothing, against Chromium.
+# What is said to fail on 40 pages of each, with a board that does next to nothing, against Chromium.
 DEFT_PIN_TREES=$trees cargo test --quiet -p deft-pin --test browser -- --ignored --nocapture what_is_said_to_fail
 # What `why` says of the elements of 100 pages drawn at random, against Chromium.
 DEFT_PIN_TREES=$trees cargo test --quiet -p deft-pin --test browser -- --ignored --nocapture what_wins_on_real_pages

@@ -114,7 +114,7 @@ fn what_is_said_to_fail_on_real_pages_fails() {
     for folder in folders.iter().filter(|folder| folder.join("site").is_dir()) {
         let survey = session.run(&format!("survey --site {}/site --format json", folder.display())).json();
         let all = survey["pages"].as_array().unwrap();
-        let drawn: Vec<&Value> = (0..20).map(|_| &all[dice.below(all.len())]).collect();
+        let drawn: Vec<&Value> = (0..40).map(|_| &all[dice.below(all.len())]).collect();
         let paths: Vec<String> = drawn.iter().map(|page| page["page"].to_string()).collect();
         std::fs::write(folder.join("listens.js"), LISTENS).unwrap();
         let board = format!(
