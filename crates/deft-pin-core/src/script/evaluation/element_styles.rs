@@ -35,6 +35,8 @@ impl Machine<'_> {
             return;
         }
         if !style::is_property(&property) {
+            // All properties are looked through for that.
+            self.charge(200);
             if let Some(near) = style::nearest_property(&property) {
                 let near = member_of(near);
                 let kind = RunFaultKind::IgnoredMember { of: "style".to_owned(), name: key.to_owned(), near };
