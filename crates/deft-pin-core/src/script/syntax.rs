@@ -1,5 +1,7 @@
 //! Whether a script parses: where it does not, a browser runs none of it.
 
+use std::panic::{AssertUnwindSafe, catch_unwind};
+
 use oxc_allocator::Allocator;
 use oxc_ast::ast::Program;
 use oxc_parser::{ParseOptions, Parser};
@@ -30,6 +32,8 @@ const DEEPEST_BRACKETS: usize = 8_000;
 /// The stack of the thread that parses: a part for any script, and a part for each level.
 const STACK_BYTES: usize = 16 << 20;
 const STACK_BYTES_PER_LEVEL: usize = 20 << 10;
+/// Scripts of so few levels need no thread of their own: a stack is made in less time.
+const FEW_LEVELS: usize = 300;
 
 /// What keeps a classic script from running (its early errors, ECMA-262 17), in the order of the
 /// text. Any text gets an answer.
@@ -101,14 +105,18 @@ pub(super) fn with_program_as<T: Send>(
         let flaws = parsed.diagnostics.errors().map(flaw_of).collect();
         then(&parsed.program, flaws)
     };
+    let failed = |message: &str| ScriptFlaw {
+        message: message.to_owned(),
+        span: None,
+        related: None,
+        is_too_much: true,
+    };
+    if levels <= FEW_LEVELS {
+        let parse = AssertUnwindSafe(|| stacker::grow(stack, parse));
+        return catch_unwind(parse).map_err(|_| failed("it cannot be read"));
+    }
     std::thread::scope(|scope| {
         let thread = std::thread::Builder::new().stack_size(stack).spawn_scoped(scope, parse);
-        let failed = |message: &str| ScriptFlaw {
-            message: message.to_owned(),
-            span: None,
-            related: None,
-            is_too_much: true,
-        };
         match thread {
             Ok(thread) => thread.join().map_err(|_| failed("it cannot be read")),
             Err(error) => Err(failed(&format!("it cannot be read: {error}"))),
