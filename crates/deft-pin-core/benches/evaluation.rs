@@ -4,8 +4,10 @@
 //! `cargo bench -p deft-pin-core --bench evaluation`. The runs of each kind are taken in turns, and the ratios are those
 //! of the medians.
 
+mod measuring;
+
 use std::hint::black_box;
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
 use deft_pin_core::board::Board;
 use deft_pin_core::check::{FaultScope, timeline_faults};
@@ -13,10 +15,7 @@ use deft_pin_core::page::SiteContext;
 use deft_pin_core::plan::Plan;
 use deft_pin_core::site::Site;
 use deft_pin_core::source::{FilePath, MemoryFiles};
-use oxc_allocator::Allocator;
-use oxc_parser::{ParseOptions, Parser};
-use oxc_semantic::SemanticBuilder;
-use oxc_span::SourceType;
+use measuring::{parse, print, timed};
 
 /// Turns of a bench, and of a test that only sees whether it runs; and how often a part of the bundle is repeated.
 const BENCH: (usize, usize) = (31, 4000);
@@ -82,31 +81,8 @@ fn compare(name: &str, page: &str, more: &[(&str, &str)], scripts: &[String], tu
             black_box(timeline_faults(&second, FaultScope::Page).len());
         }));
     }
-    let medians = times.map(|mut row| {
-        row.sort();
-        row[row.len() / 2]
-    });
-    let names = ["parser and scopes", "facts", "evaluation, first page", "evaluation, next page"];
-    for (kind, median) in names.iter().zip(medians) {
-        let ratio = median.as_secs_f64() / medians[0].as_secs_f64();
-        println!("{name}: {kind:<24} {:>8.2} ms   {ratio:.2} times the parser", median.as_secs_f64() * 1e3);
-    }
-}
-
-fn timed(work: impl FnOnce()) -> Duration {
-    let started = Instant::now();
-    work();
-    started.elapsed()
-}
-
-/// What can be had of a script without understanding it.
-fn parse(text: &str) {
-    let allocator = Allocator::default();
-    let options = ParseOptions { parse_regular_expression: true, ..ParseOptions::default() };
-    let parsed = Parser::new(&allocator, text, SourceType::script()).with_options(options).parse();
-    let checked =
-        SemanticBuilder::new().with_check_syntax_error(true).with_build_nodes(true).build(&parsed.program);
-    black_box(checked.semantic.nodes().len());
+    println!("{name}");
+    print(["parser and scopes", "facts", "evaluation, first page", "evaluation, next page"], times);
 }
 
 /// A bundle as sites have them: functions in a wrapper, of which some run at once.

@@ -4,16 +4,15 @@
 //! `cargo bench -p deft-pin-core` makes a script; `DEFT_PIN_SCRIPTS=DIR` takes those of a folder. The runs of
 //! each kind are taken in turns, and the ratios are those of the medians.
 
+mod measuring;
+
 use std::hint::black_box;
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
 use deft_pin_core::script::{ScriptKind, facts};
 use deft_pin_core::site::{Shelf, Site};
 use deft_pin_core::source::{FilePath, MemoryFiles};
-use oxc_allocator::Allocator;
-use oxc_parser::{ParseOptions, Parser};
-use oxc_semantic::SemanticBuilder;
-use oxc_span::SourceType;
+use measuring::{parse, print, timed};
 
 /// Times the made-up part of a script is repeated, and turns: of a bench, and of a test that only sees
 /// whether it runs.
@@ -38,31 +37,7 @@ fn main() {
         }));
         times[2].push(timed(|| thousand_pages(&scripts)));
     }
-    let medians = times.map(|mut row| {
-        row.sort();
-        row[row.len() / 2]
-    });
-    let names = ["parser and scopes", "facts", "facts, asked for by 1,000 pages"];
-    for (name, median) in names.iter().zip(medians) {
-        let ratio = median.as_secs_f64() / medians[0].as_secs_f64();
-        println!("{name:<36} {:>8.1} ms   {ratio:.2} times the parser", median.as_secs_f64() * 1e3);
-    }
-}
-
-fn timed(work: impl FnOnce()) -> Duration {
-    let started = Instant::now();
-    work();
-    started.elapsed()
-}
-
-/// What can be had of a script without understanding it.
-fn parse(text: &str) {
-    let allocator = Allocator::default();
-    let options = ParseOptions { parse_regular_expression: true, ..ParseOptions::default() };
-    let parsed = Parser::new(&allocator, text, SourceType::script()).with_options(options).parse();
-    let checked =
-        SemanticBuilder::new().with_check_syntax_error(true).with_build_nodes(true).build(&parsed.program);
-    black_box(checked.semantic.nodes().len());
+    print(["parser and scopes", "facts", "facts, asked for by 1,000 pages"], times);
 }
 
 /// Many pages that load the same scripts.
