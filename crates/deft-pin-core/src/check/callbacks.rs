@@ -35,17 +35,10 @@ impl Family for Callbacks {
             for (script, source) in board.libraries[library].scripts.iter().enumerate() {
                 let Address::Remote(url) = &source.value else { continue };
                 for name in callbacks_of(url) {
-                    let lacks = || lacking(page.page.steps(), url, name);
-                    let near = match page.page.document().has_window_name(name) {
-                        true => None,
-                        false => lacks(),
-                    };
-                    facts.extend(near.map(|near| LackingCallback {
-                        library,
-                        script,
-                        name: name.to_owned(),
-                        near,
-                    }));
+                    let is_element = page.page.document().has_window_name(name);
+                    let lacking = lacking(page.page.steps(), url, name).filter(|_| !is_element);
+                    let name = name.to_owned();
+                    facts.extend(lacking.map(|near| LackingCallback { library, script, name, near }));
                 }
             }
         }

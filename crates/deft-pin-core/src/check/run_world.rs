@@ -1,17 +1,13 @@
 //! A script of a page, run: the page around it, and what the page's other scripts do.
 
-use html5ever::local_name;
-
 use crate::code::{Address, BoardAddress, Location, Origin, resolve, resolve_beside};
-use crate::markup::{
-    Assume, Document, ElementRef, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_selectors,
-};
+use crate::markup::{Assume, Document, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_selectors};
 use crate::script::{
     AskedFile, Execution, GlobalState, GlobalUse, LookUp, Root, RunFault, RunFaultKind, ScriptFacts, When,
     World,
 };
-use crate::site::{PageStep, base_url};
-use crate::source::{Day, FilePath, Span, nearest};
+use crate::site::{PageStep, base_url, import_map};
+use crate::source::{Day, FilePath, Span, files_in, nearest};
 
 use super::script_fault::{FaultKind, StepFault};
 use super::timeline_faults::{Definers, Looker};
@@ -220,12 +216,7 @@ impl World for PageWorld<'_> {
     }
 
     fn has_import_map(&self) -> bool {
-        let is_map = |element: ElementRef<'_>| {
-            let kind = element.attr(&local_name!("type")).unwrap_or_default();
-            element.data().name.local == local_name!("script")
-                && kind.trim().eq_ignore_ascii_case("importmap")
-        };
-        self.document().elements().any(is_map)
+        import_map(self.document()).is_some()
     }
 
     fn asked_file(&self, address: &str) -> AskedFile {
@@ -251,12 +242,9 @@ impl World for PageWorld<'_> {
         }
         let itself = script.as_ref().map(|(script, _)| &script.path);
         let near_in = |all: &[FilePath], wanted: &FilePath| {
-            let is_beside = |own: &&FilePath| {
-                own.extension() == wanted.extension()
-                    && own.folder() == wanted.folder()
-                    && Some(*own) != itself
-            };
-            nearest(wanted.name(), all.iter().filter(is_beside).map(FilePath::name)).map(str::to_owned)
+            let beside = files_in(all, &wanted.folder())
+                .filter(|own| own.extension() == wanted.extension() && Some(*own) != itself);
+            nearest(wanted.name(), beside.map(FilePath::name)).map(str::to_owned)
         };
         let near = script
             .as_ref()

@@ -1,6 +1,7 @@
 //! Files that sheets and scripts of the board load: images, fonts, imported sheets, data, modules, workers. They go
 //! along into the output.
 
+use std::borrow::Cow;
 use std::cell::OnceCell;
 use std::collections::BTreeMap;
 
@@ -173,14 +174,13 @@ impl<'a> AssetReader<'a> {
             **file != *script
                 && rest.is_some_and(|rest| rest.len() >= own.end.len() && rest.ends_with(&own.end))
         };
+        let meant: Vec<FilePath> = self.below(&path.folder()).iter().filter(is_meant).cloned().collect();
         // What the site has by such an address is meant there.
         let in_site = root.join(&own.address).ok();
         let is_of_site =
             |file: &FilePath| in_site.as_ref().is_some_and(|own| file.as_str().starts_with(own.as_str()));
-        if self.listing().iter().any(is_of_site) {
-            return Vec::new();
-        }
-        self.listing().iter().filter(is_meant).cloned().collect()
+        let is_there = !meant.is_empty() && self.listing().iter().any(is_of_site);
+        if is_there { Vec::new() } else { meant }
     }
 
     /// Takes note of files that lie beside markup which names them, and that the site does not have.
@@ -192,12 +192,22 @@ impl<'a> AssetReader<'a> {
     ) {
         for (place, address) in addresses_in_markup(text) {
             let BoardAddress::Beside(path, _) = resolve_beside(file, &address) else { continue };
-            let listing = self.listing();
+            if path.below(root).is_some() || !self.below(&path.folder()).contains(&path) {
+                continue;
+            }
             let in_site = |own: &FilePath| own.below(root).is_some() && own.name() == path.name();
-            if path.below(root).is_none() && listing.contains(&path) && !listing.iter().any(in_site) {
+            if !self.listing().iter().any(in_site) {
                 let (file, meant) = (file.clone(), vec![path]);
                 self.problems.push(Problem::LeftBehind { owner, file, place, is_markup: true, meant });
             }
+        }
+    }
+
+    /// Every file below a folder: the whole board is looked through for its own folder alone.
+    fn below(&self, folder: &FilePath) -> Cow<'_, [FilePath]> {
+        match folder.as_str() {
+            "" => Cow::Borrowed(self.listing()),
+            _ => Cow::Owned(self.files.list(folder).unwrap_or_default()),
         }
     }
 

@@ -114,14 +114,19 @@ impl Addresses<'_> {
         }
     }
 
-    /// The addresses in the markup or the sheet's text that a literal holds.
+    /// The same in a literal of one piece.
     fn parts(&mut self, literal: Span) {
-        let written = &self.text[literal.range()];
-        let quote = written.chars().next().unwrap_or('"');
+        self.parts_of(literal, literal);
+    }
+
+    /// The addresses in the markup or the sheet's text that a piece of a literal holds, each whole in it.
+    fn parts_of(&mut self, piece: Span, literal: Span) {
+        let written = &self.text[piece.range()];
+        let quote = self.text[literal.range()].chars().next().unwrap_or('"');
         for found in IN_MARKUP.captures_iter(written) {
             let Some(address) = found.iter().skip(1).flatten().next() else { continue };
-            if may_be_address(address.as_str()) {
-                let from = literal.start as usize;
+            if may_be_address(address.as_str()) && address.end() < written.len() {
+                let from = piece.start as usize;
                 let span = Span::new(from + address.start(), from + address.end());
                 self.take(address.as_str(), span, AddressForm::Part { quote, literal });
             }
@@ -167,18 +172,7 @@ impl<'a> Visit<'a> for Addresses<'_> {
             (true, Some(value)) => self.literal(value, span_of(text)),
             _ => {
                 let literal = span_of(text);
-                for quasi in &text.quasis {
-                    let own = span_of(quasi);
-                    let written = &self.text[own.range()];
-                    for found in IN_MARKUP.captures_iter(written) {
-                        let Some(address) = found.iter().skip(1).flatten().next() else { continue };
-                        if may_be_address(address.as_str()) && address.end() < written.len() {
-                            let from = own.start as usize;
-                            let span = Span::new(from + address.start(), from + address.end());
-                            self.take(address.as_str(), span, AddressForm::Part { quote: '`', literal });
-                        }
-                    }
-                }
+                text.quasis.iter().for_each(|quasi| self.parts_of(span_of(quasi), literal));
                 walk::walk_template_literal(self, text);
             }
         }

@@ -16,7 +16,7 @@ mod steps;
 pub use event_handlers::{EventHandler, event_handlers};
 pub use links::{Link, LinkTo, links, links_of_script, links_of_sheet};
 pub use loads::{Base, Load, base_url, loads};
-pub use modules::{ImportFlaw, ImportFlawKind};
+pub use modules::{ImportFlaw, ImportFlawKind, import_map};
 pub use name_sources::{NameSource, Naming, name_source};
 pub use pages::{Page, PagePath, Site};
 pub use parsed::{ParsedPage, ServedRow, ServedText};

@@ -12,8 +12,17 @@ use super::loads::base_url;
 use super::parsed::ParsedPage;
 use super::shelf::Shelf;
 use crate::code::{file_of, file_url, is_on_site, site_host};
+use crate::markup::{Document, ElementRef};
 use crate::script::{ScriptFile, ScriptKind};
-use crate::source::{FilePath, Span, nearest};
+use crate::source::{FilePath, Span, files_in, nearest};
+
+/// The first import map of a page.
+pub fn import_map(document: &Document) -> Option<ElementRef<'_>> {
+    document.elements().find(|element| {
+        let kind = element.attr(&local_name!("type")).unwrap_or_default();
+        element.data().name.local == local_name!("script") && kind.trim().eq_ignore_ascii_case("importmap")
+    })
+}
 
 /// What specifiers mean on a page.
 pub(super) struct PageModules {
@@ -80,12 +89,7 @@ const MOST: usize = 500;
 impl PageModules {
     pub(super) fn of(page: &ParsedPage<'_>) -> Self {
         let base = base_url(&page.document, page.page).unwrap_or_else(site_host);
-        let element = page.document.elements().find(|element| {
-            let kind = element.attr(&local_name!("type")).unwrap_or_default();
-            element.data().name.local == local_name!("script")
-                && kind.trim().eq_ignore_ascii_case("importmap")
-        });
-        let text = element.map(|element| page.document.text_of(element.id));
+        let text = import_map(&page.document).map(|element| page.document.text_of(element.id));
         let keys = text.as_deref().map(keys_of).unwrap_or_default();
         let map = text.and_then(|text| import_map::parse_from_json(base.clone(), &text).ok());
         let map = map.map_or_else(|| ImportMap::new(base.clone()), |parsed| parsed.import_map);
@@ -198,11 +202,8 @@ fn keys_of(text: &str) -> Vec<String> {
 /// A module that is there, of nearly the name of one that is not, as it would be named.
 fn near_module(specifier: &str, file: &FilePath, shelf: &Shelf<'_>) -> Option<String> {
     let folder = file.folder();
-    let beside = shelf
-        .site()
-        .others
-        .iter()
-        .filter(|other| other.folder() == folder && matches!(other.extension(), "js" | "mjs"));
+    let beside =
+        files_in(&shelf.site().others, &folder).filter(|other| matches!(other.extension(), "js" | "mjs"));
     // One without its extension is named as it is.
     let whole = beside
         .clone()

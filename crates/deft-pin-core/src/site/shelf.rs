@@ -52,9 +52,13 @@ impl<'a> Shelf<'a> {
         }
     }
 
-    /// Every file beside the board, listed at the first question.
+    /// Every file beside the board, by name, listed at the first question.
     pub fn beside(&self) -> &[FilePath] {
-        self.listing.get_or_init(|| self.files.list(&FilePath::root()).unwrap_or_default())
+        self.listing.get_or_init(|| {
+            let mut all = self.files.list(&FilePath::root()).unwrap_or_default();
+            all.sort();
+            all
+        })
     }
 
     /// The site.

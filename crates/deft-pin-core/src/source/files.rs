@@ -152,6 +152,20 @@ pub trait Files: Sync {
     fn list(&self, folder: &FilePath) -> Result<Vec<FilePath>, FileError>;
 }
 
+/// Those of some files, sorted by name, that are in a folder itself.
+pub fn files_in<'f>(
+    sorted: &'f [FilePath],
+    folder: &FilePath,
+) -> impl Iterator<Item = &'f FilePath> + Clone + use<'f> {
+    let prefix = if folder.as_str().is_empty() { String::new() } else { format!("{}/", folder.as_str()) };
+    let first = sorted.partition_point(|file| file.as_str() < prefix.as_str());
+    let below = sorted[first..].iter().map_while(move |file| {
+        let rest = file.as_str().strip_prefix(prefix.as_str())?;
+        Some((file, !rest.contains('/')))
+    });
+    below.filter_map(|(file, is_in)| is_in.then_some(file))
+}
+
 /// Files that are texts in memory.
 #[derive(Clone, Debug, Default)]
 pub struct MemoryFiles(BTreeMap<FilePath, Vec<u8>>);

@@ -3,7 +3,6 @@
 use std::sync::Arc;
 
 use super::arguments::{Arguments, Items};
-use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::platform::Interface;
 use super::value::{Absence, Doubt, Kind, ObjectId, Value};
@@ -44,13 +43,9 @@ impl Machine<'_> {
                         continue;
                     }
                     if item.primitive().is_some() {
-                        let kind = RunFaultKind::RefusedArgument {
-                            method: format!("new {of}"),
-                            given: self.as_text(item).unwrap_or_default().to_string(),
-                            takes: "a list of pairs: `[[key, value], …]`".to_owned(),
-                            write: None,
-                        };
-                        return Err(self.throws(span, kind));
+                        let given = self.as_text(item).unwrap_or_default().to_string();
+                        let takes = "a list of pairs: `[[key, value], …]`";
+                        return Err(self.refused(&format!("new {of}"), given, takes, None, span));
                     }
                     match self.pair(item) {
                         Some((key, value)) => self.put_entry(made, &key, value),
@@ -145,13 +140,9 @@ impl Machine<'_> {
             |this: &Self| place_of(&key).is_some() && known(this).is_none() && !this.object(id).is_open;
         Ok(Some(match name {
             "set" | "add" if self.is_weak(id) && key.primitive().is_some() => {
-                let kind = RunFaultKind::RefusedArgument {
-                    method: name.to_owned(),
-                    given: self.as_text(&key).unwrap_or_default().to_string(),
-                    takes: "an object as key: this collection is a weak one".to_owned(),
-                    write: None,
-                };
-                return Err(self.throws(span, kind));
+                let given = self.as_text(&key).unwrap_or_default().to_string();
+                let takes = "an object as key: this collection is a weak one";
+                return Err(self.refused(name, given, takes, None, span));
             }
             "set" => {
                 self.put_entry(id, &key, arguments.get(1));

@@ -151,7 +151,7 @@ pub(super) struct Machine<'m> {
     pub(super) made_within: FxHashMap<(u32, NodeId), Value>,
     /// How often the script has given names to elements, or brought in markup.
     pub(super) givings: u32,
-    /// How many pieces of markup became contents of nodes of the script's own.
+    /// How many copies, and pieces of markup that nodes of the script's own have in them, there are.
     pub(super) copies: u32,
     pub(super) touched: Touched,
     /// Elements of the page that the script takes out: as a whole, or what is in them.

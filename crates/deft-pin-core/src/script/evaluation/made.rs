@@ -12,12 +12,22 @@ use crate::markup::{
 };
 use crate::source::Span;
 
+/// Longer markup is not read.
+const LONGEST: usize = 20_000;
+
 impl Machine<'_> {
     /// A node that the script makes.
     pub(super) fn make_node(&mut self, tag: Arc<str>, contents: Contents) -> Value {
         let number = self.made_nodes.len() as u32;
-        self.made_nodes.push(MadeNode { tag, contents, copy: number, givings: self.givings });
+        let copy = self.new_copy();
+        self.made_nodes.push(MadeNode { tag, contents, copy, givings: self.givings });
         self.element(Node::Made(number))
+    }
+
+    /// A number for a copy, or for a piece of markup.
+    fn new_copy(&mut self) -> u32 {
+        self.copies += 1;
+        self.copies
     }
 
     fn made_node(&self, node: Node) -> Option<&MadeNode> {
@@ -39,7 +49,6 @@ impl Machine<'_> {
 
     /// Markup that becomes what is in a node of the script's own.
     pub(super) fn fills(&mut self, node: Node, markup: &Value) {
-        const LONGEST: usize = 20_000;
         let Node::Made(number) = node else { return };
         let contents = match markup {
             Value::Text(text) if text.len() <= LONGEST => {
@@ -49,8 +58,7 @@ impl Machine<'_> {
             _ => None,
         };
         let is_strong = self.elements.get(&node).is_some_and(|id| self.is_strong(self.object(*id).born));
-        self.copies += 1;
-        let (copy, givings) = (u32::MAX - self.copies, self.givings + 1);
+        let (copy, givings) = (self.new_copy(), self.givings + 1);
         if let Some(own) = self.made_nodes.get_mut(number as usize) {
             own.contents = contents.filter(|_| is_strong).unwrap_or(Contents::Open);
             own.copy = copy;
@@ -61,7 +69,6 @@ impl Machine<'_> {
 
     /// A document that the script reads from a text (HTML, "parseFromString").
     pub(super) fn read_document(&mut self, text: &Value, kind: &Value) -> Value {
-        const LONGEST: usize = 20_000;
         let is_html = matches!(kind, Value::Text(kind) if &**kind == "text/html");
         let Value::Text(text) = text else { return self.made(Kind::Instance("HTMLDocument")) };
         if !is_html || text.len() > LONGEST {

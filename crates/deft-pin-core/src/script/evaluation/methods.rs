@@ -54,13 +54,8 @@ impl Machine<'_> {
                 None => Value::Some("String", Doubt::Open),
             },
             "structuredClone" if self.holds_function(&first, 0) => {
-                let kind = RunFaultKind::RefusedArgument {
-                    method: name.to_owned(),
-                    given: self.written(span),
-                    takes: "values without functions and elements in them".to_owned(),
-                    write: None,
-                };
-                return Err(self.throws(span, kind));
+                let (given, takes) = (self.written(span), "values without functions and elements in them");
+                return Err(self.refused(name, given, takes, None, span));
             }
             "clearInterval" | "clearTimeout" | "cancelAnimationFrame" | "cancelIdleCallback" => {
                 self.clear_timer(&first);
@@ -442,13 +437,9 @@ impl Machine<'_> {
         let is_bare = self.program.class(id).parent.is_none();
         let result = self.perhaps(certainty, |this| {
             if is_bare {
-                let kind = RunFaultKind::RefusedArgument {
-                    method: "customElements.define".to_owned(),
-                    given: tag.to_string(),
-                    takes: "a class that extends `HTMLElement`".to_owned(),
-                    write: Some("class extends HTMLElement".to_owned()),
-                };
-                return Err(this.throws(span, kind));
+                let write = Some("class extends HTMLElement");
+                let takes = "a class that extends `HTMLElement`";
+                return Err(this.refused("customElements.define", &*tag, takes, write, span));
             }
             let made = this.instance(id, environment, Arguments::default(), span)?;
             if let Value::Object(id) = made {

@@ -1,7 +1,6 @@
 //! Texts, numbers and their methods (ECMA-262, "String Objects", "Number Objects", "The Math Object").
 
 use super::arguments::Arguments;
-use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop};
 use super::value::{Doubt, Kind, Value};
 use crate::source::Span;
@@ -131,8 +130,7 @@ impl Machine<'_> {
     /// A number that a method does not take.
     pub(super) fn out_of_range(&mut self, method: &str, given: &Value, takes: &str, span: Span) -> Stop {
         let given = self.as_text(given).map_or_else(|_| String::new(), |text| text.to_string());
-        let (method, takes) = (method.to_owned(), takes.to_owned());
-        self.throws(span, RunFaultKind::RefusedArgument { method, given, takes, write: None })
+        self.refused(method, given, takes, None, span)
     }
 
     pub(super) fn call_number(

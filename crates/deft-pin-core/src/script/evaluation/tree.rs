@@ -141,13 +141,9 @@ impl Machine<'_> {
             }
             "createDocumentFragment" => self.make_node(Arc::from(FRAGMENT), Contents::Own),
             "attachShadow" if node.is_some_and(|node| self.has_no_shadow(node)) => {
-                let kind = RunFaultKind::RefusedArgument {
-                    method: name.to_owned(),
-                    given: node.map_or_else(String::new, |node| self.tag_of(node).to_string()),
-                    takes: "a `div`, a `span`, a `section` or the like, or an element of your own".to_owned(),
-                    write: None,
-                };
-                return Err(self.throws(span, kind));
+                let given = node.map_or_else(String::new, |node| self.tag_of(node).to_string());
+                let takes = "a `div`, a `span`, a `section` or the like, or an element of your own";
+                return Err(self.refused(name, given, takes, None, span));
             }
             "attachShadow" => self.make_node(Arc::from(SHADOW), Contents::Own),
             "adoptNode" => {
