@@ -10,7 +10,6 @@ use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::{Finding, Place, named};
 use super::input::CheckInput;
-use super::markup_flaws::markup_flaws;
 use super::page_checker::PageChecker;
 use super::target::never_help;
 use crate::board::SelectorText;
@@ -96,9 +95,10 @@ impl Family for Contents {
     fn findings(input: &CheckInput<'_>, facts: &FactsByPage<ContentFact>, findings: &mut Vec<Finding>) {
         for (pin, planned) in input.plan().pins.entries() {
             for markup in &planned.markup {
-                for flaw in markup_flaws(markup.text.text.as_str()) {
+                for flaw in &markup.flaws {
                     let place = Place::new(&markup.text.path, &markup.text.text, flaw.span);
-                    let finding = Finding::new(Code::BadMarkup, place, flaw.message).help(flaw.help);
+                    let finding =
+                        Finding::new(Code::BadMarkup, place, flaw.message.clone()).help(flaw.help.clone());
                     findings.push(finding.pin(input.pin_name(pin)));
                 }
             }
@@ -285,7 +285,7 @@ fn misread(input: &CheckInput<'_>, fact: &ContentFact, on: &str, standing: &Stan
     let markup = &input.plan().pins[fact.pin].markup[number];
     // What is wrong with it by itself is told there.
     let html = markup.text.text.as_str();
-    if !markup_flaws(html).is_empty() {
+    if !markup.flaws.is_empty() {
         return None;
     }
     let place = |tag: &str| {

@@ -6,6 +6,7 @@ use std::collections::HashSet;
 use serde::Serialize;
 
 use super::declarations::PageDeclarations;
+use super::leftovers::{Leftover, leftovers_of};
 use super::selector_places::{BrittleSelector, brittle_selectors};
 use crate::code::{CodeKind, PageId, PinId, Table};
 use crate::emit::EmittedPage;
@@ -23,6 +24,8 @@ pub(super) struct PinFacts {
     pub(super) brittle: Table<PinId, Vec<BrittleSelector>>,
     /// For each pin whether its sheet names something of markup that comes later.
     pub(super) styles_later: Table<PinId, bool>,
+    /// For each pin what looks as if it was left to be filled in.
+    pub(super) leftovers: Table<PinId, Vec<Leftover>>,
 }
 
 impl PinFacts {
@@ -34,6 +37,7 @@ impl PinFacts {
             added: plan.pins.map(|(_, pin)| pin.added_and_styled()),
             brittle: plan.pins.map(|(pin, _)| brittle_selectors(plan, pin)),
             styles_later: plan.pins.map(|(_, pin)| styles_any_of(pin, &later)),
+            leftovers: plan.pins.map(|(_, pin)| leftovers_of(pin)),
         }
     }
 }

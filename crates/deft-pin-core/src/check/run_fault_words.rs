@@ -133,6 +133,10 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             format!("a browser makes no date of `{written}`: each part of it is `NaN`"),
             Some("write it as `2027-01-05T09:00:00`".to_owned()),
         ),
+        RunFaultKind::NoMonth { becomes } => words(
+            format!("months count from 0 here, so there is no month 12: a browser makes {becomes} of it"),
+            Some("write 11 for December".to_owned()),
+        ),
         RunFaultKind::NoCallback { name, near } => words(
             format!("the address names `{name}` to be called back, and nothing on the page defines that"),
             Some(match near {

@@ -263,7 +263,8 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::EmptySet { .. }
         | RunFaultKind::CalledAtOnce { .. }
         | RunFaultKind::UnheardMember { .. }
-        | RunFaultKind::NoDate { .. } => Code::InVain,
+        | RunFaultKind::NoDate { .. }
+        | RunFaultKind::NoMonth { .. } => Code::InVain,
         RunFaultKind::MissingFile { .. } | RunFaultKind::BareSpecifier { .. } => Code::MissingFile,
         RunFaultKind::NoCallback { .. } => Code::MissingLibrary,
         RunFaultKind::PastDate { .. } => Code::PastDate,

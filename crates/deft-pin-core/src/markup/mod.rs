@@ -6,7 +6,9 @@ mod ancestor_filter;
 mod document;
 mod excess;
 mod fragment;
+mod markup_flaws;
 mod matching;
+mod misread;
 mod namespaces;
 mod parse;
 mod places;
@@ -27,6 +29,7 @@ pub use document::{Attribute, Document, Element, ElementRef, Node, NodeData, Nod
 pub use excess::excess;
 pub(crate) use fragment::{BEFORE_FRAGMENT, parse_fragment};
 pub use html5ever::{LocalName, Namespace, QualName, local_name, ns};
+pub use markup_flaws::{MarkupFlaw, markup_flaws};
 pub use matching::{Matcher, State};
 pub use namespaces::Namespaces;
 pub use parse::{is_void, parse};

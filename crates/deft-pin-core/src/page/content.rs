@@ -298,8 +298,10 @@ impl Content<'_> {
         parsed: &ParsedPage<'p>,
         marks: &Edits,
     ) -> (ParsedPage<'p>, Vec<ContentOutcome>) {
-        let numbers: Vec<usize> =
+        let mut numbers: Vec<usize> =
             (0..self.outcomes.len()).filter(|at| self.put.iter().any(|put| put.outcome == *at)).collect();
+        // What is wrong by itself takes up what stands behind it: it is not to keep others out.
+        numbers.sort_by_key(|number| self.is_flawed(*number));
         let mut kept: Vec<usize> = Vec::new();
         self.keep(page, parsed, marks, &numbers, &mut kept);
         match self.write(parsed, marks, &|put| kept.contains(&put.outcome)) {
@@ -310,6 +312,15 @@ impl Content<'_> {
 }
 
 impl Content<'_> {
+    /// Whether a piece is wrong by itself.
+    fn is_flawed(&self, outcome: usize) -> bool {
+        let own = &self.outcomes[outcome];
+        match own.part {
+            ContentPart::Markup(number) => !self.plan.pins[own.pin].markup[number].flaws.is_empty(),
+            ContentPart::Mark(_) => false,
+        }
+    }
+
     /// Keeps those of some pieces that are read as they are written beside those that are kept already. Halves of them
     /// are tried, so that few that are wrong among many are soon found; of several that fit alone and not together, the
     /// later ones go.

@@ -2,7 +2,9 @@
 
 use super::file_text::FileText;
 use crate::board::{Markup, Pin, SelectorText};
-use crate::markup::{LocalName, MarkupPiece, MarkupPlace, NamedPart, markup_pieces, tag_attributes};
+use crate::markup::{
+    LocalName, MarkupFlaw, MarkupPiece, MarkupPlace, NamedPart, markup_flaws, markup_pieces, tag_attributes,
+};
 use crate::source::Span;
 use crate::start::LateMarkup;
 
@@ -21,6 +23,8 @@ pub struct PlannedMarkup {
     pub names: Vec<NamedPart>,
     /// The code in its attributes for events and its `javascript:` addresses.
     pub codes: Vec<String>,
+    /// What is wrong with it by itself.
+    pub flaws: Vec<MarkupFlaw>,
 }
 
 impl PlannedMarkup {
@@ -28,7 +32,8 @@ impl PlannedMarkup {
         let (names, codes) = said_by(text.text.as_str());
         let at = markup.at.as_ref().map(|at| at.value.clone());
         let at_span = markup.at.as_ref().map_or(markup.span, |at| at.span);
-        PlannedMarkup { text, place: markup.place, at, at_span, names, codes }
+        let flaws = markup_flaws(text.text.as_str());
+        PlannedMarkup { text, place: markup.place, at, at_span, names, codes, flaws }
     }
 
     /// The same as something that a script puts in.

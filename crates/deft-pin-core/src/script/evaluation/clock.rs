@@ -13,7 +13,7 @@ impl Machine<'_> {
         let moment = match arguments.values.as_slice() {
             [] if !arguments.is_open => Moment::Now,
             [only] => self.moment_of(&only.clone(), span),
-            parts => self.moment_of_parts(parts),
+            parts => self.moment_of_parts(parts, span),
         };
         self.made(Kind::Date(moment))
     }
@@ -37,7 +37,7 @@ impl Machine<'_> {
     }
 
     /// Year, month from 0, day, hours and so on.
-    fn moment_of_parts(&self, parts: &[Value]) -> Moment {
+    fn moment_of_parts(&mut self, parts: &[Value], span: Span) -> Moment {
         let numbers: Option<Vec<f64>> = parts.iter().map(|part| self.as_number(part).ok()).collect();
         let Some(numbers) = numbers.filter(|numbers| numbers.iter().all(|own| own.abs() < 1e6)) else {
             return Moment::Unknown;
@@ -46,6 +46,10 @@ impl Machine<'_> {
         let months = part(0, 1970.0).trunc() * 12.0 + part(1, 0.0).trunc();
         let (year, month) = (months.div_euclid(12.0) as i64, months.rem_euclid(12.0) as u32 + 1);
         let Some(first) = Day::new(year, month, 1) else { return Moment::Unknown };
+        // The 0th day of the month behind the last is the last day of the year.
+        if part(1, 0.0) == 12.0 && part(2, 1.0) >= 1.0 {
+            self.note(span, RunFaultKind::NoMonth { becomes: first.to_string()[..7].to_owned() });
+        }
         let hours = (part(2, 1.0) - 1.0) * 24.0 + part(3, 0.0);
         Moment::At(
             first.start() + ((hours * 60.0 + part(4, 0.0)) * 60.0 + part(5, 0.0)) * 1000.0 + part(6, 0.0),
@@ -94,10 +98,9 @@ impl Machine<'_> {
             Some(Kind::Date(moment)) => *moment,
             Some(Kind::Constructor(_)) => match (name, arguments.get(0)) {
                 ("now", _) => return Value::Some("Number", Doubt::Now),
-                ("parse", Value::Text(text)) => {
-                    return self.read_date(&text, span).map_or(Value::Number(f64::NAN), Value::Number);
-                }
-                ("UTC", _) => self.moment_of_parts(&arguments.values),
+                // A date is written as a text, and that is read again.
+                ("parse", value @ (Value::Text(_) | Value::Object(_))) => self.moment_of(&value, span),
+                ("UTC", _) => self.moment_of_parts(&arguments.values, span),
                 _ => Moment::Unknown,
             },
             _ => Moment::Unknown,
@@ -108,9 +111,9 @@ impl Machine<'_> {
             self.object_mut(*id).kind = Kind::Date(Moment::Unknown);
         }
         match (name, moment) {
-            ("getTime" | "valueOf" | "UTC", Moment::At(time)) => Value::Number(time),
-            ("getTime" | "valueOf", Moment::Now) => Value::Unknown(Doubt::Now),
-            ("getTime" | "valueOf", Moment::Unknown) => Value::A_NUMBER,
+            ("getTime" | "valueOf" | "UTC" | "parse", Moment::At(time)) => Value::Number(time),
+            ("getTime" | "valueOf" | "parse", Moment::Now) => Value::Unknown(Doubt::Now),
+            ("getTime" | "valueOf" | "parse", Moment::Unknown) => Value::A_NUMBER,
             (name, _) if name.starts_with("get") || name.starts_with("set") => Value::A_NUMBER,
             (name, _) if name.starts_with("to") => Value::A_TEXT,
             _ => Value::VISIT,

@@ -171,6 +171,11 @@ pub enum RunFaultKind {
         /// An address of nearly that spelling, whose file is there.
         near: Option<String>,
     },
+    /// The month behind the last one.
+    NoMonth {
+        /// The month of the next year that a browser makes of it.
+        becomes: String,
+    },
     /// What is left until a time that is past.
     PastDate {
         /// Its day.
