@@ -83,6 +83,8 @@ enum Context {
     Alone,
     /// As a part of a name or number of CSS.
     InName,
+    /// Right behind a `#`: as the beginning of an ID, or of a colour's digits.
+    BehindHash,
     /// As the beginning of one.
     StartsName,
     /// Between quotes.
@@ -250,6 +252,7 @@ fn style_contexts(text: &str, places: &[Placeholder]) -> Vec<Context> {
                     // A dot before a name makes it a class, and none of a number.
                     let dotted = text[..range.start].ends_with('.');
                     match before {
+                        true if text[..range.start].ends_with('#') => Context::BehindHash,
                         true => Context::InName,
                         false if goes_on || dotted => Context::StartsName,
                         false => Context::Alone,
@@ -396,7 +399,10 @@ fn in_style(kind: ValueKind, text: &str, context: Context) -> String {
             }
         }
         (_, ValueKind::Number | ValueKind::Length) if is_single(text) => out.push_str(text.trim()),
-        (Context::InName, _) => {
+        (Context::BehindHash, ValueKind::Id | ValueKind::Class) => {
+            let _ = cssparser::serialize_identifier(text, &mut out);
+        }
+        (Context::InName | Context::BehindHash, _) => {
             let _ = cssparser::serialize_name(text, &mut out);
         }
         (Context::StartsName, _) => {
@@ -510,7 +516,8 @@ mod tests {
                 "a { background: url(/x/{{t}}.png) }",
                 "a { background: url(/x/a\\20 \\'b\\'\\20 \\\"c\\\"\\20 </x>.png) }",
             ),
-            ("#{{id}}, .{{id}} {}", "#1a, .\\31 a {}"),
+            ("#{{id}}, .{{id}} {}", "#\\31 a, .\\31 a {}"),
+            ("a { color: #{{n}} }", "a { color: #-3 }"),
             ("{{sel}} i { transition-delay: {{at}} }", "#a > b i { transition-delay: 622s }"),
             ("/* {{t}} */ a {}", "/* a 'b' \"c\" </x  */ a {}"),
             ("a { x: {{none}} }", "a { x: {{none}} }"),

@@ -1,5 +1,7 @@
 //! What a pin holds beside its files, and when it begins: values, markup, marks, starts.
 
+use std::ops::Range;
+
 use toml::de::{DeTable, DeValue};
 
 use super::filling::{FilledKind, fill};
@@ -205,7 +207,7 @@ impl Reader {
                 "at" => mark.at = self.selector("at", value),
                 "id" => mark.id = self.text("id", value).and_then(|id| self.filled_name("id", id)),
                 "class" => {
-                    let text = self.text("class", value).and_then(|text| self.filled_text(text));
+                    let text = self.text("class", value).and_then(|text| self.filled_text("class", text));
                     mark.classes = text
                         .iter()
                         .flat_map(|text| {
@@ -247,7 +249,7 @@ impl Reader {
         let text = match value.get_ref() {
             DeValue::Boolean(true) => Some(Spanned { value: String::new(), span: span_of(value) }),
             DeValue::Integer(_) | DeValue::Float(_) => self.item(&name, value),
-            _ => self.text(&name, value).and_then(|text| self.filled_text(text)),
+            _ => self.text(&name, value).and_then(|text| self.filled_text(&name, text)),
         };
         if name.is_empty() || name.contains(bad) {
             self.mistake(name.span, format!("`{}` is no name of an attribute", *name));
@@ -260,7 +262,7 @@ impl Reader {
     }
 
     /// A text that is put in as it is, with its values in it.
-    fn filled_text(&mut self, text: Spanned<String>) -> Option<Spanned<String>> {
+    fn filled_text(&mut self, key: &str, text: Spanned<String>) -> Option<Spanned<String>> {
         let mut out = String::new();
         let mut done = 0;
         for place in super::filling::placeholders(&text) {
@@ -268,7 +270,7 @@ impl Reader {
                 self.own_values.iter().chain(&self.board_values).find(|value| *value.name == place.name);
             let Some(value) = own else {
                 // The same message as for selectors.
-                self.filled("attributes", text);
+                self.filled(key, text);
                 return None;
             };
             out.push_str(&text[done..place.span.start as usize]);
@@ -282,7 +284,7 @@ impl Reader {
     }
 
     fn filled_name(&mut self, key: &str, name: Spanned<String>) -> Option<Spanned<String>> {
-        let name = self.filled_text(name)?;
+        let name = self.filled_text(key, name)?;
         if let Some(bare) = name.strip_prefix('#') {
             let mistake = Mistake::new(name.span, format!("`{key}` is a name without `#`"));
             self.mistakes.push(mistake.help(format!("write `{bare}`")));
@@ -317,7 +319,12 @@ impl Reader {
     fn start(&mut self, value: TomlValue<'_, '_>) -> Option<Spanned<Start<SelectorText>>> {
         let text = self.text("start", value)?;
         let span = text.span;
-        let text = self.filled_text(text)?;
+        let part = |range: Range<usize>| Spanned { value: text[range].to_owned(), span };
+        let selector = Start::selector_in(&text).unwrap_or(text.len()..text.len());
+        let (before, after) = (part(0..selector.start), part(selector.end..text.len()));
+        let selector = self.filled("start", part(selector))?;
+        let (before, after) = (self.filled_text("start", before)?, self.filled_text("start", after)?);
+        let text = format!("{}{}{}", before.value, selector.value, after.value);
         let mistake = match Start::parse(&text) {
             Ok(start) => {
                 let read = |selector: String| {
@@ -355,7 +362,7 @@ impl Reader {
 
     fn moment(&mut self, key: &str, value: TomlValue<'_, '_>) -> Option<Spanned<Moment>> {
         let text = match value.get_ref() {
-            DeValue::String(_) => self.text(key, value).and_then(|text| self.filled_text(text))?,
+            DeValue::String(_) => self.text(key, value).and_then(|text| self.filled_text(key, text))?,
             DeValue::Datetime(date) => Spanned { value: date.to_string(), span: span_of(value) },
             other => {
                 self.mistake(span_of(value), format!("`{key}` is a date, and this is {}", kind_of(other)));

@@ -1,6 +1,7 @@
 //! When a pin begins, and how often.
 
 use std::fmt;
+use std::ops::Range;
 
 use super::value::seconds;
 
@@ -135,6 +136,18 @@ impl<S> Start<S> {
 }
 
 impl Start<String> {
+    /// Where in a text the selector of a start stands.
+    pub(super) fn selector_in(text: &str) -> Option<Range<usize>> {
+        let inner = text.trim_start();
+        let (word, rest) = inner.split_once(char::is_whitespace)?;
+        let from = text.len() - rest.len();
+        match word {
+            "seen" | "click" | "appears" => Some(from..text.len()),
+            "playing" => Some(from..from + rest.rfind(" at ")?),
+            _ => None,
+        }
+    }
+
     /// Reads a start.
     pub(super) fn parse(text: &str) -> Result<Self, StartMistake> {
         let text = text.trim();
