@@ -12,7 +12,7 @@ use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
 use crate::code::PinId;
-use crate::markup::{NamedPart, names_in};
+use crate::markup::{NamedPart, names_in, parse_selectors};
 use crate::plan::{FileText, PlannedPin};
 use crate::source::Span;
 
@@ -37,7 +37,7 @@ impl Family for SameNumbers {
     fn findings(input: &CheckInput<'_>, _: &FactsByPage<NoFact>, findings: &mut Vec<Finding>) {
         for (pin, planned) in input.plan().pins.entries() {
             findings.extend(of_pin(input, pin, planned));
-            findings.extend(ids_of_pin(input, pin, planned));
+            findings.extend(names_of_pin(input, pin, planned));
         }
     }
 }
@@ -97,16 +97,29 @@ fn of_pin(input: &CheckInput<'_>, pin: PinId, planned: &PlannedPin) -> Vec<Findi
     found
 }
 
-/// IDs that a pin's markup, its sheet and its script all have.
-fn ids_of_pin(input: &CheckInput<'_>, pin: PinId, planned: &PlannedPin) -> Vec<Finding> {
-    let (Some(style), Some(script)) = (&planned.style, planned.script_file()) else { return Vec::new() };
+/// IDs and classes that a pin's markup, its sheet and its script all have.
+fn names_of_pin(input: &CheckInput<'_>, pin: PinId, planned: &PlannedPin) -> Vec<Finding> {
+    let (Some(style), Some(facts)) = (&planned.style, planned.script_facts()) else { return Vec::new() };
     let styled: BTreeSet<NamedPart> = style.selectors().flat_map(|own| names_in(&own.written)).collect();
-    let is_id = |name: &&NamedPart| {
-        matches!(name, NamedPart::Id(_)) && styled.contains(*name) && script.count_of(name.name()) > 0
+    let lists = facts.looks_up.iter().filter_map(|own| parse_selectors(&own.selector).ok());
+    let looked_up: BTreeSet<NamedPart> =
+        lists.flat_map(|list| list.slice().iter().flat_map(names_in).collect::<Vec<_>>()).collect();
+    let is_same = |name: &&NamedPart| {
+        // What the script adds has its own finding where the names differ.
+        let is_added = || facts.adds.iter().any(|added| added.name == name.name());
+        !matches!(name, NamedPart::Tag(_))
+            && styled.contains(*name)
+            && looked_up.contains(*name)
+            && !is_added()
     };
     let mut found = Vec::new();
     for markup in &planned.markup {
-        for name in markup.names.iter().filter(is_id).take(20).map(NamedPart::name) {
+        for name in markup.names.iter().filter(is_same).take(20) {
+            let (kind, noun) = match name {
+                NamedPart::Id(_) => ("id", "ID"),
+                _ => ("class", "class"),
+            };
+            let name = name.name();
             let Some(at) = markup.text.text.as_str().find(name) else { continue };
             let span = Span::new(at, at + name.len());
             let is_value =
@@ -115,9 +128,9 @@ fn ids_of_pin(input: &CheckInput<'_>, pin: PinId, planned: &PlannedPin) -> Vec<F
                 continue;
             }
             let message =
-                format!("the ID `{name}` stands in the markup, the sheet and the script of the pin");
+                format!("the {noun} `{name}` stands in the markup, the sheet and the script of the pin");
             let help = format!(
-                "say it once, and write `{{{{NAME}}}}` in its stead: under `[pin.{}.values]`, `NAME = {{ type = \"id\", value = \"{name}\" }}`",
+                "say it once, and write `{{{{NAME}}}}` in its stead: under `[pin.{}.values]`, `NAME = {{ type = \"{kind}\", value = \"{name}\" }}`",
                 input.pin_name(pin)
             );
             let place = Place::new(&markup.text.path, &markup.text.text, span);
