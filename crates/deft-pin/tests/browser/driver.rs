@@ -3,10 +3,12 @@
 use std::io::{BufRead as _, BufReader};
 use std::process::{Child, Command, Stdio};
 
+use fantoccini::wd::WebDriverCompatibleCommand;
 use fantoccini::{Client, ClientBuilder};
 use hyper_util::client::legacy::connect::HttpConnector;
 use serde_json::{Value, json};
 use tokio::runtime::{Builder, Runtime};
+use url::{ParseError, Url};
 
 /// A browser with one window. Gone at the end of the test.
 pub struct Browser {
@@ -95,6 +97,14 @@ impl Browser {
         });
     }
 
+    /// The size that pages are shown at, in CSS pixels, also where no window is that narrow.
+    pub fn show_at(&self, width: u32, height: u32) {
+        let metrics = json!({"width": width, "height": height, "deviceScaleFactor": 1, "mobile": false});
+        let command = DevTools("Emulation.setDeviceMetricsOverride", metrics);
+        self.runtime.block_on(self.client.issue_cmd(command)).unwrap();
+        assert_eq!(self.run("return innerWidth", vec![]), json!(width));
+    }
+
     /// The size of the page's own part of the window, in CSS pixels.
     pub fn resize(&self, width: u32, height: u32) {
         self.runtime.block_on(self.client.set_window_size(width, height)).unwrap();
@@ -104,6 +114,20 @@ impl Browser {
         let outer = ((i64::from(width) + dx) as u32, (i64::from(height) + dy) as u32);
         self.runtime.block_on(self.client.set_window_size(outer.0, outer.1)).unwrap();
         assert_eq!(self.run("return [innerWidth, innerHeight]", vec![]), json!([width, height]));
+    }
+}
+
+/// A command of the DevTools protocol.
+#[derive(Debug)]
+struct DevTools(&'static str, Value);
+
+impl WebDriverCompatibleCommand for DevTools {
+    fn endpoint(&self, base_url: &Url, session_id: Option<&str>) -> Result<Url, ParseError> {
+        base_url.join(&format!("session/{}/goog/cdp/execute", session_id.unwrap_or_default()))
+    }
+
+    fn method_and_body(&self, _: &Url) -> (http::Method, Option<String>) {
+        (http::Method::POST, Some(json!({"cmd": self.0, "params": self.1}).to_string()))
     }
 }
 

@@ -75,6 +75,8 @@ fn snapshot(browser: &Browser, url: &str, is_detailed: bool) -> Value {
         }
         last = next;
     }
+    // The next page is a first visit again.
+    browser.run("localStorage.clear(); sessionStorage.clear()", vec![]);
     last
 }
 
@@ -224,6 +226,12 @@ fn made_board(session: &Session, dice: &mut Dice, is_late: bool) -> String {
             if !is_late && dice.once_in(4) {
                 board += &format!("start = '{}'\n", dice.pick(&["ready", "loaded"]));
             }
+            if !is_late && dice.once_in(4) {
+                board += dice.pick(&[
+                    "once = 'visitor'\n", "once = 'session'\n", "once = 'page'\n", "from = 2020-01-01\n",
+                    "until = 2020-01-01\n", "from = 2020-01-01\nuntil = 2990-01-01\n", "from = 2990-01-01\n",
+                ]);
+            }
             has_some = true;
         }
         if dice.once_in(3) || !has_some {
@@ -332,7 +340,7 @@ fn pasted_pages_are_the_pages_that_build_makes() {
             if number % 3 == 0 { PieceLength::Short } else { PieceLength::Written },
         );
         let is_narrow = number % 2 == 1;
-        browser.resize(if is_narrow { 500 } else { 1280 }, 800);
+        browser.show_at(if is_narrow { 390 } else { 1280 }, 800);
         for (file, bytes) in &pages {
             session.write(&format!("pasted/{file}"), bytes);
             let path = file.strip_suffix("index.html").unwrap_or(file);
