@@ -55,7 +55,7 @@ pub fn build_of(
 ) -> Result<Built> {
     let folder = check_folder(project, &command.folder)?;
     let staging = Staging::prepare(&command.out, &project.site_path())?;
-    let plan = Plan::new(&project.board, named);
+    let plan = project.plan(named)?;
     let mut files = OutputFiles::new(&plan, folder);
     if !command.integrity {
         files.drop_integrity();

@@ -6,7 +6,6 @@ use anyhow::Result;
 use deft_pin_core::check::{Finding, Severity};
 use deft_pin_core::code::PinId;
 use deft_pin_core::emit::{Embedding, OutputFiles, PieceLength};
-use deft_pin_core::plan::Plan;
 
 use crate::exit::Exit;
 use crate::output::{self, Notes, Progress};
@@ -18,7 +17,7 @@ use crate::site_run::{RunOutcome, SiteRun};
 /// # Errors
 /// A page cannot be read.
 pub fn look(project: &Project, notes: Notes, pins: &[PinId]) -> Result<RunOutcome> {
-    let plan = Plan::new(&project.board, &project.folder);
+    let plan = project.plan(&project.folder)?;
     let files = OutputFiles::new(&plan, "_pins");
     let embedding = match project.board.host.changes_files {
         true => Embedding::Linked,

@@ -67,7 +67,7 @@ pub fn paste_of(
         );
     }
     let staging = Staging::prepare(&command.out, &project.site_path())?;
-    let plan = Plan::new(&project.board, &project.folder);
+    let plan = project.plan(&project.folder)?;
     let files = OutputFiles::new(&plan, "files");
     let length = if command.short { PieceLength::Short } else { PieceLength::Written };
     let run = SiteRun {

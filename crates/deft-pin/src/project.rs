@@ -1,15 +1,19 @@
 //! A site opened for work: a board with its site, or a folder of pages as it stands. Every command
 //! starts from here.
 
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
 use anyhow::{Context, Result, bail};
 use deft_pin_core::board::{Board, Host};
+use deft_pin_core::check::{Keeping, asked_on};
 use deft_pin_core::code::{PageId, PinId};
 use deft_pin_core::markup::excess;
+use deft_pin_core::page::SiteContext;
+use deft_pin_core::plan::Plan;
 use deft_pin_core::site::{Page, ParsedPage, Site};
-use deft_pin_core::source::{Day, FilePath, Files as _, nearest, utf8_text};
+use deft_pin_core::source::{Day, FilePath, Files, nearest, utf8_text};
 use rayon::prelude::*;
 use tracing::{debug, info};
 
@@ -152,6 +156,35 @@ impl Project {
         let site = list(&folder, &board.root, notes)?;
         let board = Board { file: board_file.clone(), ..board };
         Ok(Project { folder, board_file, board, site, today: today() })
+    }
+
+    /// The plan of the board, with what its pages ask pins' scripts for; what the board names is read from `named`.
+    ///
+    /// # Errors
+    /// A page cannot be read.
+    pub fn plan(&self, named: &dyn Files) -> Result<Plan<'_>> {
+        let plan = Plan::new(&self.board, named);
+        let mut keeping = Keeping::of(&plan);
+        if !keeping.is_settled() {
+            let pages = &self.site.pages;
+            let named_by = |id: PageId| match plan.pins_for(&pages[id].path).is_empty() {
+                true => Ok(BTreeSet::new()),
+                false => Ok(keeping.named_by(&pages[id].path, &self.read(id)?)),
+            };
+            let ids: Vec<PageId> = pages.ids().collect();
+            let codes: Result<Vec<BTreeSet<String>>> = ids.par_iter().map(|id| named_by(*id)).collect();
+            let named = ids.into_iter().zip(codes?);
+            let looked_at: Vec<PageId> = named
+                .filter(|(id, codes)| keeping.may_ask(&pages[*id].path, codes))
+                .map(|(id, _)| id)
+                .collect();
+            let context = SiteContext::new(&plan, &self.site, &self.folder).on(self.today);
+            let asked: Result<Vec<_>> =
+                looked_at.par_iter().map(|id| Ok(asked_on(&context.page(*id, &self.read(*id)?)))).collect();
+            asked?.into_iter().for_each(|asked| keeping.add(asked));
+        }
+        let asked = keeping.into_asked();
+        Ok(if asked.is_empty() { plan } else { Plan::giving(&self.board, named, &asked) })
     }
 
     /// The site's folder on disk.

@@ -21,7 +21,7 @@ impl Family for InferredShares {
             let Some(first) = frame.asked.first() else { continue };
             let names: Vec<String> = frame.asked.iter().map(|own| format!("`{}`", own.name)).collect();
             let message = format!(
-                "code in a text, in markup or in an address asks the page for {}, and so the page gets {} from this script",
+                "code in a text, in an attribute, in an address or in another pin asks the page for {}, and so the page gets {} from this script",
                 names.join(", "),
                 if names.len() == 1 { "it" } else { "them" }
             );

@@ -2,6 +2,7 @@
 //! follow from all of them. A family of findings is a file here, and a row in `families`.
 
 mod answered;
+mod asked_for;
 mod bad_query;
 mod bad_syntax;
 mod beaten;
@@ -62,6 +63,7 @@ mod unset_names;
 mod unused_library;
 mod values;
 
+pub use asked_for::{Keeping, asked_on};
 pub use checker::{Checker, Told};
 pub use code::{Code, Severity};
 pub use explanations::{Explanation, Explanations, MissingName, Question, Questions};

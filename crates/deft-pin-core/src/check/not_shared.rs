@@ -35,7 +35,21 @@ pub(super) fn unshared_names(page: &PageAnalysis<'_>) -> Vec<StepFault> {
                 let calls = |address: &str| callbacks_of(address).any(|own| own == name);
                 steps.iter().position(|step| step.is_unread() && step.address().is_some_and(calls))
             };
-            let by_step = by_site.or_else(by_address).map(Asker::Step);
+            // Another pin that runs after it, or reads the name later.
+            let by_pin = || {
+                let mut others = steps.iter().enumerate();
+                let found = others.find(|(other, step)| {
+                    let waits =
+                        |read: &GlobalUse| read.when == When::Later || page.timeline().is_before(at, *other);
+                    step.origin != Origin::Site
+                        && *other != at
+                        && step
+                            .all_facts()
+                            .any(|facts| facts.reads.iter().any(|read| reads(read) && waits(read)))
+                });
+                found.map(|(other, _)| other)
+            };
+            let by_step = by_site.or_else(by_address).or_else(by_pin).map(Asker::Step);
             let asker = by_step.or_else(|| event_handler_with(page, name));
             if let Some(by) = asker {
                 let kind = FaultKind::Unshared { name: name.clone(), by };

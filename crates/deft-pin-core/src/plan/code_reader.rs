@@ -9,6 +9,7 @@ use super::imports::Assembly;
 use super::library::{LibraryFile, PlannedLibrary, PlannedPin};
 use super::markup::PlannedMarkup;
 use super::pin_style::PinStyle;
+use super::plan::Asked;
 use super::problem::Problem;
 use crate::board::{Board, FilledKind, Library, Markup, MarkupSource, Pin, Spanned, fill, placeholders};
 use crate::code::{Address, CodeKind, LibraryId, Owner, PinId};
@@ -24,6 +25,8 @@ pub(super) struct CodeReader<'a> {
     pub(super) assets: AssetReader<'a>,
     board: &'a Board,
     board_text: Arc<SourceText>,
+    /// What pages ask for.
+    asked: &'a Asked,
 }
 
 /// A file as it was written.
@@ -34,8 +37,8 @@ struct Written {
 }
 
 impl<'a> CodeReader<'a> {
-    pub(super) fn new(board: &'a Board, files: &'a dyn Files) -> Self {
-        CodeReader { assets: AssetReader::of(files), board, board_text: Arc::new(board.text.clone()) }
+    pub(super) fn new(board: &'a Board, files: &'a dyn Files, asked: &'a Asked) -> Self {
+        CodeReader { assets: AssetReader::of(files), board, board_text: Arc::new(board.text.clone()), asked }
     }
 
     pub(super) fn library(&mut self, id: LibraryId, library: &Library) -> PlannedLibrary {
@@ -79,7 +82,7 @@ impl<'a> CodeReader<'a> {
         let late = planned.markup.iter().map(|markup| markup.late(pin)).collect();
         planned.beginning = Beginning::of(pin, self.board.host.stands_early(*pin.slot), late);
         planned.script = script.or_else(|| self.script_of_markup(pin, &planned)).map(|file| {
-            let frame = self.frame(pin, &file, &planned);
+            let frame = self.frame((id, pin), &file, &planned);
             let board = &self.board.file;
             let file_at = |at| file.text.file(at).filter(|from| *from != board).unwrap_or(&file.path);
             let (urls, left_behind) = self.assets.load_of_script(
@@ -111,7 +114,7 @@ impl<'a> CodeReader<'a> {
     }
 
     /// How a pin's script is confined. One that stands before its target waits for the page.
-    fn frame(&self, pin: &Pin, file: &Written, planned: &PlannedPin) -> Frame {
+    fn frame(&self, (id, pin): (PinId, &Pin), file: &Written, planned: &PlannedPin) -> Frame {
         let mut asked = asked_names(file.text.as_str());
         let mut codes: Vec<String> =
             planned.markup.iter().flat_map(|markup| markup.codes.iter().cloned()).collect();
@@ -122,7 +125,8 @@ impl<'a> CodeReader<'a> {
             });
             codes.extend(addresses.flat_map(|url| callbacks_of(url)).map(str::to_owned));
         }
-        for own in names_asked_by(file.text.as_str(), &codes) {
+        let by_pages = self.asked.get(&id).into_iter().flatten().cloned();
+        for own in names_asked_by(file.text.as_str(), &codes).into_iter().chain(by_pages) {
             if !asked.iter().any(|known| known.name == own.name) {
                 asked.push(own);
             }

@@ -32,6 +32,6 @@ pub use markup::PlannedMarkup;
 pub use needs::{InferredNeed, Needs};
 pub use pin_style::{BadSelector, FencedSelector, PinStyle, RuleSelectors};
 pub use placement::Placement;
-pub use plan::{CodeSource, Plan};
+pub use plan::{Asked, CodeSource, Plan};
 pub use problem::Problem;
 pub use ready_sheets::{ReadySheet, ReadySheets};

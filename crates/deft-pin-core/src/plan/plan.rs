@@ -1,5 +1,7 @@
 //! The plan: a board with everything that its files say, in order.
 
+use std::collections::{BTreeMap, BTreeSet};
+
 use super::assets::{AssetReader, Assets};
 use super::code_key::CodeKey;
 use super::code_reader::CodeReader;
@@ -10,9 +12,13 @@ use super::order::{Circle, ordered};
 use super::problem::Problem;
 use crate::board::{Board, Pin, ScriptLoad};
 use crate::code::{CodeKind, LibraryId, Owner, PinId, Table};
+use crate::script::AskedName;
 use crate::site::PagePath;
 use crate::source::Files;
 use crate::style::Edit;
+
+/// Names of pins' scripts that pages ask for.
+pub type Asked = BTreeMap<PinId, BTreeSet<AskedName>>;
 
 /// A board with everything that its files say, in order.
 #[derive(Debug)]
@@ -56,7 +62,12 @@ impl<'p> CodeSource<'p> {
 impl<'b> Plan<'b> {
     /// Reads what the board names, and puts it in order.
     pub fn new(board: &'b Board, files: &dyn Files) -> Self {
-        let mut reader = CodeReader::new(board, files);
+        Plan::giving(board, files, &Asked::new())
+    }
+
+    /// The same, where pages get names of pins' scripts that something on them asks for.
+    pub fn giving(board: &'b Board, files: &dyn Files, asked: &Asked) -> Self {
+        let mut reader = CodeReader::new(board, files, asked);
         let libraries = board.libraries.map(|(id, library)| reader.library(id, library));
         let pins = board.pins.map(|(id, pin)| reader.pin(id, pin));
         reader.assets.follow();

@@ -3,7 +3,6 @@
 use anyhow::Result;
 use deft_pin_core::check::{FaultScope, timeline_faults};
 use deft_pin_core::page::SiteContext;
-use deft_pin_core::plan::Plan;
 
 use crate::arguments::{Common, Format, Order};
 use crate::disk::write_again;
@@ -16,7 +15,7 @@ pub fn run(common: &Common, command: &Order) -> Result<Exit> {
     let project = Project::open(common, &command.place)?;
     let id = project.find(&command.page)?;
     let bytes = project.read(id)?;
-    let plan = Plan::new(&project.board, &project.folder);
+    let plan = project.plan(&project.folder)?;
     let context = SiteContext::new(&plan, &project.site, &project.folder).on(project.today);
     let page = context.page(id, &bytes);
     let faults = timeline_faults(&page, FaultScope::Page);

@@ -86,7 +86,8 @@ fn keep(
 ) {
     let board = &project.board;
     let noted = NotedFiles::new(&project.folder);
-    let plan = Plan::new(board, &noted);
+    // A page that cannot be read is told where it is asked for.
+    let plan = project.plan(&noted).unwrap_or_else(|_| Plan::new(board, &noted));
     let mut files = OutputFiles::new(&plan, &making.folder);
     files.drop_integrity();
     let files = Arc::new(files);

@@ -24,7 +24,8 @@ pub struct Snapshot {
 /// Takes a snapshot; `board` are the board's bytes, and what it names is read from `files`.
 pub fn snapshot(project: &Project, board: Vec<u8>, files: &dyn Files) -> Snapshot {
     let noted = NotedFiles::new(files);
-    let plan = Plan::new(&project.board, &noted);
+    // A page that cannot be read keeps nothing from being kept.
+    let plan = project.plan(&noted).unwrap_or_else(|_| Plan::new(&project.board, &noted));
     let output = OutputFiles::new(&plan, "_pins");
     let read = |path: FilePath| Some((path.clone(), files.read(&path).ok()?));
     let table: toml::Table =

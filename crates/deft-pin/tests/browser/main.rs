@@ -30,6 +30,7 @@ mod seen;
 mod server;
 #[path = "../session/mod.rs"]
 mod session;
+mod sharing;
 mod sheets;
 mod starts;
 mod trees;
