@@ -349,7 +349,9 @@ fn put(value: &Value, kind: FilledKind, context: Context) -> String {
         }
         (FilledKind::Script, Context::Alone) => {
             let text = value.script();
-            let is_bare = text.starts_with(['"', '[']) || text.bytes().all(|b| b.is_ascii_digit());
+            let is_bare = text.starts_with(['"', '['])
+                || value.kind == ValueKind::Boolean
+                || text.bytes().all(|b| b.is_ascii_digit());
             if is_bare { text } else { format!("({text})") }
         }
         (FilledKind::Script, Context::RegExp) => regex_text(&plain(value)),
@@ -398,7 +400,9 @@ fn in_style(kind: ValueKind, text: &str, context: Context) -> String {
                 }
             }
         }
-        (_, ValueKind::Number | ValueKind::Length) if is_single(text) => out.push_str(text.trim()),
+        (_, ValueKind::Number | ValueKind::Length | ValueKind::Boolean) if is_single(text) => {
+            out.push_str(text.trim())
+        }
         (Context::BehindHash, ValueKind::Id | ValueKind::Class) => {
             let _ = cssparser::serialize_identifier(text, &mut out);
         }
@@ -491,6 +495,7 @@ mod tests {
             value("len", ValueKind::Length, "12px"),
             value("c", ValueKind::Colour, "#a33400"),
             value("at", ValueKind::Time, "10:22"),
+            value("on", ValueKind::Boolean, "false"),
             value("url", ValueKind::Url, "/a(b).png"),
             value("id", ValueKind::Id, "1a"),
             value("bad", ValueKind::Colour, "red; } a { x"),
@@ -531,6 +536,7 @@ mod tests {
                 "go('{{t}}', `${1}{{t}}`)",
                 "go('a \\'b\\' \\\"c\\\" \\u003c/x>', `${1}a \\'b\\' \\\"c\\\" \\u003c/x>`)",
             ),
+            ("if ({{on}} || !{{on}}) a('{{on}}')", "if (false || !false) a('false')"),
             ("x = /^{{url}}$/", "x = /^\\/a\\(b\\)\\.png$/"),
             ("// {{t}}\ny", "// a 'b' \"c\" </x \ny"),
         ] {

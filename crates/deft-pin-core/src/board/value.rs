@@ -17,6 +17,8 @@ pub enum ValueKind {
     Text,
     /// A number without a unit.
     Number,
+    /// Yes or no: `true` or `false`.
+    Boolean,
     /// A length of CSS, or a percentage.
     Length,
     /// A colour of CSS.
@@ -39,9 +41,10 @@ pub enum ValueKind {
 
 impl ValueKind {
     /// Every kind.
-    pub const ALL: [ValueKind; 11] = [
+    pub const ALL: [ValueKind; 12] = [
         ValueKind::Text,
         ValueKind::Number,
+        ValueKind::Boolean,
         ValueKind::Length,
         ValueKind::Colour,
         ValueKind::Time,
@@ -58,6 +61,7 @@ impl ValueKind {
         match self {
             ValueKind::Text => "text",
             ValueKind::Number => "number",
+            ValueKind::Boolean => "boolean",
             ValueKind::Length => "length",
             ValueKind::Colour => "colour",
             ValueKind::Time => "time",
@@ -152,9 +156,14 @@ fn script(kind: ValueKind, text: &str) -> String {
     };
     match (kind, number) {
         (_, Some(number)) => format!("{number}"),
+        (ValueKind::Boolean, _) if is_boolean(text) => text.to_owned(),
         (ValueKind::Date, _) => Moment::parse(text).map_or_else(|| literal(text), Moment::script),
         _ => literal(text),
     }
+}
+
+fn is_boolean(text: &str) -> bool {
+    matches!(text, "true" | "false")
 }
 
 /// A string literal of JavaScript that can stand anywhere a script can, in a page too.
@@ -204,6 +213,8 @@ pub(super) fn kind_of_text(text: &str) -> ValueKind {
         ValueKind::Colour
     } else if text.is_empty() {
         ValueKind::Text
+    } else if is_boolean(text) {
+        ValueKind::Boolean
     } else if is_address && fits(ValueKind::Url) {
         ValueKind::Url
     } else if text.starts_with(|c: char| c.is_ascii_digit()) && Moment::parse(text).is_some() {
@@ -249,6 +260,10 @@ fn misfit(kind: ValueKind, text: &str) -> Option<(String, String)> {
                 "it is not a number alone",
                 "write the digits alone, as in `3` or `0.5`, or give it another type",
             ),
+        },
+        ValueKind::Boolean => match is_boolean(text) {
+            true => None,
+            false => told("it is neither yes nor no", "write `true` or `false`"),
         },
         ValueKind::Length => match is_length(text) {
             true => None,

@@ -69,6 +69,13 @@ pub struct Finding {
 impl Finding {
     /// A finding that weighs what its code does.
     pub(super) fn new(code: Code, place: Place, message: impl Into<String>) -> Self {
+        let mut parts: Vec<&Place> = Vec::new();
+        for part in &place.parts {
+            // A value that stands in it twice is shown once.
+            if !parts.contains(&part) {
+                parts.push(part);
+            }
+        }
         Finding {
             code,
             severity: code.severity(),
@@ -76,7 +83,7 @@ impl Finding {
             help: None,
             pin: None,
             pages: Vec::new(),
-            related: place.parts.iter().map(of_elsewhere).collect(),
+            related: parts.into_iter().map(of_elsewhere).collect(),
             place,
         }
     }
