@@ -21,6 +21,15 @@ pub(super) fn is_not_chromiums(property: &str, tokens: &[Tok]) -> bool {
             "animation" => has_function(tokens, "scroll") || has_function(tokens, "view"),
             "animation-name" => tokens.contains(&Tok::Text(String::new())),
             "counter-reset" => has_function(tokens, "reversed"),
+            // A corner is no side of a shape.
+            "clip-path" | "shape-outside" => ["circle", "ellipse"].iter().any(|name| {
+                let corner = |token: &Tok| token.is_word("closest-corner") || token.is_word("farthest-corner");
+                tokens.iter().any(|token| {
+                    matches!(token, Tok::Function(own, inner) if own.eq_ignore_ascii_case(name) && inner.iter().any(corner))
+                })
+            }),
+            // One word alone.
+            "object-fit" | "vertical-align" => tokens.len() > 1,
             "column-span" => tokens.iter().any(|token| matches!(token, Tok::Number(..))),
             "column-width" => tokens.iter().any(|token| matches!(token, Tok::Percentage(_))),
             "d" => tokens.iter().any(|token| matches!(token, Tok::Text(_))),

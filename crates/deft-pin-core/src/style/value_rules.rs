@@ -28,7 +28,7 @@ pub(super) fn breaks_rule(property: &str, tokens: &[Tok]) -> bool {
                 tokens.iter().enumerate().any(|(at, token)| is_between(at, token))
                     || last > 0 && tokens.iter().any(|token| token.is_word("normal"))
             }
-            "counter-reset" | "counter-increment" | "counter-set" => {
+            "counter-reset" | "counter-increment" | "counter-set" | "view-transition-class" => {
                 tokens.len() > 1 && tokens.iter().any(|token| token.is_word("none"))
             }
             "grid-area" | "grid-row" | "grid-column" | "grid-row-start" | "grid-row-end"

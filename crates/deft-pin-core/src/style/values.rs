@@ -56,6 +56,10 @@ pub fn validity(name: &str, value: &str, quirks: bool) -> Validity {
     if is_not_chromiums(known.name, &tokens) {
         return Validity::Elsewhere;
     }
+    // In a rule Chromium takes what stands in `@page` (css-page-3, 6.1).
+    if known.name == "size" && is_page_size(&tokens) {
+        return Validity::Taken;
+    }
     // What is put in at run time is judged then (css-variables-1, 3.1).
     if any(&tokens, &|token| matches!(token, Tok::Function(name, _) if is_substituted(name))) {
         return Validity::Taken;
@@ -66,6 +70,19 @@ pub fn validity(name: &str, value: &str, quirks: bool) -> Validity {
     match tokens.as_slice() {
         [Tok::Word(word)] if !quirks.hashless && !word.starts_with("--") => of_word(known, word, &tokens),
         _ => of_components(known, &tokens, quirks),
+    }
+}
+
+/// A size of paper and which way it lies, each at most once.
+fn is_page_size(tokens: &[Tok]) -> bool {
+    let lies = |token: &Tok| token.is_word("portrait") || token.is_word("landscape");
+    let paper = |token: &Tok| {
+        matches!(token, Tok::Word(word) if takes_word("size", word) == Some(true)) && !token.is_word("auto")
+    };
+    match tokens {
+        [only] => lies(only) || paper(only),
+        [first, second] => lies(first) && paper(second) || paper(first) && lies(second),
+        _ => false,
     }
 }
 
