@@ -28,6 +28,22 @@ pub(super) fn repaired(property: &str, value: &str) -> Option<String> {
     let code =
         value.strip_prefix("0x").or_else(|| value.strip_prefix("0X")).or_else(|| value.strip_prefix("##"));
     tries.extend(code.map(|code| format!("#{code}")));
+    // A function's bracket stands right behind its name.
+    tries.push(value.replace(" (", "("));
+    tries.push(value.replace(':', " / "));
+    tries.extend(["circle", "ellipse", "inset"].contains(&value).then(|| format!("{value}()")));
+    tries.extend(value.strip_suffix("px").map(str::to_owned));
+    tries.extend((value == "0").then(|| "0deg".to_owned()));
+    tries.extend(["left", "right", "top", "bottom"].map(|side| {
+        let opposite = match side {
+            "left" => "right",
+            "right" => "left",
+            "top" => "bottom",
+            _ => "top",
+        };
+        // Without `to` the side was the one that it comes from.
+        value.replace(&format!("gradient({side},"), &format!("gradient(to {opposite},"))
+    }));
     tries.extend(with_parts_of_color(value));
     tries.extend(as_variable(value));
     tries.extend(
@@ -56,7 +72,9 @@ pub(super) fn repaired(property: &str, value: &str) -> Option<String> {
     {
         return Some(format!("{property}: {bare} !important"));
     }
-    let mut beside = beside(property).iter().filter(|other| **other != property);
+    // A word is taken for another property's; a number or a colour is not.
+    let is_word = value.chars().all(|c| c.is_ascii_alphabetic() || c == '-');
+    let mut beside = beside(property).iter().filter(|other| is_word && **other != property);
     let other = beside.find(|other| validity(other, value, false) == Validity::Taken);
     let other = other.map(|other| format!("{other}: {value}"));
     let near = || with_near_words(property, value).into_iter().find(is_taken);
@@ -135,7 +153,10 @@ pub(super) fn advice(property: &str, value: &str) -> Option<&'static str> {
         (padding, _) if padding.starts_with("padding") && value.split(' ').any(|part| part == "auto") => {
             "a padding is never `auto`: `margin: auto` centres a block"
         }
-        _ if value.starts_with('#') && value[1..].chars().all(|c| c.is_ascii_hexdigit()) => {
+        _ if value.starts_with('#')
+            && value[1..].chars().all(|c| c.is_ascii_hexdigit())
+            && !matches!(value.len(), 4 | 5 | 7 | 9) =>
+        {
             "a colour by its code has 3, 4, 6 or 8 digits"
         }
         _ if value.ends_with('!') => "take the `!` out, or write `!important`",
@@ -333,6 +354,16 @@ mod tests {
             ("width", "var(width)", "width: var(--width)"),
             ("width", "--width", "width: var(--width)"),
             ("flex-direction", "vertical", "flex-direction: column"),
+            ("z-index", "10px", "z-index: 10"),
+            ("width", "calc (100% - 20px)", "width: calc(100% - 20px)"),
+            ("aspect-ratio", "16:9", "aspect-ratio: 16 / 9"),
+            ("clip-path", "circle", "clip-path: circle()"),
+            (
+                "background", "linear-gradient(left, red, blue)",
+                "background: linear-gradient(to right, red, blue)",
+            ),
+            ("font-weight", "700px", "font-weight: 700"),
+            ("text-shadow", "#000", ""),
             ("padding", "auto", ""),
             ("padding", "-10px", ""),
             ("width", "nonsense of a kind", ""),

@@ -312,6 +312,25 @@ impl OneSheet<'_> {
             LossKind::UnknownDescriptor { at_rule, name } => {
                 error(format!("`@{at_rule}` has no descriptor `{name}`, so it is dropped"))
             }
+            LossKind::BadDescriptor { name } => {
+                let value = text.split_once(':').map_or("", |(_, value)| value.trim());
+                let finding = error(format!("`{value}` is no value of `{name}` in `@font-face`, so it is dropped"));
+                match name.to_ascii_lowercase().as_str() {
+                    "src" => finding.help("write `src: url(\"own.woff2\") format(\"woff2\")`"),
+                    "font-family" => finding.help("write the one name of this font, in quotes"),
+                    "font-weight" => finding.help("write a number, as in `400`, or a range, as in `100 900`"),
+                    "font-display" => finding.help("it takes `auto`, `block`, `swap`, `fallback`, `optional`"),
+                    "unicode-range" => finding.help("write it as `U+26` or `U+0025-00FF`"),
+                    _ => finding,
+                }
+            }
+            LossKind::BadKeyframe => {
+                let finding = error(format!("`{text}` is no place in an animation, so this keyframe is dropped"));
+                match text.trim().parse::<f64>() {
+                    Ok(number) if (0.0..=100.0).contains(&number) => finding.help(format!("write `{number}%`")),
+                    _ => finding.help("write `from`, `to`, or a share from `0%` to `100%`"),
+                }
+            }
             LossKind::MissingSemicolon { property, swallowed } if property.starts_with("--") => {
                 error(format!("`{property}` has no semicolon at its end, so it takes up the declaration of `{swallowed}` into its value"))
                     .help(format!("put a semicolon before `{swallowed}`"))

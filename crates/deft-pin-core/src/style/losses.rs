@@ -7,6 +7,7 @@ use rustc_hash::FxHashMap;
 
 use super::at_rule::AtRuleKind;
 use super::declaration::Declarations;
+use super::descriptors::{is_no_font_descriptor, is_no_keyframe};
 use super::engines::{is_vendors, takers_of};
 use super::foreign_text::{ForeignText, foreign_texts};
 use super::media_faults::{MediaFault, container_fault, media_faults};
@@ -65,6 +66,13 @@ pub enum LossKind {
         /// The name as written.
         name: String,
     },
+    /// The at-rule's descriptor takes no such value.
+    BadDescriptor {
+        /// The name.
+        name: String,
+    },
+    /// The selector of a keyframe is none.
+    BadKeyframe,
     /// A declaration runs on into the next one, and both are dropped; a custom property takes the
     /// next one up into its value.
     MissingSemicolon {
@@ -158,7 +166,15 @@ struct Walk<'t> {
 impl<'t> Walk<'t> {
     fn rule(&mut self, rule: &Rule, around: Around<'_>) {
         match rule {
-            Rule::Style(style) => self.block(&style.block, Around::StyleRule),
+            Rule::Style(style) => {
+                if let Around::AtRule(name) = around
+                    && AtRuleKind::of(name).is_keyframes()
+                    && is_no_keyframe(&self.text[style.prelude.range()])
+                {
+                    self.found.push(Loss { kind: LossKind::BadKeyframe, span: style.prelude });
+                }
+                self.block(&style.block, Around::StyleRule);
+            }
             Rule::At(at) => {
                 self.found.extend(unknown_at_rule(at));
                 self.queries(at);
@@ -230,6 +246,14 @@ impl<'t> Walk<'t> {
             return;
         }
         if let Some(kind) = value_loss(self.text, declaration) {
+            self.found.push(Loss { kind, span: declaration.span });
+            return;
+        }
+        if let Around::AtRule(at_rule) = around
+            && at_rule.eq_ignore_ascii_case("font-face")
+            && is_no_font_descriptor(&name.to_ascii_lowercase(), &self.text[declaration.value.range()])
+        {
+            let kind = LossKind::BadDescriptor { name: name.clone() };
             self.found.push(Loss { kind, span: declaration.span });
             return;
         }

@@ -11,6 +11,7 @@ mod compile;
 mod component;
 mod condition;
 mod declaration;
+mod descriptors;
 mod edit;
 mod engines;
 mod fence;
