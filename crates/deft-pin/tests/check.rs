@@ -166,7 +166,6 @@ fn each_finding_has_its_code_severity_place_and_help() {
         ["pages = ['/fares/*']\nscript = 'p.js'", "", "import('./w.js')", "missing-file", "note", "'./w.js'", "nor one beside the script",""],
         ["pages = ['/fares/*']\nscript = 'p.js'", "", "new Image().src = './qq.css'", "missing-file", "warning", "new Image().src = './qq.css'", "did you mean `./q.css`?",""],
         ["pages = ['/fares/*']\nscript = 'p.js'", "", "for (const n of ['q']) document.body.dataset.file = `${n}` + './' + n + '.css'; fetch('./q' + '.css')", "missing-file", "warning", "'./q' + '.css'", "`q.css`",""],
-        ["pages = ['/fares/*']\nmarkup = [{ text = '<i>x</i>', place = 'append', at = 'h2' }, { text = '<img alt=\"\" src=\"q.css\">', place = 'append', at = 'h2' }]", "", "", "missing-file", "warning", "q.css", "lies beside the markup",""],
         ["pages = ['/fares/*']\nmarkup = [{ text = '<a href=\"../app.js\">x</a>', place = 'append', at = 'h2' }]\nstyle = 'p.css'", "h2{background:url(no.png)}", "", "missing-file", "warning", "url(no.png)", "cannot be loaded",""],
         ["style = 'p.css'", "body{background:url(no.png)}", "", "missing-file", "warning", "url(no.png)", "`no.png` cannot be loaded",""],
         ["within = 'body'\nstyle = 'p.css'", "@page{margin:0}", "", "not-confined", "warning", "@page", "how the whole page is printed",""],

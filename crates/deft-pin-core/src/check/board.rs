@@ -142,11 +142,8 @@ fn of_problem(input: &CheckInput<'_>, problem: &Problem) -> Finding {
             );
             (in_sheet(input, (Code::MissingFile, *owner, file, *place), message), Some(*owner))
         }
-        Problem::LeftBehind { owner, file, place, is_markup: false, meant } => {
+        Problem::LeftBehind { owner, file, place, meant } => {
             (left_behind(input, (*owner, file, *place), meant), Some(*owner))
-        }
-        Problem::LeftBehind { owner, file, place, meant, .. } => {
-            (left_in_markup(input, (*owner, file, *place), meant), Some(*owner))
         }
         Problem::Cycle { circle } => (of_circle(input, circle), circle.first().map(|(owner, _)| *owner)),
         Problem::EarlySlot { pin, after, place } => {
@@ -215,29 +212,6 @@ fn in_sheet(
     Finding::new(code, place, message)
         .severity(Severity::Warning)
         .help("put the file there, or take the address out")
-}
-
-/// A file that markup names.
-fn left_in_markup(
-    input: &CheckInput<'_>,
-    (owner, file, span): (Owner, &FilePath, Span),
-    meant: &[FilePath],
-) -> Finding {
-    let mut markup = owner.pin().into_iter().flat_map(|pin| &input.plan().pins[pin].markup);
-    let names = |text: &str| {
-        let written = text.get(span.range()).unwrap_or_default();
-        meant.first().is_some_and(|path| written.contains(path.name()) || written.contains('%'))
-    };
-    let place = match markup.find(|own| own.text.path == *file && names(own.text.text.as_str())) {
-        Some(own) => Place::new(file, &own.text.text, span),
-        None => input.on_board(Span::at(0)),
-    };
-    let shown = meant.first().map_or(String::new(), ToString::to_string);
-    let message =
-        format!("`{shown}` lies beside the markup and not in the site, so that a page does not find it");
-    Finding::new(Code::MissingFile, place, message)
-        .severity(Severity::Warning)
-        .help("put it into the site, and write its address from the root: `/img/…`; or let the pin's sheet or script name it: what these name goes along")
 }
 
 /// Files whose address a script puts together.

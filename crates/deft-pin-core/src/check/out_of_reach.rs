@@ -3,12 +3,13 @@
 use super::code::Code;
 use super::facts::FactsByPage;
 use super::family::{Family, NoFact};
-use super::finding::Finding;
+use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
 use crate::board::Pin;
-use crate::code::CodeKind;
+use crate::code::{CodeKind, stand_in_address};
 use crate::emit::{LARGEST_CARRIED, LeftOut, OutOfReach, left_out_by_host};
+use crate::plan::{FileText, LocalUrl, UrlForm};
 use crate::source::Span;
 
 pub(super) struct OutOfReaches;
@@ -78,7 +79,7 @@ fn place_of(pin: &Pin, kind: Option<CodeKind>) -> Span {
     own.unwrap_or(pin.name.span)
 }
 
-/// Files that sheets load, that cannot be uploaded, and that are too large to be carried along.
+/// Files that pins name, that cannot be uploaded, and that cannot be carried along either.
 fn too_large(input: &CheckInput<'_>) -> Vec<Finding> {
     let plan = input.plan();
     let host = &plan.board.host;
@@ -86,23 +87,47 @@ fn too_large(input: &CheckInput<'_>) -> Vec<Finding> {
         return Vec::new();
     }
     let mut found = Vec::new();
-    for (pin, style) in input.styles() {
-        for url in &style.file.urls {
+    for (pin, planned) in plan.pins.entries() {
+        let style = planned.style.iter().map(|style| &style.file);
+        let files = style.chain(&planned.script).chain(planned.markup.iter().map(|markup| &markup.text));
+        for (file, url) in files.flat_map(|file| file.urls.iter().map(move |url| (file, url))) {
             let size = plan.assets.get(&url.path).map_or(0, |asset| asset.bytes.len());
-            let Some(place) = input.in_sheet(pin, url.span).filter(|_| size > LARGEST_CARRIED) else {
+            let (message, help) = if url.form == UrlForm::Link {
+                (
+                    format!(
+                        "the markup links to `{}`, and the host takes no files: it would stand in the page itself, and browsers do not follow such a link",
+                        url.path
+                    ),
+                    "put the file where the site has its own and write its address, or say with `files` under `[host]` where uploaded files are".to_owned(),
+                )
+            } else if size > LARGEST_CARRIED {
+                (
+                    format!(
+                        "`{}` has {} kB, and the host takes no files: it cannot be carried along, so it will not be shown",
+                        url.path,
+                        size / 1000
+                    ),
+                    format!(
+                        "make it smaller ({} kB at the most), or say with `files` under `[host]` where uploaded files are",
+                        LARGEST_CARRIED / 1000
+                    ),
+                )
+            } else {
                 continue;
             };
-            let message = format!(
-                "`{}` has {} kB, and the host takes no files: it cannot be carried along in the sheet, so it will not be shown",
-                url.path,
-                size / 1000
-            );
-            found.push(
-                Finding::new(Code::OutOfReach, place, message)
-                    .help(format!("make it smaller ({} kB at the most), or say with `files` under `[host]` where uploaded files are", LARGEST_CARRIED / 1000))
-                    .pin(input.pin_name(pin)),
-            );
+            let place = Place::new(&file.path, &file.text, place_in(file, url));
+            found.push(Finding::new(Code::OutOfReach, place, message).help(help).pin(input.pin_name(pin)));
         }
     }
     found
+}
+
+/// Where an address stands in the text as it is now.
+fn place_in(file: &FileText, url: &LocalUrl) -> Span {
+    let stand_in = match url.form {
+        UrlForm::Markup | UrlForm::Link => stand_in_address(&url.path),
+        _ => return url.span,
+    };
+    let at = file.text.as_str().find(&stand_in);
+    at.map_or(Span::at(0), |at| Span::new(at, at + stand_in.len()))
 }

@@ -5,6 +5,7 @@ mod id;
 mod location;
 mod origin;
 mod resolve;
+mod stand_in;
 
 pub use id::{Id, LibraryId, PageId, PinId, Table};
 pub use location::{Address, Location};
@@ -13,3 +14,4 @@ pub use resolve::{
     BoardAddress, depth_of, encode_path, encode_segment, file_of, file_url, is_on_site, resolve,
     resolve_beside, resolve_in, site_host,
 };
+pub use stand_in::{has_stand_ins, stand_in_address, stand_ins_in, with_addresses};

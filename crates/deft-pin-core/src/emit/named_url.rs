@@ -33,12 +33,18 @@ pub(super) enum ScriptAddressing<'a> {
 
 impl NamedUrl {
     /// The addresses that lead to files of the output.
-    pub(super) fn of(urls: &[LocalUrl], names: &BTreeMap<&FilePath, String>) -> Vec<NamedUrl> {
+    pub(super) fn of(urls: &[LocalUrl], names: &BTreeMap<FilePath, String>) -> Vec<NamedUrl> {
         let named = urls.iter().filter_map(|url| {
             let (file, suffix) = (names.get(&url.path)?.clone(), url.suffix.clone());
             Some(NamedUrl { span: url.span, form: url.form, file, suffix })
         });
         named.collect()
+    }
+
+    /// The address of a file in markup.
+    pub(super) fn in_markup(name: &str) -> NamedUrl {
+        let span = Span { start: 0, end: 0 };
+        NamedUrl { span, form: UrlForm::Markup, file: name.to_owned(), suffix: String::new() }
     }
 
     /// The file's name as it stands in an address, with query and fragment.
@@ -52,6 +58,7 @@ impl NamedUrl {
             UrlForm::Script(form) => form,
             UrlForm::Url => return format!("url({})", in_sheet(address)),
             UrlForm::Text => return in_sheet(address),
+            UrlForm::Markup | UrlForm::Link => return address.to_owned(),
         };
         let expression = |address: &str| match addressing {
             ScriptAddressing::Plain => None,

@@ -2,14 +2,15 @@
 //! load. Their names carry a hash of what is in them.
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::sync::Arc;
 
 use base64::Engine as _;
 use sha2::{Digest, Sha256, Sha384};
 
 use super::named_url::{NamedUrl, ScriptAddressing, url_edits};
-use crate::code::{CodeKind, Owner, PinId};
+use crate::code::{CodeKind, Owner, PinId, has_stand_ins, with_addresses};
 use crate::plan::{CodeKey, CodeSource, ExistingCopies, FileText, Layout, LocalUrl, Plan};
-use crate::script::Frame;
+use crate::script::{self, Frame};
 use crate::source::FilePath;
 use crate::start::Beginning;
 use crate::style::{Edit, apply};
@@ -28,7 +29,12 @@ pub struct EmittedCode {
     urls: Vec<NamedUrl>,
     /// What stands around a script once its addresses are written.
     around: Around,
+    /// The names of the files that go along.
+    names: Arc<AssetNames>,
 }
+
+/// The names of all files that go along, in the folder of assets.
+type AssetNames = BTreeMap<FilePath, String>;
 
 /// What stands around a pin's script.
 #[derive(Clone, Debug, Default)]
@@ -67,7 +73,8 @@ impl EmittedCode {
     /// The text as it stands in its file, beside what it loads. Addresses in a script count from the page, and so it
     /// makes them from its own.
     fn text_of_file(&self) -> String {
-        if self.urls.is_empty() || self.around.frame.is_none() {
+        let is_plain = self.urls.is_empty() && !self.has_late_addresses();
+        if is_plain || self.around.frame.is_none() {
             return self.text_from("");
         }
         let mut name = "fileBeside".to_owned();
@@ -82,11 +89,39 @@ impl EmittedCode {
 
     fn written(&self, addressing: ScriptAddressing<'_>, address: &dyn Fn(&NamedUrl) -> String) -> String {
         if self.edits.is_empty() && self.urls.is_empty() {
-            return self.text.clone();
+            return self.late(self.text.clone(), addressing, address);
         }
         let mut edits = self.edits.clone();
         edits.extend(url_edits(&self.urls, addressing, address));
-        self.around.text(apply(&self.text, edits))
+        self.late(self.around.text(apply(&self.text, edits)), addressing, address)
+    }
+
+    fn has_late_addresses(&self) -> bool {
+        self.around
+            .beginning
+            .as_ref()
+            .is_some_and(|own| own.markup.iter().any(|own| has_stand_ins(&own.html)))
+    }
+
+    /// A text with the addresses in markup that comes later, which stands in strings.
+    fn late(
+        &self,
+        text: String,
+        addressing: ScriptAddressing<'_>,
+        address: &dyn Fn(&NamedUrl) -> String,
+    ) -> String {
+        if !self.has_late_addresses() {
+            return text;
+        }
+        with_addresses(&text, &|path| {
+            let address = address(&NamedUrl::in_markup(self.names.get(path)?));
+            Some(match addressing {
+                ScriptAddressing::Plain => address,
+                ScriptAddressing::ByExpression(open, close) => {
+                    format!("\" + {open}{}{close} + \"", script::quoted(&address))
+                }
+            })
+        })
     }
 }
 
@@ -125,6 +160,7 @@ pub struct OutputFiles {
     /// The files by name, with their bytes.
     pub files: BTreeMap<String, Vec<u8>>,
     code: HashMap<CodeKey, EmittedCode>,
+    names: Arc<AssetNames>,
     /// Those of the files that load others, by name.
     loading: HashMap<String, EmittedAsset>,
 }
@@ -136,9 +172,10 @@ impl OutputFiles {
             folder: folder.to_owned(),
             files: BTreeMap::new(),
             code: HashMap::new(),
+            names: Arc::new(asset_names(plan).into_iter().map(|(path, name)| (path.clone(), name)).collect()),
             loading: HashMap::new(),
         };
-        let names = asset_names(plan);
+        let names = Arc::clone(&output.names);
         let every: Vec<PinId> = plan.board.active_pins().map(|(id, _)| id).collect();
         for placement in plan.placements(&every, &ExistingCopies::default(), &Layout::default()) {
             let Some(CodeSource::File(file, edits)) = plan.code(placement.code) else { continue };
@@ -146,6 +183,11 @@ impl OutputFiles {
             output.files.insert(code.name.clone(), code.text_of_file().into_bytes());
             output.take_assets(plan, &file.urls, &names);
             output.code.insert(placement.code, code);
+        }
+        for (pin, _) in plan.board.active_pins() {
+            for markup in &plan.pins[pin].markup {
+                output.take_assets(plan, &markup.text.urls, &names);
+            }
         }
         output
     }
@@ -161,12 +203,20 @@ impl OutputFiles {
         self.code.get(&key)
     }
 
+    /// A text of markup with the addresses of the files that go along.
+    pub(super) fn addressed(&self, text: &str, address: &dyn Fn(&NamedUrl) -> String) -> String {
+        match has_stand_ins(text) {
+            true => with_addresses(text, &|path| Some(address(&NamedUrl::in_markup(self.names.get(path)?)))),
+            false => text.to_owned(),
+        }
+    }
+
     /// One of the files that load others.
     pub(super) fn loading(&self, name: &str) -> Option<&EmittedAsset> {
         self.loading.get(name)
     }
 
-    fn take_assets(&mut self, plan: &Plan<'_>, urls: &[LocalUrl], names: &BTreeMap<&FilePath, String>) {
+    fn take_assets(&mut self, plan: &Plan<'_>, urls: &[LocalUrl], names: &Arc<AssetNames>) {
         for url in urls {
             let (Some(file), Some(name)) = (plan.assets.get(&url.path), names.get(&url.path)) else {
                 continue;
@@ -194,7 +244,7 @@ fn emitted(
     key: CodeKey,
     file: &FileText,
     edits: &[Edit],
-    names: &BTreeMap<&FilePath, String>,
+    names: &Arc<AssetNames>,
 ) -> EmittedCode {
     let owner = plan.name_of(key.owner);
     let stem = stem_of(&file.path);
@@ -216,6 +266,7 @@ fn emitted(
         edits: edits.to_vec(),
         urls,
         around,
+        names: Arc::clone(names),
         text,
     };
     let bytes = code.text_of_file();

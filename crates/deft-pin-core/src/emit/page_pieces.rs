@@ -71,6 +71,7 @@ impl PieceMaker<'_> {
                 Part::Content(pin) => {
                     let html: String =
                         self.plan.pins[pin].markup.iter().map(|own| own.text.text.as_str()).collect();
+                    let html = self.writer.assets.markup(&html);
                     let end = if html.ends_with('\n') { "" } else { "\n" };
                     draft.add(self.plan, *part, pages, PiecePart::of(format!("{html}{end}"), *part));
                 }

@@ -34,13 +34,20 @@ impl<'a> PastedAssets<'a> {
 
     /// A text with its addresses.
     pub(super) fn text_of(&self, code: &EmittedCode) -> String {
-        code.text_with(&|url: &NamedUrl| {
-            let fragment = url.suffix.find('#').map_or("", |at| &url.suffix[at..]);
-            match self.uploads_at {
-                Some(_) => format!("{}{}", self.upload(&url.file), url.suffix),
-                None => format!("{}{fragment}", self.carried(&url.file, &[])),
-            }
-        })
+        code.text_with(&|url: &NamedUrl| self.address(url))
+    }
+
+    /// Markup with its addresses, or a script that puts it in.
+    pub(super) fn markup(&self, text: &str) -> String {
+        self.files.addressed(text, &|url: &NamedUrl| self.address(url))
+    }
+
+    fn address(&self, url: &NamedUrl) -> String {
+        let fragment = url.suffix.find('#').map_or("", |at| &url.suffix[at..]);
+        match self.uploads_at {
+            Some(_) => format!("{}{}", self.upload(&url.file), url.suffix),
+            None => format!("{}{fragment}", self.carried(&url.file, &[])),
+        }
     }
 
     /// The address of a file that is uploaded.

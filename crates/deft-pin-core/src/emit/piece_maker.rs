@@ -167,7 +167,7 @@ impl<'w> PieceMaker<'w> {
         }
         let Some(first) = first.filter(|_| !script.is_empty()) else { return };
         let may_be_early = self.host.inserts || of.place < BoxPlace::Foot;
-        let text = script.script(may_be_early);
+        let text = self.writer.assets.markup(&script.script(may_be_early));
         let text = match of.takes {
             BoxTakes::Html => match crate::script::inline_safe(&text) {
                 Some(text) => format!("<script data-deft-pin>{text}</script>"),

@@ -1,14 +1,16 @@
 //! One page with its placements, as bytes: the page's own, and between them what is put in.
 
+use std::ops::Range;
+
 use super::emitter::{Embedding, Emitter, Refused};
 use super::proof::stands_as_meant;
 use super::tags::{Link, inlined, linked};
-use crate::code::{Owner, encode_segment};
+use crate::code::{Owner, encode_segment, stand_in_address, stand_ins_in};
 use crate::markup::{Document, Gap, Slot};
 use crate::page::PageAnalysis;
 use crate::plan::{CodeSource, Placement};
 use crate::site::Base;
-use crate::source::{Decoded, unshifted};
+use crate::source::{Decoded, FilePath, offset, unshifted};
 
 /// Writes the placements of one page.
 pub(super) struct Writer<'w> {
@@ -56,6 +58,7 @@ impl<'w> Writer<'w> {
         let mut out = Vec::with_capacity(bytes.len() + 256 * placements.len());
         let mut inserted = Vec::new();
         let mut done = 0;
+        let mut addresses = self.addresses().into_iter().peekable();
         let mut state = State::default();
         for slot in wanted {
             let of_slot =
@@ -69,10 +72,20 @@ impl<'w> Writer<'w> {
             if self.decoded.encoding() == encoding_rs::ISO_2022_JP {
                 insertion = unshifted(insertion, bytes, at);
             }
+            while let Some((range, address)) = addresses.next_if(|(range, _)| range.end <= at) {
+                out.extend_from_slice(bytes.get(done..range.start).unwrap_or_default());
+                out.extend_from_slice(&address);
+                done = range.end;
+            }
             out.extend_from_slice(bytes.get(done..at).unwrap_or_default());
             inserted.push(out.len()..out.len() + insertion.len());
             out.extend_from_slice(&insertion);
             done = at.max(done);
+        }
+        for (range, address) in addresses {
+            out.extend_from_slice(bytes.get(done..range.start).unwrap_or_default());
+            out.extend_from_slice(&address);
+            done = range.end;
         }
         out.extend_from_slice(bytes.get(done..).unwrap_or_default());
         if self.document.slots().plain() {
@@ -80,6 +93,23 @@ impl<'w> Writer<'w> {
         }
         let wrong = stands_as_meant(&out, placements, &inserted);
         if wrong.is_empty() { Ok(out) } else { Err(Refused(wrong)) }
+    }
+
+    /// The addresses in markup of pins of files that go along: the bytes of what stands for each, and those of itself.
+    fn addresses(&self) -> Vec<(Range<usize>, Vec<u8>)> {
+        if !self.page.has_stand_ins() {
+            return Vec::new();
+        }
+        let place = |range: Range<usize>, path: FilePath| {
+            let (start, end) = (offset(range.start), offset(range.end));
+            // A base on another host leaves no relative way.
+            let prefix = self.prefix_at(start).unwrap_or_default();
+            let stand_in = stand_in_address(&path);
+            let address = self.emitter.files.addressed(&stand_in, &|url| format!("{prefix}{}", url.name()));
+            let bytes = self.decoded.encode(&address)?.into_owned();
+            Some((self.decoded.origin(start) as usize..self.decoded.origin(end) as usize, bytes))
+        };
+        stand_ins_in(self.decoded.text()).filter_map(|(range, path)| place(range, path)).collect()
     }
 
     /// Where a slot's code is written: at its gap, or behind the `<meta>` that names the page's
@@ -156,11 +186,15 @@ impl<'w> Writer<'w> {
     /// The way from the page to the folder of assets. What stands before the page's `<base>` is
     /// loaded before the base counts.
     fn prefix(&self, gap: &Gap) -> Option<String> {
+        self.prefix_at(gap.at)
+    }
+
+    fn prefix_at(&self, at: u32) -> Option<String> {
         let based = self
             .base
             .element
             .and_then(|id| self.document.element(id))
-            .is_some_and(|base| base.data().start() < gap.at);
+            .is_some_and(|base| base.data().start() < at);
         let up = if based { self.base.up? } else { self.base.own_up };
         Some(format!("{}{}/", "../".repeat(up as usize), encode_segment(&self.emitter.files.folder)))
     }

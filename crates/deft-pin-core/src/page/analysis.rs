@@ -150,6 +150,15 @@ impl<'p> PageAnalysis<'p> {
         elements.filter_map(selector).collect()
     }
 
+    /// Whether markup was put into it that names files beside the board.
+    pub fn has_stand_ins(&self) -> bool {
+        let plan = self.context.plan;
+        self.content.iter().any(|own| match own.part {
+            ContentPart::Markup(number) => !plan.pins[own.pin].markup[number].text.urls.is_empty(),
+            ContentPart::Mark(_) => false,
+        })
+    }
+
     /// How many times something of that was put into it.
     pub fn content_count(&self) -> usize {
         let plan = self.context.plan;

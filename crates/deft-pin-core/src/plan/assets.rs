@@ -4,12 +4,13 @@
 use std::borrow::Cow;
 use std::cell::OnceCell;
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use super::problem::Problem;
-use crate::code::{BoardAddress, Owner, resolve_beside};
+use crate::code::{BoardAddress, Owner, resolve_beside, stand_in_address};
 use crate::markup::{MarkupPiece, markup_pieces, tag_attributes};
 use crate::script::{AddressForm, ScriptAddress, ScriptKind, addresses};
-use crate::source::{FileError, FilePath, Files, Span};
+use crate::source::{FileError, FilePath, Files, Fragment, SourceText, Span, offset};
 use crate::style::{UrlUse, urls};
 
 /// How an address stands in its text.
@@ -21,6 +22,10 @@ pub enum UrlForm {
     Text,
     /// In a script.
     Script(AddressForm),
+    /// In markup, by what stands for it.
+    Markup,
+    /// In markup, as a link that somebody follows.
+    Link,
 }
 
 /// An address in a sheet or a script that means a file beside the board.
@@ -157,7 +162,7 @@ impl<'a> AssetReader<'a> {
             if !meant.is_empty() {
                 left_behind.extend(meant.iter().cloned());
                 let (file, place) = (script.clone(), own.span);
-                self.problems.push(Problem::LeftBehind { owner, file, place, is_markup: false, meant });
+                self.problems.push(Problem::LeftBehind { owner, file, place, meant });
             }
         }
         (urls, left_behind)
@@ -183,24 +188,54 @@ impl<'a> AssetReader<'a> {
         if is_there { Vec::new() } else { meant }
     }
 
-    /// Takes note of files that lie beside markup which names them, and that the site does not have.
-    pub(super) fn tell_left_in_markup(
+    /// Takes along the files beside markup that it names and the site does not have. What stands for their addresses
+    /// then is written in their stead: where they go is known with each page.
+    pub(super) fn load_of_markup(
         &mut self,
         owner: Owner,
         root: &FilePath,
-        (file, text): (&FilePath, &str),
-    ) {
-        for (place, address) in addresses_in_markup(text) {
-            let BoardAddress::Beside(path, _) = resolve_beside(file, &address) else { continue };
-            if path.below(root).is_some() || !self.below(&path.folder()).contains(&path) {
+        file: &FilePath,
+        text: SourceText,
+    ) -> (SourceText, Vec<LocalUrl>) {
+        let mut found = Vec::new();
+        for (span, address, form) in addresses_in_markup(text.as_str()) {
+            let from = text.file(span.start).unwrap_or(file);
+            let BoardAddress::Beside(path, suffix) = resolve_beside(from, &address) else { continue };
+            let is_beside = path.below(root).is_none() && self.below(&path.folder()).contains(&path);
+            let in_site = |own: &FilePath| own.below(root).is_some() && own.name() == path.name();
+            if !is_beside || self.listing().iter().any(in_site) || self.take(owner, &path, None).is_err() {
                 continue;
             }
-            let in_site = |own: &FilePath| own.below(root).is_some() && own.name() == path.name();
-            if !self.listing().iter().any(in_site) {
-                let (file, meant) = (file.clone(), vec![path]);
-                self.problems.push(Problem::LeftBehind { owner, file, place, is_markup: true, meant });
-            }
+            // A query asks a server, and there the file has a name of its own.
+            let fragment = suffix.find('#').map_or("", |at| &suffix[at..]).to_owned();
+            found.push(LocalUrl { span, form, path, suffix: fragment });
         }
+        if found.is_empty() {
+            return (text, found);
+        }
+        found.sort_by_key(|url| url.span);
+        found.dedup_by_key(|url| url.span.start);
+        let own = Arc::new(text);
+        let mut written = String::new();
+        let mut fragments = Vec::new();
+        let mut part = |written: &mut String, from: u32, text: &str| {
+            fragments.push(Fragment {
+                at: offset(written.len()),
+                file: file.clone(),
+                own: Arc::clone(&own),
+                from,
+            });
+            written.push_str(text);
+        };
+        let mut done = 0;
+        for url in &found {
+            let (start, end) = (url.span.start as usize, url.span.end as usize);
+            part(&mut written, offset(done), &own.as_str()[done..start]);
+            part(&mut written, url.span.start, &format!("{}{}", stand_in_address(&url.path), url.suffix));
+            done = end;
+        }
+        part(&mut written, offset(done), &own.as_str()[done..]);
+        (SourceText::assembled(written, fragments), found)
     }
 
     /// Every file below a folder: the whole board is looked through for its own folder alone.
@@ -266,20 +301,79 @@ impl<'a> AssetReader<'a> {
     }
 }
 
-/// The addresses in markup that something is loaded from.
-fn addresses_in_markup(html: &str) -> Vec<(Span, String)> {
-    let mut found = Vec::new();
+/// The addresses in markup that something is loaded from, each with its place.
+fn addresses_in_markup(html: &str) -> Vec<(Span, String, UrlForm)> {
+    let mut found: Vec<(Span, String, UrlForm)> = Vec::new();
+    let loaded = |(span, address)| (span, address, UrlForm::Markup);
     for (span, piece) in markup_pieces(html) {
-        let MarkupPiece::StartTag { .. } = piece else { continue };
-        let tag = &html[span.range()];
-        for attribute in tag_attributes(tag).1 {
-            let Some(value) = attribute.value else { continue };
-            let name = tag[attribute.name.range()].to_ascii_lowercase();
-            if matches!(name.as_str(), "src" | "href" | "poster" | "data" | "srcset") {
-                let first = tag[value.range()].split([',', ' ']).next().unwrap_or_default();
-                found.push((value.shifted(span.start as usize), first.to_owned()));
+        let at = span.start as usize;
+        match piece {
+            MarkupPiece::StartTag { name, .. } => {
+                let tag = &html[span.range()];
+                for attribute in tag_attributes(tag).1 {
+                    let Some(value) = attribute.value else { continue };
+                    let text = &tag[value.range()];
+                    let from = at + value.start as usize;
+                    match tag[attribute.name.range()].to_ascii_lowercase().as_str() {
+                        "href" if matches!(name.as_str(), "a" | "area") => {
+                            found.extend(
+                                trimmed(text, from).map(|(span, address)| (span, address, UrlForm::Link)),
+                            );
+                        }
+                        "src" | "href" | "poster" | "data" | "xlink:href" => {
+                            found.extend(trimmed(text, from).map(loaded));
+                        }
+                        "srcset" | "imagesrcset" => {
+                            found.extend(candidates(text, from).into_iter().map(loaded))
+                        }
+                        "style" => found.extend(in_style(text, from).into_iter().map(loaded)),
+                        _ => {}
+                    }
+                }
             }
+            MarkupPiece::Text { raw: Some(name) } if name == "style" => {
+                found.extend(in_style(&html[span.range()], at).into_iter().map(loaded));
+            }
+            _ => {}
         }
     }
+    // What is written with references is rare in names of files, and would have to be read first.
+    found.retain(|(_, address, _)| !address.is_empty() && !address.contains('&'));
     found
+}
+
+fn trimmed(text: &str, from: usize) -> Option<(Span, String)> {
+    let address = text.trim();
+    let start = from + text.find(address)?;
+    Some((Span::new(start, start + address.len()), address.to_owned()))
+}
+
+/// The addresses of a `srcset` (HTML, "srcset attributes").
+fn candidates(text: &str, from: usize) -> Vec<(Span, String)> {
+    let mut found = Vec::new();
+    let mut at = 0;
+    while let Some(start) =
+        text[at..].find(|c: char| !c.is_ascii_whitespace() && c != ',').map(|skip| at + skip)
+    {
+        let length = text[start..].find(|c: char| c.is_ascii_whitespace()).unwrap_or(text.len() - start);
+        let address = text[start..start + length].trim_end_matches(',');
+        found.push((Span::new(from + start, from + start + address.len()), address.to_owned()));
+        // What says how large the picture is goes up to the next comma.
+        at = match address.len() < length {
+            true => start + length,
+            false => text[start + length..].find(',').map_or(text.len(), |comma| start + length + comma + 1),
+        };
+    }
+    found
+}
+
+/// The addresses in CSS, without what stands around them.
+fn in_style(css: &str, from: usize) -> Vec<(Span, String)> {
+    let inner = |own: UrlUse| {
+        let written = &css[own.span.range()];
+        let start = written.find(own.url.as_str())?;
+        let start = from + own.span.start as usize + start;
+        Some((Span::new(start, start + own.url.len()), own.url))
+    };
+    urls(css).into_iter().filter(|own| !own.import).filter_map(inner).collect()
 }

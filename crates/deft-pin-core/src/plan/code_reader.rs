@@ -179,8 +179,8 @@ impl<'a> CodeReader<'a> {
             }
         };
         let file = self.filled(pin, file, FilledKind::Markup, fills);
-        let text = FileText::new(file.path, file.place, file.text);
-        self.assets.tell_left_in_markup(owner, &self.board.root, (&text.path, text.text.as_str()));
+        let (text, urls) = self.assets.load_of_markup(owner, &self.board.root, &file.path, file.text);
+        let text = FileText { urls, ..FileText::new(file.path, file.place, text) };
         Some(PlannedMarkup::new(text, markup))
     }
 

@@ -54,16 +54,14 @@ pub enum Problem {
         /// The address.
         url: String,
     },
-    /// Files that lie beside a script which puts their address together, or beside markup: neither go along.
+    /// Files that lie beside a script which puts their address together: they do not go along.
     LeftBehind {
-        /// Whose script or markup it is.
+        /// Whose script it is.
         owner: Owner,
-        /// The script, or the file of the markup.
+        /// The script.
         file: FilePath,
         /// Where in it.
         place: Span,
-        /// Whether it is markup.
-        is_markup: bool,
         /// The files that may be meant, as seen from the board.
         meant: Vec<FilePath>,
     },

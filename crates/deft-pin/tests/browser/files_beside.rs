@@ -1,4 +1,4 @@
-//! Files beside a pin's script that it names: in Chromium it finds them, by whatever way the script comes into the page.
+//! Files beside a pin's script and its markup that these name: in Chromium they are found, by whatever way the script comes into the page.
 
 use std::sync::Arc;
 
@@ -9,7 +9,7 @@ use crate::pasting;
 use crate::server::{Served, serve};
 use crate::session::Session;
 
-const BOARD: &str = "[site]\nroot = 'site'\n[pin.tides]\nscript = 'pins/tides.js'\n[pin.late]\nscript = 'pins/late.js'\nstart = 'after 0.1s'\nwithin = '#m'\n";
+const BOARD: &str = "[site]\nroot = 'site'\n[pin.tides]\nscript = 'pins/tides.js'\n[pin.late]\nscript = 'pins/late.js'\nstart = 'after 0.1s'\nwithin = '#m'\n[[pin.late.markup]]\ntext = '<img alt=\"\" src=\"pins/data/tall.svg\" onload=\"note(`late markup`)(naturalWidth)\">'\nplace = 'append'\n[[pin.tides.markup]]\nfile = 'pins/tides.html'\nplace = 'after'\nat = '#o'\n[[pin.tides.markup]]\ntext = '<div style=\"background:url(pins/waves.svg)\"></div>'\nplace = 'wrap'\nat = '#o'\n";
 
 const PAGE: &str = "<!doctype html><html lang=en><head><title>x</title>BASE<script>window.log = []; function note(n) { return function (v) { log.push(n + ' ' + v) } } onerror = note('error'); onunhandledrejection = function (e) { log.push('error ' + e.reason) }</script></head><body><main id=m><p id=o>Hi</p></main></body></html>";
 
@@ -36,6 +36,9 @@ const s = document.createElement('link'); s.rel = 'stylesheet'; s.onload = () =>
 const c = document.createElement('script'); c.src = 'classic.js'; document.head.append(c);
 o.style.backgroundImage = 'url(waves.svg)';
 fetch(/url\\(\"(.*)\"\\)/.exec(getComputedStyle(o).backgroundImage)[1]).then(r => note('style')(r.ok));
+const shown = (e, p) => fetch(/url\\(\"(.*)\"\\)/.exec(getComputedStyle(e)[p])[1]).then(r => note('own ' + p)(r.ok));
+shown(document.getElementById('bg'), 'backgroundImage'); shown(document.getElementById('bg'), 'listStyleImage'); shown(o.parentNode, 'backgroundImage');
+fetch(document.getElementById('link').href).then(r => r.json()).then(d => note('link')(d.low));
 const named = { file: 'data/tides.json', 'waves.svg': 1 };
 fetch(named.file).then(r => note('member')(r.ok && named['waves.svg']));
 ",
@@ -57,6 +60,11 @@ fetch(new URL('./waves.svg', import.meta.url)).then(r => note('own address')(r.o
         "importScripts('./worker-part.js'); fetch('data/tides.json').then(r => r.json()).then(d => postMessage(d.low + PART));",
     ),
     ("pins/worker-part.js", "var PART = 'W';"),
+    (
+        "pins/tides.html",
+        "<img alt='' src=waves.svg onload=\"note('own markup')(naturalWidth)\"><img alt='' srcset='data/tall.svg 1x, waves.svg?x=1 .5x' onload=\"note('own set')(naturalWidth)\">
+<p id=bg style='background-image: url(waves.svg)'>x</p><style>#bg { list-style: url(\"data/tall.svg\") }</style><a id=link href='data/tides.json#low'>low</a>",
+    ),
     ("pins/classic.js", "note('script')(1);"),
     ("pins/extra.css", "#o { position: relative; z-index: 5; background: url(waves.svg) }"),
     ("pins/data/tides.json", "{\"low\": 7}"),
@@ -66,9 +74,10 @@ fetch(new URL('./waves.svg', import.meta.url)).then(r => note('own address')(r.o
 
 /// What is logged.
 const LOG: &[&str] = &[
-    "again 1", "compared true", "constant 7", "image 40", "import p1", "late m 7", "list 40", "list 41",
-    "markup 40", "member 1", "module 7", "own address true", "request 7", "script 1", "sheet 5",
-    "style true", "template 40", "worker 7W",
+    "again 1", "compared true", "constant 7", "image 40", "import p1", "late m 7", "late markup 41",
+    "link 7", "list 40", "list 41", "markup 40", "member 1", "module 7", "own address true",
+    "own backgroundImage true", "own backgroundImage true", "own listStyleImage true", "own markup 40",
+    "own set 41", "request 7", "script 1", "sheet 5", "style true", "template 40", "worker 7W",
 ];
 
 fn session(board: &str, base: &str) -> Session {
@@ -116,7 +125,7 @@ fn logged(
 }
 
 #[test]
-fn scripts_find_the_files_beside_them() {
+fn scripts_and_markup_find_the_files_beside_them() {
     let browser = Browser::open();
     let served: Served = Arc::default();
     let port = serve(Arc::clone(&served), false);
@@ -134,7 +143,12 @@ fn scripts_find_the_files_beside_them() {
     for host in ["page-slots", "site-slots", "inserted"] {
         let board = format!("{BOARD}[host]\nkind = '{host}'\n");
         let own = session(&board, "");
-        own.good("check");
+        // A link to a file needs one that is uploaded.
+        let said = own.run("check --format json");
+        assert_eq!(said.stdout.matches("\"code\"").count(), 1, "{}", said.stdout);
+        assert!(
+            said.stdout.contains("out-of-reach") && said.stdout.contains("links to `pins/data/tides.json`")
+        );
         let found = logged(&browser, &served, port, pasting::served(&own, &board, PieceLength::Written));
         for log in found {
             assert_eq!(log, LOG, "{host}");
