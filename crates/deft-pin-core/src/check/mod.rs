@@ -19,6 +19,7 @@ mod explanations;
 mod facts;
 mod families;
 mod family;
+mod file_leftovers;
 mod finding;
 mod fonts;
 mod foreign_asset;

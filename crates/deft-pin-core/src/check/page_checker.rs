@@ -6,7 +6,7 @@ use std::collections::HashSet;
 use serde::Serialize;
 
 use super::declarations::PageDeclarations;
-use super::leftovers::{Leftover, leftovers_of};
+use super::file_leftovers::{Leftover, leftovers_of};
 use super::selector_places::{BrittleSelector, brittle_selectors};
 use crate::code::{CodeKind, PageId, PinId, Table};
 use crate::emit::EmittedPage;

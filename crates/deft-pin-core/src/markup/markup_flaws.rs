@@ -6,7 +6,7 @@ use std::collections::{HashMap, HashSet};
 
 use html5ever::LocalName;
 
-use super::misread::{Written, is_of_table, misread, rows_help};
+use super::misread::{Written, is_of_table, may_stay_open, misread, rows_help};
 use super::parse::is_void;
 use super::tags::{MarkupPiece, markup_pieces, tag_attributes};
 use crate::source::Span;
@@ -321,15 +321,6 @@ fn is_boolean(name: &str) -> bool {
             | "reversed"
             | "selected"
     )
-}
-
-/// Elements whose end tag may be left out (HTML, "optional tags").
-pub(super) fn may_stay_open(name: &str) -> bool {
-    const OPTIONAL: [&str; 19] = [
-        "html", "head", "body", "li", "dt", "dd", "p", "rt", "rp", "optgroup", "option", "colgroup",
-        "caption", "thead", "tbody", "tfoot", "tr", "td", "th",
-    ];
-    OPTIONAL.contains(&name)
 }
 
 #[cfg(test)]

@@ -4,7 +4,6 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::document::{Document, NodeId, Origin};
 use super::fragment::{BEFORE_FRAGMENT, parse_fragment};
-use super::markup_flaws::may_stay_open;
 use crate::source::Span;
 
 /// An element as it is written.
@@ -162,4 +161,13 @@ pub(super) fn rows_help(around: &str) -> String {
 
 pub(super) fn is_of_table(name: &str) -> bool {
     matches!(name, "table" | "tbody" | "thead" | "tfoot" | "tr")
+}
+
+/// Elements whose end tag may be left out (HTML, "optional tags").
+pub(super) fn may_stay_open(name: &str) -> bool {
+    const OPTIONAL: [&str; 19] = [
+        "html", "head", "body", "li", "dt", "dd", "p", "rt", "rp", "optgroup", "option", "colgroup",
+        "caption", "thead", "tbody", "tfoot", "tr", "td", "th",
+    ];
+    OPTIONAL.contains(&name)
 }

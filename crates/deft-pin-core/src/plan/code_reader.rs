@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::asked::Asked;
 use super::assets::{AssetReader, Sheet};
 use super::file_text::FileText;
 use super::fill::Fill;
@@ -9,7 +10,6 @@ use super::imports::Assembly;
 use super::library::{LibraryFile, PlannedLibrary, PlannedPin};
 use super::markup::PlannedMarkup;
 use super::pin_style::PinStyle;
-use super::plan::Asked;
 use super::problem::Problem;
 use crate::board::{Board, FilledKind, Library, Markup, MarkupSource, Pin, Spanned, fill, placeholders};
 use crate::code::{Address, CodeKind, LibraryId, Owner, PinId};

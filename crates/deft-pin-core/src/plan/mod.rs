@@ -1,5 +1,6 @@
 //! The plan: what each pin and library really puts into pages, and in which order.
 
+mod asked;
 mod assets;
 mod code_key;
 mod code_reader;
@@ -21,6 +22,7 @@ mod ready_sheets;
 
 mod touch;
 
+pub use asked::Asked;
 pub use assets::{Asset, Assets, LocalUrl, UrlForm};
 pub use code_key::CodeKey;
 pub use existing_copies::{ExistingCopies, ExistingCopy, RecognisedBy, Version};
@@ -32,6 +34,6 @@ pub use markup::PlannedMarkup;
 pub use needs::{InferredNeed, Needs};
 pub use pin_style::{BadSelector, FencedSelector, PinStyle, RuleSelectors};
 pub use placement::Placement;
-pub use plan::{Asked, CodeSource, Plan};
+pub use plan::{CodeSource, Plan};
 pub use problem::Problem;
 pub use ready_sheets::{ReadySheet, ReadySheets};

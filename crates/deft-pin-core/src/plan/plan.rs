@@ -1,7 +1,6 @@
 //! The plan: a board with everything that its files say, in order.
 
-use std::collections::{BTreeMap, BTreeSet};
-
+use super::asked::Asked;
 use super::assets::{AssetReader, Assets};
 use super::code_key::CodeKey;
 use super::code_reader::CodeReader;
@@ -12,13 +11,9 @@ use super::order::{Circle, ordered};
 use super::problem::Problem;
 use crate::board::{Board, Pin, ScriptLoad};
 use crate::code::{CodeKind, LibraryId, Owner, PinId, Table};
-use crate::script::AskedName;
 use crate::site::PagePath;
 use crate::source::Files;
 use crate::style::Edit;
-
-/// Names of pins' scripts that pages ask for.
-pub type Asked = BTreeMap<PinId, BTreeSet<AskedName>>;
 
 /// A board with everything that its files say, in order.
 #[derive(Debug)]
