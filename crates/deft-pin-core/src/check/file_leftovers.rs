@@ -4,7 +4,7 @@ use std::sync::LazyLock;
 
 use regex::Regex;
 
-use super::stand_ins::{Belongs, may_have_any, stand_ins};
+use super::leftover_signs::{Belongs, may_have_any, signs_in};
 use crate::markup::{MarkupPiece, markup_pieces, tag_attributes};
 use crate::plan::{FileText, PlannedPin};
 use crate::script::{TextPlace, text_places};
@@ -61,7 +61,7 @@ fn of_file(planned: &PlannedPin, kind: PinFile, texts: Texts) -> Vec<Leftover> {
     let mut found: Vec<(Span, &'static str)> = Vec::new();
     for (span, belongs) in texts(text) {
         let inner = file.text.slice(span);
-        for (range, help) in stand_ins(inner, belongs) {
+        for (range, help) in signs_in(inner, belongs) {
             // The bare host is what scripts hold relative addresses against, and nothing is fetched from there.
             let is_base = inner[range.clone()].starts_with("//")
                 && inner[range.end..].trim_matches('/').is_empty()

@@ -7,7 +7,7 @@ use super::finding::{Finding, Place};
 use super::input::CheckInput;
 use super::page_checker::PageChecker;
 use crate::board::Pin;
-use crate::code::{CodeKind, stand_in_address};
+use crate::code::{CodeKind, beside_mark};
 use crate::emit::{LARGEST_CARRIED, LeftOut, OutOfReach, left_out_by_host};
 use crate::plan::{FileText, LocalUrl, UrlForm};
 use crate::source::Span;
@@ -124,10 +124,10 @@ fn too_large(input: &CheckInput<'_>) -> Vec<Finding> {
 
 /// Where an address stands in the text as it is now.
 fn place_in(file: &FileText, url: &LocalUrl) -> Span {
-    let stand_in = match url.form {
-        UrlForm::Markup | UrlForm::Link => stand_in_address(&url.path),
+    let mark = match url.form {
+        UrlForm::Markup | UrlForm::Link => beside_mark(&url.path),
         _ => return url.span,
     };
-    let at = file.text.as_str().find(&stand_in);
-    at.map_or(Span::at(0), |at| Span::new(at, at + stand_in.len()))
+    let at = file.text.as_str().find(&mark);
+    at.map_or(Span::at(0), |at| Span::new(at, at + mark.len()))
 }

@@ -48,7 +48,7 @@ impl<'e> EmittedPage<'e> {
     /// none where nothing is put into it.
     pub fn bytes(&self) -> Option<&[u8]> {
         let parsed = self.page.parsed();
-        let is_written = self.page.placements().is_empty() && !self.page.has_stand_ins();
+        let is_written = self.page.placements().is_empty() && !self.page.has_beside_marks();
         match is_written {
             true => parsed.served().map(|_| &*parsed.bytes),
             false => self.written().as_deref().ok(),

@@ -8,7 +8,7 @@ use base64::Engine as _;
 use sha2::{Digest, Sha256, Sha384};
 
 use super::named_url::{NamedUrl, ScriptAddressing, url_edits};
-use crate::code::{CodeKind, Owner, PinId, has_stand_ins, with_addresses};
+use crate::code::{CodeKind, Owner, PinId, has_beside_marks, with_addresses};
 use crate::plan::{CodeKey, CodeSource, ExistingCopies, FileText, Layout, LocalUrl, Plan};
 use crate::script::{self, Frame};
 use crate::source::FilePath;
@@ -100,7 +100,7 @@ impl EmittedCode {
         self.around
             .beginning
             .as_ref()
-            .is_some_and(|own| own.markup.iter().any(|own| has_stand_ins(&own.html)))
+            .is_some_and(|own| own.markup.iter().any(|own| has_beside_marks(&own.html)))
     }
 
     /// A text with the addresses in markup that comes later, which stands in strings.
@@ -205,7 +205,7 @@ impl OutputFiles {
 
     /// A text of markup with the addresses of the files that go along.
     pub(super) fn addressed(&self, text: &str, address: &dyn Fn(&NamedUrl) -> String) -> String {
-        match has_stand_ins(text) {
+        match has_beside_marks(text) {
             true => with_addresses(text, &|path| Some(address(&NamedUrl::in_markup(self.names.get(path)?)))),
             false => text.to_owned(),
         }

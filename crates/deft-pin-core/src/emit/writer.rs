@@ -5,7 +5,7 @@ use std::ops::Range;
 use super::emitter::{Embedding, Emitter, Refused};
 use super::proof::stands_as_meant;
 use super::tags::{Link, inlined, linked};
-use crate::code::{Owner, encode_segment, stand_in_address, stand_ins_in};
+use crate::code::{Owner, beside_mark, beside_marks_in, encode_segment};
 use crate::markup::{Document, Gap, Slot};
 use crate::page::PageAnalysis;
 use crate::plan::{CodeSource, Placement};
@@ -97,19 +97,19 @@ impl<'w> Writer<'w> {
 
     /// The addresses in markup of pins of files that go along: the bytes of what stands for each, and those of itself.
     fn addresses(&self) -> Vec<(Range<usize>, Vec<u8>)> {
-        if !self.page.has_stand_ins() {
+        if !self.page.has_beside_marks() {
             return Vec::new();
         }
         let place = |range: Range<usize>, path: FilePath| {
             let (start, end) = (offset(range.start), offset(range.end));
             // A base on another host leaves no relative way.
             let prefix = self.prefix_at(start).unwrap_or_default();
-            let stand_in = stand_in_address(&path);
-            let address = self.emitter.files.addressed(&stand_in, &|url| format!("{prefix}{}", url.name()));
+            let mark = beside_mark(&path);
+            let address = self.emitter.files.addressed(&mark, &|url| format!("{prefix}{}", url.name()));
             let bytes = self.decoded.encode(&address)?.into_owned();
             Some((self.decoded.origin(start) as usize..self.decoded.origin(end) as usize, bytes))
         };
-        stand_ins_in(self.decoded.text()).filter_map(|(range, path)| place(range, path)).collect()
+        beside_marks_in(self.decoded.text()).filter_map(|(range, path)| place(range, path)).collect()
     }
 
     /// Where a slot's code is written: at its gap, or behind the `<meta>` that names the page's

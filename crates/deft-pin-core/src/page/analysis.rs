@@ -151,7 +151,7 @@ impl<'p> PageAnalysis<'p> {
     }
 
     /// Whether markup was put into it that names files beside the board.
-    pub fn has_stand_ins(&self) -> bool {
+    pub fn has_beside_marks(&self) -> bool {
         let plan = self.context.plan;
         self.content.iter().any(|own| match own.part {
             ContentPart::Markup(number) => !plan.pins[own.pin].markup[number].text.urls.is_empty(),

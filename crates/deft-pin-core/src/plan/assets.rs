@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use super::problem::Problem;
-use crate::code::{BoardAddress, Owner, resolve_beside, stand_in_address};
+use crate::code::{BoardAddress, Owner, beside_mark, resolve_beside};
 use crate::markup::{MarkupPiece, markup_pieces, tag_attributes};
 use crate::script::{AddressForm, ScriptAddress, ScriptKind, addresses};
 use crate::source::{FileError, FilePath, Files, Fragment, SourceText, Span, offset};
@@ -231,7 +231,7 @@ impl<'a> AssetReader<'a> {
         for url in &found {
             let (start, end) = (url.span.start as usize, url.span.end as usize);
             part(&mut written, offset(done), &own.as_str()[done..start]);
-            part(&mut written, url.span.start, &format!("{}{}", stand_in_address(&url.path), url.suffix));
+            part(&mut written, url.span.start, &format!("{}{}", beside_mark(&url.path), url.suffix));
             done = end;
         }
         part(&mut written, offset(done), &own.as_str()[done..]);

@@ -182,7 +182,7 @@ pub(super) fn may_have_any(text: &str) -> bool {
 }
 
 /// What in a text was to be filled in, with what belongs there.
-pub(super) fn stand_ins(text: &str, belongs: Belongs) -> Vec<(Range<usize>, &'static str)> {
+pub(super) fn signs_in(text: &str, belongs: Belongs) -> Vec<(Range<usize>, &'static str)> {
     let own: Vec<_> = SIGNS
         .iter()
         .zip(EACH.iter())
@@ -257,7 +257,7 @@ mod tests {
         ];
         for (belongs, texts) in known {
             for text in texts {
-                assert!(!stand_ins(text, belongs).is_empty(), "{belongs:?} {text}");
+                assert!(!signs_in(text, belongs).is_empty(), "{belongs:?} {text}");
                 assert!(may_have_any(&format!("\"{text}\"")), "{text}");
             }
         }
@@ -288,7 +288,7 @@ mod tests {
         ];
         for (belongs, texts) in others {
             for text in texts {
-                assert_eq!(stand_ins(text, belongs), [], "{belongs:?} {text}");
+                assert_eq!(signs_in(text, belongs), [], "{belongs:?} {text}");
             }
         }
     }

@@ -8,17 +8,17 @@ const BEGINNING: &str = "deft-pin-beside:";
 const END: char = '|';
 
 /// What stands for the address of a file. It can stand in an attribute, in a sheet and in a script.
-pub fn stand_in_address(path: &FilePath) -> String {
+pub fn beside_mark(path: &FilePath) -> String {
     format!("{BEGINNING}{}{END}", encode_segment(path.as_str()))
 }
 
 /// Whether something stands in a text for an address.
-pub fn has_stand_ins(text: &str) -> bool {
+pub fn has_beside_marks(text: &str) -> bool {
     text.contains(BEGINNING)
 }
 
 /// The places in a text where something stands for an address, each with the file.
-pub fn stand_ins_in(text: &str) -> impl Iterator<Item = (std::ops::Range<usize>, FilePath)> {
+pub fn beside_marks_in(text: &str) -> impl Iterator<Item = (std::ops::Range<usize>, FilePath)> {
     text.match_indices(BEGINNING).filter_map(|(start, _)| {
         let inner = start + BEGINNING.len();
         let length = text[inner..].find(END)?;
@@ -31,7 +31,7 @@ pub fn stand_ins_in(text: &str) -> impl Iterator<Item = (std::ops::Range<usize>,
 pub fn with_addresses(text: &str, address: &dyn Fn(&FilePath) -> Option<String>) -> String {
     let mut out = String::with_capacity(text.len());
     let mut done = 0;
-    for (range, path) in stand_ins_in(text) {
+    for (range, path) in beside_marks_in(text) {
         out.push_str(&text[done..range.start]);
         out.push_str(&address(&path).unwrap_or_default());
         done = range.end;
@@ -47,9 +47,9 @@ mod tests {
     #[test]
     fn what_stands_for_an_address_is_found_again() {
         let path = FilePath::parse("pins/a b|ü.png").unwrap();
-        let text = format!("<img src={}#x> {}", stand_in_address(&path), stand_in_address(&path));
-        assert!(has_stand_ins(&text));
-        assert_eq!(stand_ins_in(&text).filter(|(_, found)| *found == path).count(), 2);
+        let text = format!("<img src={}#x> {}", beside_mark(&path), beside_mark(&path));
+        assert!(has_beside_marks(&text));
+        assert_eq!(beside_marks_in(&text).filter(|(_, found)| *found == path).count(), 2);
         let written = with_addresses(&text, &|path| Some(path.name().len().to_string()));
         assert_eq!(written, "<img src=10#x> 10");
     }
