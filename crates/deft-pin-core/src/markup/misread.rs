@@ -145,7 +145,7 @@ fn misplaced(name: &str, around: &str) -> (String, String) {
     let message =
         format!("a `<{name}>` cannot stand in a `<{around}>`: a browser ends the `<{around}>` before it");
     let help = match around {
-        "p" => format!("write `</p>` before it; or use a `<div>` around it, or a `<span>` in its stead"),
+        "p" => "write `</p>` before it; or use a `<div>` around it, or a `<span>` in its stead".to_owned(),
         "svg" | "math" => "put it into a `<foreignObject>`, or behind the drawing".to_owned(),
         _ => format!("write `</{around}>` before it"),
     };
