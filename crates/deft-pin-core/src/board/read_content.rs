@@ -11,7 +11,7 @@ use super::moment::Moment;
 use super::schema::KEYS;
 use super::spanned::{SelectorText, Spanned};
 use super::start::{Once, STARTS, Start, StartMistake};
-use super::value::{Value, ValueKind, in_scope, kind_of_text};
+use super::value::{Value, ValueKind, in_scope, kind_of_text, seconds};
 use super::values::{Reader, Value as TomlValue, entries, kind_of, listed, span_of};
 use crate::markup::MarkupPlace;
 use crate::source::{Span, nearest};
@@ -333,7 +333,9 @@ impl Reader {
                 return start.map(read).map(|value| Spanned { value, span });
             }
             Err(StartMistake::Unknown(word)) => {
-                let help = match nearest(&word, STARTS.map(|(word, _)| word)) {
+                let known = called(&word).or_else(|| nearest(&word, STARTS.map(|(word, _)| word)));
+                let help = match known {
+                    _ if seconds(&text).is_some() => format!("did you mean `after {}`?", text.trim()),
                     Some(near) => {
                         let example =
                             STARTS.iter().find(|(word, _)| *word == near).map_or("", |(_, example)| example);
@@ -377,6 +379,21 @@ impl Reader {
         }
         found.map(|value| Spanned { value, span: text.span })
     }
+}
+
+/// What people call starts that have another name.
+fn called(word: &str) -> Option<&'static str> {
+    Some(match word {
+        "load" | "onload" => "loaded",
+        "dom" | "domready" | "parsed" => "ready",
+        "delay" | "wait" | "timer" => "after",
+        "exit" | "leave" | "exit-intent" => "leaving",
+        "visible" | "view" | "inview" | "in-view" => "seen",
+        "clicked" | "onclick" => "click",
+        "play" | "video" | "at" => "playing",
+        "exists" | "added" | "appear" => "appears",
+        _ => return None,
+    })
 }
 
 /// What all texts of a value most likely are.

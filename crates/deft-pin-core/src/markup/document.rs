@@ -179,7 +179,7 @@ impl Document {
     /// The first `<base>` with an address.
     pub fn base(&self) -> Option<ElementRef<'_>> {
         // Few pages have one, and a tree is long to look through: the parser has noted them.
-        let mut bases: Vec<NodeId> = self.bases.iter().copied().filter(|id| self.is_in_tree(*id)).collect();
+        let mut bases: Vec<NodeId> = self.bases.iter().copied().filter(|id| self.is_base(*id)).collect();
         bases.sort();
         bases.first().and_then(|id| self.element(*id))
     }
@@ -196,8 +196,13 @@ impl Document {
         metas.filter(is_it).filter_map(|element| element.data().attr(&local_name!("content"))).last()
     }
 
+    /// Whether a node is in the tree: contents of templates, and what the parser made and left out, are not.
     fn is_in_tree(&self, id: NodeId) -> bool {
         std::iter::successors(Some(id), |id| self.node(*id).parent).any(|id| id == NodeId::DOCUMENT)
+    }
+
+    fn is_base(&self, id: NodeId) -> bool {
+        self.is_in_tree(id)
             && self.element(id).is_some_and(|base| base.data().attr(&local_name!("href")).is_some())
     }
 
@@ -209,6 +214,16 @@ impl Document {
     /// Every element in tree order. The contents of templates are no part of the tree.
     pub fn elements(&self) -> impl Iterator<Item = ElementRef<'_>> {
         self.descendants(NodeId::DOCUMENT).filter_map(|id| self.element(id))
+    }
+
+    /// The elements that pass a test of themselves alone, in the order in which they were read.
+    pub fn elements_with(&self, test: impl Fn(&Element) -> bool) -> impl Iterator<Item = ElementRef<'_>> {
+        let passes = move |(_, node): &(usize, &Node)| match &node.data {
+            NodeData::Element(element) => test(element),
+            _ => false,
+        };
+        let ids = self.nodes.iter().enumerate().filter(passes).map(|(at, _)| NodeId::from_index(at));
+        ids.filter(|id| self.is_in_tree(*id)).filter_map(|id| self.element(id))
     }
 
     /// Every node below one, in tree order.

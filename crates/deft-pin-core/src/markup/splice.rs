@@ -248,17 +248,15 @@ impl Document {
             let before = places.partition_point(|(place, _)| *place <= id.index());
             NodeId::from_index(id.index() + before.checked_sub(1).map_or(0, |at| places[at].1))
         };
-        let mut nodes: Vec<Node> = Vec::with_capacity(end + added);
-        let mut waiting = order.iter().zip(&begins).peekable();
-        for (at, mut node) in self.nodes.into_iter().enumerate() {
-            while let Some((splice, begin)) = waiting.next_if(|(splice, _)| place(splice) <= at) {
-                push_fragment(&mut nodes, splice, *begin);
-            }
-            for link in [
-                &mut node.parent, &mut node.previous, &mut node.next, &mut node.first_child,
-                &mut node.last_child,
-            ] {
-                *link = link.map(moved);
+        let mut nodes = self.nodes;
+        for node in &mut nodes {
+            if first < end {
+                for link in [
+                    &mut node.parent, &mut node.previous, &mut node.next, &mut node.first_child,
+                    &mut node.last_child,
+                ] {
+                    *link = link.map(moved);
+                }
             }
             if let NodeData::Element(element) = &mut node.data {
                 element.contents = element.contents.map(moved);
@@ -268,11 +266,8 @@ impl Document {
                 };
                 element.end_tag = element.end_tag.map(|span| shifts.span(span));
             }
-            nodes.push(node);
         }
-        for (splice, begin) in waiting {
-            push_fragment(&mut nodes, splice, *begin);
-        }
+        let nodes = with_fragments(nodes, &order, &begins);
         let mut slots = self.slots;
         for (number, gap) in slots.gaps.iter_mut().enumerate() {
             // The slot at the body's end stands behind what is put there, the others before it.
@@ -318,6 +313,28 @@ impl Document {
     }
 }
 
+/// Nodes with those of fragments among them: where each of these begins in the end, in order.
+fn with_fragments(mut nodes: Vec<Node>, order: &[&Splice<'_>], begins: &[usize]) -> Vec<Node> {
+    // Behind few of them the rest is moved on as one, and nothing is behind one at the end.
+    const FEW: usize = 3;
+    let added: usize = order.iter().map(|splice| splice.fragment.nodes.len()).sum();
+    if order.len() <= FEW {
+        nodes.reserve(added);
+        for (splice, begin) in order.iter().zip(begins) {
+            nodes.splice(*begin..*begin, moved_fragment(splice, *begin));
+        }
+        return nodes;
+    }
+    let mut all: Vec<Node> = Vec::with_capacity(nodes.len() + added);
+    let mut own = nodes.into_iter();
+    for (splice, begin) in order.iter().zip(begins) {
+        all.extend(own.by_ref().take(begin - all.len()));
+        all.extend(moved_fragment(splice, *begin));
+    }
+    all.extend(own);
+    all
+}
+
 /// Whether an element has its end tag, or is one that none is missing of.
 fn is_plain(element: &Element) -> bool {
     let name = &*element.name.local;
@@ -352,10 +369,11 @@ fn is_plain(element: &Element) -> bool {
     }
 }
 
-fn push_fragment(nodes: &mut Vec<Node>, splice: &Splice<'_>, begin: usize) {
-    let moved = |id: NodeId| NodeId::from_index(begin + id.index());
-    let shifted = |span: Span| span.shifted(splice.at as usize);
-    for node in &splice.fragment.nodes {
+/// The nodes of a fragment, as they are from a place of the list on.
+fn moved_fragment<'s>(splice: &'s Splice<'_>, begin: usize) -> impl Iterator<Item = Node> + 's {
+    let moved = move |id: NodeId| NodeId::from_index(begin + id.index());
+    let shifted = move |span: Span| span.shifted(splice.at as usize);
+    splice.fragment.nodes.iter().map(move |node| {
         let data = match &node.data {
             NodeData::Element(element) => NodeData::Element(Element {
                 name: element.name.clone(),
@@ -373,15 +391,15 @@ fn push_fragment(nodes: &mut Vec<Node>, splice: &Splice<'_>, begin: usize) {
             NodeData::Comment(text) => NodeData::Comment(text.clone()),
             NodeData::Document | NodeData::Fragment => NodeData::Fragment,
         };
-        nodes.push(Node {
+        Node {
             data,
             parent: node.parent.map(moved),
             previous: node.previous.map(moved),
             next: node.next.map(moved),
             first_child: node.first_child.map(moved),
             last_child: node.last_child.map(moved),
-        });
-    }
+        }
+    })
 }
 
 /// How far the places of a text move.

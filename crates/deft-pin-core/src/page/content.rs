@@ -7,7 +7,7 @@
 use std::sync::Arc;
 
 use html5ever::tree_builder::QuirksMode;
-use html5ever::{LocalName, local_name};
+use html5ever::{LocalName, local_name, ns};
 use serde::Serialize;
 
 use super::content_edits::{Edits, Rank, Written};
@@ -16,8 +16,8 @@ use super::put::{Put, Unplaced, halves, plain_place, put_in};
 use crate::board::{Mark, Pin, SelectorText};
 use crate::code::PinId;
 use crate::markup::{
-    Assume, Document, ElementRef, MarkupPlace, Matcher, NamedPart, NodeId, PlainFragment, SelectorList,
-    Splice, key_of, tag_attributes,
+    Assume, Document, Element, ElementRef, MarkupPlace, Matcher, NamedPart, NodeId, PlainFragment,
+    SelectorList, Splice, key_of, tag_attributes,
 };
 use crate::plan::Plan;
 use crate::site::{Page, ParsedPage};
@@ -366,21 +366,30 @@ fn matching(document: &Document, list: &SelectorList) -> Vec<NodeId> {
     // Most elements lack what the selector asks of them themselves: that is soon seen. In quirks mode names match in
     // any case.
     let keys: Vec<Option<NamedPart>> = match document.quirks() {
-        QuirksMode::NoQuirks => list.slice().iter().map(key_of).collect(),
+        QuirksMode::NoQuirks => list.slice().iter().map(|own| key_of(own).map(in_html)).collect(),
         _ => Vec::new(),
     };
-    let has = |element: &ElementRef<'_>, key: &NamedPart| match key {
+    let has = |element: &Element, key: &NamedPart| match key {
+        NamedPart::Tag(tag) if element.name.ns == ns!(html) => element.name.local == *tag,
         NamedPart::Tag(tag) => element.name.local.eq_ignore_ascii_case(tag),
-        key => key.is_of(element.data()),
+        key => key.is_of(element),
     };
-    let may_match = |element: &ElementRef<'_>| {
+    let may_match = |element: &Element| {
         keys.is_empty() || keys.iter().any(|key| key.as_ref().is_none_or(|key| has(element, key)))
     };
-    let elements = document.elements().filter(may_match);
+    let elements = document.elements_with(may_match);
     let elements = elements.filter(|element| matcher.matches_any(list, *element, Assume::May));
     let mut found: Vec<NodeId> = elements.map(|element| element.id).collect();
     found.sort_unstable();
     found
+}
+
+/// What elements of HTML have of a selector: their names are in lower case.
+fn in_html(key: NamedPart) -> NamedPart {
+    match key {
+        NamedPart::Tag(tag) => NamedPart::Tag(tag.to_ascii_lowercase()),
+        other => other,
+    }
 }
 
 /// The elements of a page that a mark of a pin is for, before anything is put in.

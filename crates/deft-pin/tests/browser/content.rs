@@ -29,6 +29,8 @@ const PAGES: &[&str] = &[
     "<!doctype html><div id=m><p>open <span>never <em>closed",
     "<!doctype html><form id=m><p><label>a<input></label><p>b</form>",
     "<!doctype html><div id=m><math><mi>x</mi></math><p>a</p></div>",
+    "<!doctype html><div id=m><noscript>Turn it on</noscript><p>a</p><noscript><img src=x></noscript></div>",
+    "<!doctype html><head><noscript><link rel=stylesheet href=x.css></noscript></head><div id=m><p>a<p>b</div>",
     "<!doctype html><details id=m><summary>s</summary><p>x</details><p>y",
 ];
 
