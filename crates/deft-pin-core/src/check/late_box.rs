@@ -11,7 +11,7 @@ use super::page_checker::PageChecker;
 use crate::board::BoxPlace;
 use crate::code::{CodeKind, Origin, Owner, PinId};
 use crate::markup::{NamedPart, Slot, names_in, parse_selectors};
-use crate::script::When;
+use crate::script::{Execution, When};
 use crate::site::PageStep;
 use crate::source::FilePath;
 
@@ -125,7 +125,9 @@ fn late_globals(page: &PageChecker<'_>, facts: &mut Vec<LateBox>) {
             .filter(|placed| placed.code.owner == Owner::Pin(pin) && placed.code.kind == CodeKind::Script)
             .find_map(|placed| placed.in_box);
         let (Some(of), slot) = (placed, *plan.board.pins[pin].slot) else { continue };
-        if of.place <= BoxPlace::of(slot) {
+        // Where it stands as early as it would, it may still wait for all of the page.
+        let waits = !frame.waits && own.timing.execution == Execution::Ready;
+        if of.place <= BoxPlace::of(slot) && !waits {
             continue;
         }
         let Some(wanted) = page.page.document().slots().gap(slot).map(|gap| gap.at) else { continue };

@@ -133,6 +133,14 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             format!("a browser makes no date of `{written}`: each part of it is `NaN`"),
             Some("write it as `2027-01-05T09:00:00`".to_owned()),
         ),
+        RunFaultKind::Wipes => words(
+            "all of the page is parsed by then: what is written takes the place of the whole page".to_owned(),
+            Some("put it in beside an element: `element.insertAdjacentHTML(\"beforeend\", …)`, or as the pin's `markup`".to_owned()),
+        ),
+        RunFaultKind::NotWritten => words(
+            "a script that the page does not wait for may write nothing into it: a browser passes over this".to_owned(),
+            Some("put it in beside an element: `element.insertAdjacentHTML(\"beforeend\", …)`".to_owned()),
+        ),
         RunFaultKind::NoMonth { becomes } => words(
             format!("months count from 0 here, so there is no month 12: a browser makes {becomes} of it"),
             Some("write 11 for December".to_owned()),

@@ -3,8 +3,8 @@
 use crate::code::{Address, BoardAddress, Location, Origin, resolve, resolve_beside};
 use crate::markup::{Assume, Document, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_selectors};
 use crate::script::{
-    AskedFile, Execution, GlobalState, GlobalUse, LookUp, Root, RunFault, RunFaultKind, ScriptFacts, When,
-    World,
+    AskedFile, Certainty, Execution, GlobalState, GlobalUse, LookUp, Root, RunFault, RunFaultKind,
+    ScriptFacts, When, World, Writing,
 };
 use crate::site::{PageStep, base_url, import_map};
 use crate::source::{Day, FilePath, Span, files_in, nearest};
@@ -145,6 +145,17 @@ impl World for PageWorld<'_> {
         // A script of the page has its own element already.
         let own = u32::from(self.step().origin == Origin::Site);
         (self.step().timing.execution == Execution::Classic).then_some(self.step().at + own)
+    }
+
+    fn writing(&self) -> Writing {
+        match self.step().timing.execution {
+            Execution::Ready | Execution::Later => Writing::Wipes(Certainty::Certain),
+            Execution::Inserted => Writing::Wipes(Certainty::SomeVisit),
+            Execution::Async | Execution::Defer | Execution::Module | Execution::AsyncModule => {
+                Writing::Ignored
+            }
+            _ => Writing::IntoPage,
+        }
     }
 
     fn global(&self, name: &str, is_later: bool) -> GlobalState {

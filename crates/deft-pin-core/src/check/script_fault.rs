@@ -209,6 +209,7 @@ impl<S> FaultKind<S> {
             _ if certainty != Certainty::Certain => self.code().severity().min(Severity::Warning),
             FaultKind::Unshared { by: Asker::Step(_), .. } => Severity::Warning,
             FaultKind::Made { .. } => Severity::Note,
+            FaultKind::Runs(RunFaultKind::Wipes) => Severity::Error,
             // A server may have what the folder of its pages has not.
             FaultKind::Runs(RunFaultKind::MissingFile { near: None, .. }) => Severity::Note,
             FaultKind::Runs(RunFaultKind::MissingFile { .. } | RunFaultKind::BareSpecifier { .. }) => {
@@ -264,7 +265,9 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::CalledAtOnce { .. }
         | RunFaultKind::UnheardMember { .. }
         | RunFaultKind::NoDate { .. }
-        | RunFaultKind::NoMonth { .. } => Code::InVain,
+        | RunFaultKind::NoMonth { .. }
+        | RunFaultKind::NotWritten
+        | RunFaultKind::Wipes => Code::InVain,
         RunFaultKind::MissingFile { .. } | RunFaultKind::BareSpecifier { .. } => Code::MissingFile,
         RunFaultKind::NoCallback { .. } => Code::MissingLibrary,
         RunFaultKind::PastDate { .. } => Code::PastDate,

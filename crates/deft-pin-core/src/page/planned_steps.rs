@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use crate::board::ScriptLoad;
+use crate::board::{BoxPlace, BoxReach, ScriptLoad};
 use crate::code::{Address, CodeKind, Origin};
 use crate::markup::{Assume, Document, InsertionPoint, Matcher, parse_selectors};
 use crate::plan::{CodeSource, Placement, Plan};
@@ -30,7 +30,7 @@ pub(super) fn planned_steps(
             },
             Some(frame) if !has_target(frame, document) => Execution::Never,
             Some(frame) if frame.starts_later => Execution::Later,
-            Some(frame) if frame.waits => Execution::Ready,
+            Some(frame) if frame.waits || waits_in_its_box(plan, placement) => Execution::Ready,
             // What a script puts in holds nothing up.
             _ if plan.board.host.inserts => Execution::Inserted,
             _ => match plan.load_of(placement.code) {
@@ -75,6 +75,13 @@ pub(super) fn planned_steps(
 fn stands_in_its_box(plan: &Plan<'_>, placement: &Placement, code: CodeSource<'_>) -> bool {
     let is_uploaded = plan.board.host.files.is_some() && placement.code.owner.pin().is_none();
     placement.in_box.is_some() && code.file().is_some() && !is_uploaded
+}
+
+/// Whether a box of the whole site keeps a script to pages by what is on them: it waits until all of a page is there.
+fn waits_in_its_box(plan: &Plan<'_>, placement: &Placement) -> bool {
+    let is_early = placement.in_box.is_some_and(|of| of.reach == BoxReach::Site && of.place < BoxPlace::Foot);
+    let pin = placement.code.owner.pin();
+    is_early && pin.is_some_and(|pin| plan.board.pins[pin].having.is_some())
 }
 
 /// Whether there is something on a page that a script is for; without that it does not run.

@@ -35,3 +35,4 @@ mod sheets;
 mod starts;
 mod trees;
 mod values;
+mod written;

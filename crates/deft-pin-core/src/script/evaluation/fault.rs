@@ -171,6 +171,10 @@ pub enum RunFaultKind {
         /// An address of nearly that spelling, whose file is there.
         near: Option<String>,
     },
+    /// What is written takes the place of the whole page.
+    Wipes,
+    /// What is written is nowhere: the script does not hold up the parser.
+    NotWritten,
     /// The month behind the last one.
     NoMonth {
         /// The month of the next year that a browser makes of it.

@@ -178,6 +178,8 @@ pub(super) struct Machine<'m> {
     /// In how many `try` blocks this stands.
     pub(super) tries: u32,
     pub(super) is_later: bool,
+    /// Which turn it has come to; none while the script runs from top to bottom.
+    pub(super) turn: Option<Turn>,
     /// Whether what was thrown last was thrown by the script on purpose.
     pub(super) throws_itself: bool,
     /// Whether it is a first visit; else nobody knows which.
@@ -232,6 +234,7 @@ impl<'m> Machine<'m> {
             thrown: None,
             tries: 0,
             is_later: false,
+            turn: None,
             throws_itself: false,
             is_first_visit: false,
             asks_for_visit: false,

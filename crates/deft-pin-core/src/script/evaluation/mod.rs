@@ -53,7 +53,7 @@ pub use fault::{RunFault, RunFaultKind};
 use machine::{Machine, Stop};
 pub use value::Certainty;
 use value::{EnvironmentId, Value};
-pub use world::{AskedFile, GlobalState, Root, World};
+pub use world::{AskedFile, GlobalState, Root, World, Writing};
 
 /// What goes wrong where a script runs on a page.
 /// The functions that its frame shares are called by some visitor.

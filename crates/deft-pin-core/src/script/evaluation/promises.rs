@@ -191,6 +191,7 @@ impl Machine<'_> {
     /// Runs all that waits, in order.
     pub(super) fn run_tasks(&mut self) -> Run<()> {
         while let Some(((turn, _), task)) = self.tasks.pop_first() {
+            self.turn = self.turn.max(Some(turn));
             self.call_repeatedly(turn, &task)?;
             self.run_task(task)?;
         }

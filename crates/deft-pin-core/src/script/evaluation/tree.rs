@@ -5,14 +5,35 @@ use crate::markup::{Assume, ElementRef, Matcher, SelectorList, parse_selectors};
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::machine::{Machine, Run};
+use super::machine::{DOCUMENT, Machine, Run, Turn};
 use super::made_node::{Contents, FRAGMENT, SHADOW};
 use super::platform::{self};
 use super::value::{Absence, Certainty, Kind, Node, Value};
+use super::world::Writing;
 use crate::source::Span;
 use std::sync::Arc;
 
 impl Machine<'_> {
+    /// What is written into the page once all of it is parsed takes its place (HTML, "document.write()").
+    fn writes(&mut self, this: &Value, span: Span) {
+        if !matches!(this, Value::Object(DOCUMENT)) {
+            return;
+        }
+        let is_behind = self.turn.is_some_and(|turn| turn >= Turn::Parsed);
+        match self.world.writing() {
+            _ if is_behind => self.note(span, RunFaultKind::Wipes),
+            Writing::IntoPage => None,
+            Writing::Wipes(certainty) => {
+                let outer = self.certainty;
+                self.certainty = outer.max(certainty);
+                let noted = self.note(span, RunFaultKind::Wipes);
+                self.certainty = outer;
+                noted
+            }
+            Writing::Ignored => self.note(span, RunFaultKind::NotWritten),
+        };
+    }
+
     /// Methods that change or ask the tree.
     pub(super) fn call_node(
         &mut self,
@@ -65,6 +86,7 @@ impl Machine<'_> {
                 Value::UNDEFINED
             }
             "write" | "writeln" => {
+                self.writes(this, span);
                 self.brings_markup(&first);
                 Value::UNDEFINED
             }

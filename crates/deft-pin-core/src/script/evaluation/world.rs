@@ -1,5 +1,6 @@
 //! What a script runs in: the page, and what other scripts do there.
 
+use super::value::Certainty;
 use crate::markup::{Document, NamedPart, NodeId, SelectorList};
 use crate::source::Day;
 
@@ -45,6 +46,17 @@ pub enum AskedFile {
     },
 }
 
+/// What comes of `document.write()`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Writing {
+    /// It stands where the script stands.
+    IntoPage,
+    /// It takes the place of the whole page.
+    Wipes(Certainty),
+    /// Nothing: scripts that do not hold up the parser may not write.
+    Ignored,
+}
+
 /// What a script runs in.
 pub trait World {
     /// The page as it is served.
@@ -56,6 +68,9 @@ pub trait World {
     /// The byte of the page's text up to which it is parsed while the script runs from top to bottom; none where all
     /// of it is.
     fn parsed_until(&self) -> Option<u32>;
+
+    /// What comes of `document.write()` while the script runs from top to bottom.
+    fn writing(&self) -> Writing;
 
     /// What is known of a global, at once or later.
     fn global(&self, name: &str, is_later: bool) -> GlobalState;
