@@ -169,7 +169,7 @@ impl Project {
             let pages = &self.site.pages;
             let named_by = |id: PageId| match plan.pins_for(&pages[id].path).is_empty() {
                 true => Ok(BTreeSet::new()),
-                false => Ok(keeping.named_by(&pages[id].path, &self.read(id)?)),
+                false => Ok(keeping.named_by(&self.read(id)?)),
             };
             let ids: Vec<PageId> = pages.ids().collect();
             let codes: Result<Vec<BTreeSet<String>>> = ids.par_iter().map(|id| named_by(*id)).collect();

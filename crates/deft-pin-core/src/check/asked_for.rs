@@ -5,6 +5,7 @@ use std::collections::BTreeSet;
 use std::sync::LazyLock;
 
 use regex::bytes::Regex;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::not_shared::unshared_names;
 use super::script_fault::{Asker, FaultKind};
@@ -13,19 +14,21 @@ use crate::page::PageAnalysis;
 use crate::plan::{Asked, Plan};
 use crate::script::AskedName;
 use crate::site::PagePath;
+use crate::source::Span;
 
 /// Names that pins keep to themselves, and that something else may ask for.
 pub struct Keeping<'p> {
     plan: &'p Plan<'p>,
-    kept: Vec<Kept<'p>>,
+    kept: FxHashMap<&'p str, Vec<Kept>>,
+    /// Those of them that other pins read.
+    read: Vec<&'p str>,
     asked: Asked,
 }
 
-/// A name that a pin keeps to itself.
-struct Kept<'p> {
+/// That a pin keeps a name to itself.
+struct Kept {
     pin: PinId,
-    name: &'p str,
-    /// The pins whose scripts read it.
+    /// Other pins whose scripts read it.
     readers: Vec<PinId>,
     /// How many pages were looked at for it.
     looks: usize,
@@ -46,48 +49,51 @@ static CODE: LazyLock<Regex> = LazyLock::new(|| {
 impl<'p> Keeping<'p> {
     /// What the pins of a plan keep to themselves.
     pub fn of(plan: &'p Plan<'p>) -> Self {
-        let reads = |pin: PinId| plan.pins[pin].script_facts().map_or(&[][..], |facts| &facts.reads);
-        let of_libraries: BTreeSet<&str> = plan
-            .libraries
-            .iter()
-            .flat_map(|library| library.script_facts())
-            .flat_map(|(_, facts)| &facts.defines)
-            .map(|defined| defined.name.as_str())
-            .chain(plan.board.libraries.iter().flat_map(|library| &library.defines).map(String::as_str))
-            .collect();
-        let mut keeping = Keeping { plan, kept: Vec::new(), asked: Asked::new() };
+        let of_libraries = plan.libraries.iter().flat_map(|library| library.script_facts());
+        let mut brought: FxHashSet<&str> =
+            of_libraries.flat_map(|(_, facts)| &facts.defines).map(|own| own.name.as_str()).collect();
+        brought.extend(plan.board.libraries.iter().flat_map(|library| &library.defines).map(String::as_str));
+        // Who reads a name, and whose markup has it.
+        let mut readers: FxHashMap<&str, Vec<PinId>> = FxHashMap::default();
+        let mut in_markup: FxHashMap<&str, Vec<PinId>> = FxHashMap::default();
         for (pin, planned) in plan.pins.entries() {
-            let Some(facts) = planned.script_facts() else { continue };
-            for (name, span) in &facts.keeps {
-                let others = plan.board.active_pins().map(|(id, _)| id).filter(|id| *id != pin);
-                // What a library brings is meant by its name.
-                let is_read = |id: &PinId| {
-                    !of_libraries.contains(name.as_str())
-                        && reads(*id).iter().any(|read| read.name == *name && !read.guarded)
-                };
-                let readers: Vec<PinId> = others.clone().filter(is_read).collect();
-                let keeps_too = |id: PinId| {
-                    plan.pins[id]
-                        .script_facts()
-                        .is_some_and(|facts| facts.keeps.iter().any(|(own, _)| own == name))
-                };
-                // Markup of another pin is of the board as well: it means the one pin that has the name.
-                let is_in_markup = others.clone().any(|id| {
-                    !keeps_too(id)
-                        && plan.pins[id]
-                            .markup
-                            .iter()
-                            .any(|own| own.codes.iter().any(|code| has_word(code, name)))
-                });
-                if is_in_markup && !others.clone().any(keeps_too) {
-                    let own = AskedName { name: name.clone(), span: *span };
-                    keeping.asked.entry(pin).or_default().insert(own);
-                    continue;
-                }
-                keeping.kept.push(Kept { pin, name, readers, looks: 0 });
+            let reads = planned.script_facts().into_iter().flat_map(|facts| &facts.reads);
+            for read in reads.filter(|read| !read.guarded && !brought.contains(read.name.as_str())) {
+                readers.entry(&read.name).or_default().push(pin);
+            }
+            for word in planned.markup.iter().flat_map(|own| &own.codes).flat_map(|code| names_in_code(code))
+            {
+                in_markup.entry(word).or_default().push(pin);
             }
         }
-        keeping
+        let mut kept: FxHashMap<&str, Vec<Kept>> = FxHashMap::default();
+        let mut spans: FxHashMap<(&str, PinId), Span> = FxHashMap::default();
+        for (pin, planned) in plan.pins.entries() {
+            for (name, span) in planned.script_facts().into_iter().flat_map(|facts| &facts.keeps) {
+                let readers = readers.get(name.as_str()).into_iter().flatten().filter(|own| **own != pin);
+                kept.entry(name).or_default().push(Kept {
+                    pin,
+                    readers: readers.copied().collect(),
+                    looks: 0,
+                });
+                spans.insert((name, pin), *span);
+            }
+        }
+        // Markup of another pin is of the board as well: it means the one pin that has the name.
+        let mut asked = Asked::new();
+        kept.retain(|name, pins| {
+            let [only] = pins.as_slice() else { return true };
+            let mut others = in_markup.get(name).into_iter().flatten();
+            if !others.any(|other| *other != only.pin) {
+                return true;
+            }
+            let span = spans.get(&(*name, only.pin)).copied().unwrap_or(Span::at(0));
+            asked.entry(only.pin).or_default().insert(AskedName { name: (*name).to_owned(), span });
+            false
+        });
+        let is_read = |all: &Vec<Kept>| all.iter().any(|own| !own.readers.is_empty());
+        let read = kept.iter().filter(|(_, all)| is_read(all)).map(|(name, _)| *name).collect();
+        Keeping { plan, kept, read, asked }
     }
 
     /// Whether pages have nothing to say to it.
@@ -95,34 +101,32 @@ impl<'p> Keeping<'p> {
         self.kept.is_empty()
     }
 
-    /// Whether a page, of which the bytes are given, may ask for a name that some pin for it keeps. Of each name so many
+    /// Whether a page may ask for a name that some pin for it keeps; `named` are those in its code. Of each name so many
     /// pages are looked at as tell enough.
-    pub fn may_ask(&mut self, path: &PagePath, codes: &BTreeSet<String>) -> bool {
+    pub fn may_ask(&mut self, path: &PagePath, named: &BTreeSet<String>) -> bool {
         let pins = self.plan.pins_for(path);
         let mut may = false;
-        for own in self.kept.iter_mut().filter(|own| own.looks < PAGES && pins.contains(&own.pin)) {
-            if codes.contains(own.name) || own.readers.iter().any(|reader| pins.contains(reader)) {
-                own.looks += 1;
-                may = true;
+        for name in named.iter().map(String::as_str).chain(self.read.iter().copied()) {
+            for own in self.kept.get_mut(name).into_iter().flatten() {
+                let is_read = || own.readers.iter().any(|reader| pins.contains(reader));
+                let is_asked = pins.contains(&own.pin) && (named.contains(name) || is_read());
+                if is_asked && own.looks < PAGES {
+                    own.looks += 1;
+                    may = true;
+                }
             }
         }
         may
     }
 
-    /// The kept names in code of a page's attributes and addresses, as far as bytes tell.
-    pub fn named_by(&self, path: &PagePath, bytes: &[u8]) -> BTreeSet<String> {
-        let pins = self.plan.pins_for(path);
-        let kept: Vec<&str> =
-            self.kept.iter().filter(|own| pins.contains(&own.pin)).map(|own| own.name).collect();
+    /// The kept names in code of a page's attributes and addresses, as far as its bytes tell.
+    pub fn named_by(&self, bytes: &[u8]) -> BTreeSet<String> {
         let mut found = BTreeSet::new();
-        if kept.is_empty() {
-            return found;
-        }
-        for hit in CODE.captures_iter(bytes) {
-            for code in hit.iter().skip(1).flatten() {
-                let code = String::from_utf8_lossy(code.as_bytes());
-                found.extend(kept.iter().filter(|name| has_word(&code, name)).map(|name| (*name).to_owned()));
-            }
+        for code in CODE.captures_iter(bytes).flat_map(|hit| hit.iter().skip(1).flatten().collect::<Vec<_>>())
+        {
+            let code = String::from_utf8_lossy(code.as_bytes());
+            let kept = names_in_code(&code).filter(|name| self.kept.contains_key(name));
+            found.extend(kept.map(str::to_owned));
         }
         found
     }
@@ -157,11 +161,9 @@ pub fn asked_on(page: &PageAnalysis<'_>) -> Vec<(PinId, AskedName)> {
     asked.collect()
 }
 
-fn has_word(code: &str, name: &str) -> bool {
+/// The names in a piece of code that stand for themselves, and are no members.
+fn names_in_code(code: &str) -> impl Iterator<Item = &str> {
     let is_part = |c: char| c.is_alphanumeric() || c == '_' || c == '$' || c == '.';
-    code.match_indices(name).any(|(at, _)| {
-        let before = code[..at].chars().next_back();
-        let after = code[at + name.len()..].chars().next();
-        !before.is_some_and(is_part) && !after.is_some_and(|c| is_part(c) && c != '.')
-    })
+    let words = code.split(move |c: char| !is_part(c)).filter(|word| !word.starts_with('.'));
+    words.filter_map(|word| word.split('.').next()).filter(|name| !name.is_empty())
 }
