@@ -4,6 +4,7 @@
 //! page, which is then parsed: rules, scripts and answers see the page with it in place. That it stands where it is
 //! meant to is proved on the new tree.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use html5ever::tree_builder::QuirksMode;
@@ -103,15 +104,25 @@ pub(super) fn with_content<'p>(
     if pins.is_empty() {
         return PageWithContent { parsed, outcomes: Vec::new(), pins: None };
     }
-    let mut content = Content { plan, moment, marks_are_plain: true, outcomes: Vec::new(), put: Vec::new() };
+    let mut content = Content {
+        plan,
+        moment,
+        marks_are_plain: true,
+        marked: BTreeMap::new(),
+        outcomes: Vec::new(),
+        put: Vec::new(),
+    };
     let pins: Vec<PinId> = pins.into_iter().filter(|pin| content.is_on(*pin, &parsed.document)).collect();
     let all = meant.iter().copied().filter(|pin| content.is_on(*pin, &parsed.document));
     let on_page = Some(all.collect());
     let mut edits = Edits::default();
     for pin in &pins {
         for number in 0..plan.board.pins[*pin].marks.len() {
-            content.mark(*pin, number, &mut parsed, &mut edits);
+            content.mark(*pin, number, &mut parsed);
         }
+    }
+    for marked in content.marked.values() {
+        mark_tag(&mut edits, parsed.text(), marked.tag, &marked.set);
     }
     for pin in &pins {
         for number in 0..plan.pins[*pin].markup.len() {
@@ -141,8 +152,42 @@ struct Content<'c> {
     moment: Moment,
     /// Whether no mark gives an element what may change how a page is read.
     marks_are_plain: bool,
+    /// The tags that marks write into.
+    marked: BTreeMap<NodeId, MarkedTag>,
     outcomes: Vec<ContentOutcome>,
     put: Vec<Put>,
+}
+
+/// A tag with all that marks give to its element.
+struct MarkedTag {
+    tag: Span,
+    set: Vec<Given>,
+}
+
+/// An attribute with its whole value, and for classes what is added.
+type Given = (LocalName, String, Option<String>);
+
+impl MarkedTag {
+    /// Adds what a mark gives, and says what counts of it: of the same attribute twice the first, of classes all.
+    fn add(&mut self, set: Vec<Given>) -> Vec<Given> {
+        let mut counting = Vec::new();
+        for (name, value, added) in set {
+            let known = self.set.iter_mut().find(|(own, ..)| *own == name);
+            match (known, added) {
+                (None, added) => {
+                    self.set.push((name.clone(), value.clone(), added.clone()));
+                    counting.push((name, value, added));
+                }
+                (Some((_, whole, Some(before))), Some(added)) => {
+                    before.push_str(&added);
+                    *whole = value.clone();
+                    counting.push((name, value, Some(added)));
+                }
+                (Some(_), _) => {}
+            }
+        }
+        counting
+    }
 }
 
 impl Content<'_> {
@@ -166,7 +211,7 @@ impl Content<'_> {
         elements_of(&self.plan.board.pins[pin], at, document, is_mark)
     }
 
-    fn mark(&mut self, pin: PinId, number: usize, parsed: &mut ParsedPage<'_>, edits: &mut Edits) {
+    fn mark(&mut self, pin: PinId, number: usize, parsed: &mut ParsedPage<'_>) {
         let plan = self.plan;
         let mark = &plan.board.pins[pin].marks[number];
         let found = self.elements(pin, mark.at.as_deref(), &parsed.document, true);
@@ -181,9 +226,8 @@ impl Content<'_> {
                 }
                 (_, Some(other)) => (Some(ContentTrouble::TakenId { id: other.to_owned() }), Vec::new()),
                 (Some(tag), None) => {
-                    let set = attributes_of(mark, element);
-                    mark_tag(edits, parsed.text(), tag, &set);
-                    (None, set)
+                    let set = self.marked.entry(id).or_insert_with(|| MarkedTag { tag, set: Vec::new() });
+                    (None, set.add(attributes_of(mark, element)))
                 }
             };
             for (name, value, _) in set {
@@ -415,7 +459,7 @@ fn elements_of(pin: &Pin, at: Option<&SelectorText>, document: &Document, is_mar
 }
 
 /// What a mark sets on an element: names and whole values, and for classes what is added.
-fn attributes_of(mark: &Mark, element: ElementRef<'_>) -> Vec<(LocalName, String, Option<String>)> {
+fn attributes_of(mark: &Mark, element: ElementRef<'_>) -> Vec<Given> {
     let mut set = Vec::new();
     if let Some(id) = mark.id.as_ref().filter(|id| element.id() != Some(id.as_str())) {
         set.push((local_name!("id"), id.value.clone(), None));
@@ -435,7 +479,7 @@ fn attributes_of(mark: &Mark, element: ElementRef<'_>) -> Vec<(LocalName, String
 }
 
 /// Writes attributes into a tag: new ones behind its name, others in the stead of what they were.
-fn mark_tag(edits: &mut Edits, text: &str, tag: Span, set: &[(LocalName, String, Option<String>)]) {
+fn mark_tag(edits: &mut Edits, text: &str, tag: Span, set: &[Given]) {
     let written = &text[tag.range()];
     let (name_end, attributes) = tag_attributes(written);
     let at = |place: usize| tag.start + Span::at(place).start;

@@ -1,5 +1,6 @@
 //! Scripts that put markup into a page and give names to its elements, where bytes of the page cannot be changed.
 
+use std::collections::BTreeSet;
 use std::fmt::Write as _;
 
 use crate::board::literal;
@@ -79,8 +80,12 @@ impl ContentScript {
                 None => Ok(()),
             };
         }
+        let twice = self.given_twice();
+        if !twice.is_empty() {
+            body.push_str(GIVE_ONCE);
+        }
         for (number, pin) in self.pins.iter().enumerate() {
-            let marks: String = pin.marks.iter().map(LateMark::script).collect();
+            let marks: String = pin.marks.iter().map(|mark| mark.script(&twice)).collect();
             let _ = match (&pin.test, marks.is_empty()) {
                 (_, true) => Ok(()),
                 (Some(_), _) => writeln!(body, "if (on{number}) {{ {marks}}}"),
@@ -102,13 +107,25 @@ impl ContentScript {
     }
 }
 
+impl ContentScript {
+    /// The attributes that several marks give: of those for one element the first counts, as it does in a tag.
+    fn given_twice(&self) -> BTreeSet<&str> {
+        let mut seen = BTreeSet::new();
+        let given = self.pins.iter().flat_map(|pin| &pin.marks).flat_map(|mark| &mark.attributes);
+        given.map(|(name, _)| name.as_str()).filter(|name| !seen.insert(*name)).collect()
+    }
+}
+
+/// Gives an attribute to an element, unless another mark has given it.
+const GIVE_ONCE: &str = "var given = new Map(); function giveOnce(element, name, value) { var names = given.get(element) || []; given.set(element, names); if (names.indexOf(name) < 0) { names.push(name); element.setAttribute(name, value); } }\n";
+
 impl LateMark {
     /// Whether it gives nothing.
     pub fn is_empty(&self) -> bool {
         self.id.is_none() && self.classes.is_empty() && self.attributes.is_empty()
     }
 
-    fn script(&self) -> String {
+    fn script(&self, twice: &BTreeSet<&str>) -> String {
         let mut acts = String::new();
         if let Some(id) = &self.id {
             let id = literal(id);
@@ -119,7 +136,10 @@ impl LateMark {
             let _ = write!(acts, "element.classList.add({}); ", classes.join(", "));
         }
         for (name, value) in &self.attributes {
-            let _ = write!(acts, "element.setAttribute({}, {}); ", literal(name), literal(value));
+            let _ = match twice.contains(name.as_str()) {
+                true => write!(acts, "giveOnce(element, {}, {}); ", literal(name), literal(value)),
+                false => write!(acts, "element.setAttribute({}, {}); ", literal(name), literal(value)),
+            };
         }
         let elements = match (&self.at, &self.within) {
             // A mark may make the target: without one it is looked for on all of the page.

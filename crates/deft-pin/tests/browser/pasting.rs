@@ -257,7 +257,7 @@ fn made_board(session: &Session, dice: &mut Dice, is_late: bool) -> String {
         }
         if dice.once_in(5) {
             board += &format!(
-                "[[pin.{name}.mark]]\nat = 'h1'\nid = 'given'\nattributes = {{ data-by-{name} = 'x' }}\n"
+                "[[pin.{name}.mark]]\nat = 'h1'\nid = 'given'\nattributes = {{ data-by-{name} = 'x', title = 'by {name}' }}\n"
             );
         }
     }

@@ -245,5 +245,4 @@ pub const SCRIPTS: &[Case] = &[
     Case::new("share = ['open2']", "function open2() {}", "<script>addEventListener('load', () => open2())</script>", &[]),
     Case::new("", "function open2() {} window.open2 = open2", "<script>addEventListener('load', () => open2())</script>", &[]),
     Case::new("", "function open2() {}", "<script>addEventListener('load', () => typeof open2 == 'function' && open2())</script>", &[]),
-    Case::new("share = ['open2']", "function open2() {}", "<style onload='open2()'></style>", &[]),
 ];
