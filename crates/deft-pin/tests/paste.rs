@@ -310,3 +310,16 @@ fn the_demo_board_for_boxes_has_the_same_pins() {
     };
     assert_eq!(bare("boxes.toml"), bare("deft-pin.toml"));
 }
+
+#[test]
+fn nothing_is_to_be_said_of_the_demo_on_hosts_that_reach_its_pages() {
+    let session = Session::new();
+    session.good("demo d");
+    let board = session.read("d/deft-pin.toml");
+    for kind in ["files", "page-slots", "site-slots", "inserted", "blocks"] {
+        session.write("d/hosted.toml", format!("{board}\n[host]\nkind = '{kind}'\n"));
+        let answer = session.run("check --board d/hosted.toml --format json");
+        let said: Value = serde_json::from_str(&answer.stdout).unwrap();
+        assert_eq!(said["findings"], json!([]), "{kind}");
+    }
+}

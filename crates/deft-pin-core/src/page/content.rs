@@ -7,22 +7,22 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
+use html5ever::ns;
 use html5ever::tree_builder::QuirksMode;
-use html5ever::{LocalName, local_name, ns};
 use serde::Serialize;
 
-use super::content_edits::{Edits, Rank, Written};
+use super::content_edits::{Edits, Written};
 use super::content_proof::{Standing, misplaced};
+use super::marked_tags::{MarkedTag, attributes_of, is_plain_attribute, mark_tag};
 use super::put::{Put, Unplaced, halves, plain_place, put_in};
 use crate::board::{Mark, Pin, SelectorText};
 use crate::code::PinId;
 use crate::markup::{
     Assume, Document, Element, ElementRef, MarkupPlace, Matcher, NamedPart, NodeId, PlainFragment,
-    SelectorList, Splice, key_of, tag_attributes,
+    SelectorList, Splice, key_of,
 };
 use crate::plan::Plan;
 use crate::site::{Page, ParsedPage};
-use crate::source::Span;
 
 /// A piece of what a pin holds for pages.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
@@ -122,7 +122,7 @@ pub(super) fn with_content<'p>(
         }
     }
     for marked in content.marked.values() {
-        mark_tag(&mut edits, parsed.text(), marked.tag, &marked.set);
+        mark_tag(&mut edits, parsed.text(), marked);
     }
     for pin in &pins {
         for number in 0..plan.pins[*pin].markup.len() {
@@ -156,38 +156,6 @@ struct Content<'c> {
     marked: BTreeMap<NodeId, MarkedTag>,
     outcomes: Vec<ContentOutcome>,
     put: Vec<Put>,
-}
-
-/// A tag with all that marks give to its element.
-struct MarkedTag {
-    tag: Span,
-    set: Vec<Given>,
-}
-
-/// An attribute with its whole value, and for classes what is added.
-type Given = (LocalName, String, Option<String>);
-
-impl MarkedTag {
-    /// Adds what a mark gives, and says what counts of it: of the same attribute twice the first, of classes all.
-    fn add(&mut self, set: Vec<Given>) -> Vec<Given> {
-        let mut counting = Vec::new();
-        for (name, value, added) in set {
-            let known = self.set.iter_mut().find(|(own, ..)| *own == name);
-            match (known, added) {
-                (None, added) => {
-                    self.set.push((name.clone(), value.clone(), added.clone()));
-                    counting.push((name, value, added));
-                }
-                (Some((_, whole, Some(before))), Some(added)) => {
-                    before.push_str(&added);
-                    *whole = value.clone();
-                    counting.push((name, value, Some(added)));
-                }
-                (Some(_), _) => {}
-            }
-        }
-        counting
-    }
 }
 
 impl Content<'_> {
@@ -226,7 +194,7 @@ impl Content<'_> {
                 }
                 (_, Some(other)) => (Some(ContentTrouble::TakenId { id: other.to_owned() }), Vec::new()),
                 (Some(tag), None) => {
-                    let set = self.marked.entry(id).or_insert_with(|| MarkedTag { tag, set: Vec::new() });
+                    let set = self.marked.entry(id).or_insert_with(|| MarkedTag::new(tag));
                     (None, set.add(attributes_of(mark, element)))
                 }
             };
@@ -456,73 +424,4 @@ fn elements_of(pin: &Pin, at: Option<&SelectorText>, document: &Document, is_mar
             found
         }
     }
-}
-
-/// What a mark sets on an element: names and whole values, and for classes what is added.
-fn attributes_of(mark: &Mark, element: ElementRef<'_>) -> Vec<Given> {
-    let mut set = Vec::new();
-    if let Some(id) = mark.id.as_ref().filter(|id| element.id() != Some(id.as_str())) {
-        set.push((local_name!("id"), id.value.clone(), None));
-    }
-    let new = mark.classes.iter().filter(|class| !element.classes().any(|own| own == class.as_str()));
-    let new: Vec<&str> = new.map(|class| class.as_str()).collect();
-    if !new.is_empty() {
-        let own = element.attr(&local_name!("class")).unwrap_or_default();
-        let added = new.join(" ");
-        let blank = if own.is_empty() || own.ends_with(' ') { "" } else { " " };
-        set.push((local_name!("class"), format!("{own}{blank}{added}"), Some(format!("{blank}{added}"))));
-    }
-    for (name, value) in &mark.attributes {
-        set.push((LocalName::from(name.as_str()), value.value.clone(), None));
-    }
-    set
-}
-
-/// Writes attributes into a tag: new ones behind its name, others in the stead of what they were.
-fn mark_tag(edits: &mut Edits, text: &str, tag: Span, set: &[Given]) {
-    let written = &text[tag.range()];
-    let (name_end, attributes) = tag_attributes(written);
-    let at = |place: usize| tag.start + Span::at(place).start;
-    for (name, value, added) in set {
-        let named = |own: &&crate::markup::TagAttribute| written[own.name.range()].eq_ignore_ascii_case(name);
-        let Some(own) = attributes.iter().find(named) else {
-            let value = if value.is_empty() { String::new() } else { format!("=\"{}\"", escaped(value)) };
-            edits.insert(at(name_end), Rank::TAG, format!(" {name}{value}"));
-            continue;
-        };
-        match (own.value, own.quote, added) {
-            // Behind what stands there, within its quotes.
-            (Some(span), Some(_), Some(added)) => {
-                edits.insert(at(span.end as usize), Rank::TAG, escaped(added))
-            }
-            (Some(span), None, Some(added)) if !span.range().is_empty() => {
-                edits.insert(at(span.start as usize), Rank::TAG, "\"".to_owned());
-                edits.insert(at(span.end as usize), Rank::TAG, format!("{}\"", escaped(added)));
-            }
-            (Some(span), Some(_), None) => {
-                edits.replace(
-                    Span { start: at(span.start as usize), end: at(span.end as usize) },
-                    escaped(value),
-                );
-            }
-            (Some(span), None, _) => {
-                let span = Span { start: at(span.start as usize), end: at(span.end as usize) };
-                edits.replace(span, format!("\"{}\"", escaped(value)));
-            }
-            (None, _, _) => {
-                edits.insert(at(own.name.end as usize), Rank::TAG, format!("=\"{}\"", escaped(value)))
-            }
-        }
-    }
-}
-
-/// Whether an attribute has no part in how a page is read.
-fn is_plain_attribute(name: &str) -> bool {
-    matches!(name, "id" | "class" | "title" | "alt" | "role" | "hidden" | "style" | "lang" | "tabindex")
-        || name.starts_with("data-")
-        || name.starts_with("aria-")
-}
-
-fn escaped(value: &str) -> String {
-    value.replace('&', "&amp;").replace('"', "&quot;").replace('\'', "&#39;")
 }

@@ -8,6 +8,7 @@ mod content_edits;
 mod content_proof;
 mod context;
 mod existing_copies;
+mod marked_tags;
 mod pin_matches;
 mod planned_steps;
 mod put;

@@ -61,7 +61,14 @@ impl<'a> Reader<'_, 'a> {
         defines: &mut Uses,
         out: &mut ScriptFacts,
     ) {
-        if when != When::Later {
+        // What libraries have for this (`$(…)`, `ready(…)`) does not miss what is past.
+        let is_listener = match &call.callee {
+            Expression::Identifier(name) => name.name == "addEventListener",
+            callee => callee
+                .as_member_expression()
+                .is_some_and(|member| member.static_property_name() == Some("addEventListener".into())),
+        };
+        if when != When::Later && is_listener {
             out.listens.extend(self.awaited(call));
         }
         let Some(member) = call.callee.as_member_expression() else { return };

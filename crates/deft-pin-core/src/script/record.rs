@@ -118,7 +118,7 @@ pub struct ScriptFacts {
     pub exports: ModuleExports,
     /// The names at the top level of a confined script that stay in it.
     pub keeps: Vec<(String, Span)>,
-    /// The events of the page as a whole that it waits for.
+    /// The events of the page as a whole that it waits for, so that it misses what is past.
     pub listens: Vec<PageEvent>,
     /// When it puts other scripts into the page, which nobody can know of here: *perhaps* where it is in a
     /// function that others may call.
