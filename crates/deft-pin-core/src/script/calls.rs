@@ -66,7 +66,7 @@ impl<'a> Reader<'_, 'a> {
             Expression::Identifier(name) => name.name == "addEventListener",
             callee => callee
                 .as_member_expression()
-                .is_some_and(|member| member.static_property_name() == Some("addEventListener".into())),
+                .is_some_and(|member| member.static_property_name() == Some("addEventListener")),
         };
         if when != When::Later && is_listener {
             out.listens.extend(self.awaited(call));
