@@ -28,6 +28,8 @@ pub struct Keeping<'p> {
 /// That a pin keeps a name to itself.
 struct Kept {
     pin: PinId,
+    /// Where it is declared.
+    span: Span,
     /// Other pins whose scripts read it.
     readers: Vec<PinId>,
     /// How many pages were looked at for it.
@@ -67,16 +69,15 @@ impl<'p> Keeping<'p> {
             }
         }
         let mut kept: FxHashMap<&str, Vec<Kept>> = FxHashMap::default();
-        let mut spans: FxHashMap<(&str, PinId), Span> = FxHashMap::default();
         for (pin, planned) in plan.pins.entries() {
             for (name, span) in planned.script_facts().into_iter().flat_map(|facts| &facts.keeps) {
                 let readers = readers.get(name.as_str()).into_iter().flatten().filter(|own| **own != pin);
                 kept.entry(name).or_default().push(Kept {
                     pin,
+                    span: *span,
                     readers: readers.copied().collect(),
                     looks: 0,
                 });
-                spans.insert((name, pin), *span);
             }
         }
         // Markup of another pin is of the board as well: it means the one pin that has the name.
@@ -87,8 +88,8 @@ impl<'p> Keeping<'p> {
             if !others.any(|other| *other != only.pin) {
                 return true;
             }
-            let span = spans.get(&(*name, only.pin)).copied().unwrap_or(Span::at(0));
-            asked.entry(only.pin).or_default().insert(AskedName { name: (*name).to_owned(), span });
+            let own = AskedName { name: (*name).to_owned(), span: only.span };
+            asked.entry(only.pin).or_default().insert(own);
             false
         });
         let is_read = |all: &Vec<Kept>| all.iter().any(|own| !own.readers.is_empty());

@@ -5,12 +5,12 @@ use std::ops::Range;
 use super::emitter::{Embedding, Emitter, Refused};
 use super::proof::stands_as_meant;
 use super::tags::{Link, inlined, linked};
-use crate::code::{Owner, beside_mark, beside_marks_in, encode_segment};
+use crate::code::{Owner, beside_marks_in, encode_segment};
 use crate::markup::{Document, Gap, Slot};
 use crate::page::PageAnalysis;
 use crate::plan::{CodeSource, Placement};
 use crate::site::Base;
-use crate::source::{Decoded, FilePath, offset, unshifted};
+use crate::source::{Decoded, offset, unshifted};
 
 /// Writes the placements of one page.
 pub(super) struct Writer<'w> {
@@ -59,6 +59,12 @@ impl<'w> Writer<'w> {
         let mut inserted = Vec::new();
         let mut done = 0;
         let mut addresses = self.addresses().into_iter().peekable();
+        let write_address =
+            |out: &mut Vec<u8>, done: &mut usize, (range, address): (Range<usize>, Vec<u8>)| {
+                out.extend_from_slice(bytes.get(*done..range.start).unwrap_or_default());
+                out.extend_from_slice(&address);
+                *done = range.end;
+            };
         let mut state = State::default();
         for slot in wanted {
             let of_slot =
@@ -72,20 +78,16 @@ impl<'w> Writer<'w> {
             if self.decoded.encoding() == encoding_rs::ISO_2022_JP {
                 insertion = unshifted(insertion, bytes, at);
             }
-            while let Some((range, address)) = addresses.next_if(|(range, _)| range.end <= at) {
-                out.extend_from_slice(bytes.get(done..range.start).unwrap_or_default());
-                out.extend_from_slice(&address);
-                done = range.end;
+            while let Some(address) = addresses.next_if(|(range, _)| range.end <= at) {
+                write_address(&mut out, &mut done, address);
             }
             out.extend_from_slice(bytes.get(done..at).unwrap_or_default());
             inserted.push(out.len()..out.len() + insertion.len());
             out.extend_from_slice(&insertion);
             done = at.max(done);
         }
-        for (range, address) in addresses {
-            out.extend_from_slice(bytes.get(done..range.start).unwrap_or_default());
-            out.extend_from_slice(&address);
-            done = range.end;
+        for address in addresses {
+            write_address(&mut out, &mut done, address);
         }
         out.extend_from_slice(bytes.get(done..).unwrap_or_default());
         if self.document.slots().plain() {
@@ -100,16 +102,17 @@ impl<'w> Writer<'w> {
         if !self.page.has_beside_marks() {
             return Vec::new();
         }
-        let place = |range: Range<usize>, path: FilePath| {
+        let text = self.decoded.text();
+        let place = |range: Range<usize>| {
             let (start, end) = (offset(range.start), offset(range.end));
             // A base on another host leaves no relative way.
             let prefix = self.prefix_at(start).unwrap_or_default();
-            let mark = beside_mark(&path);
-            let address = self.emitter.files.addressed(&mark, &|url| format!("{prefix}{}", url.name()));
+            let address =
+                self.emitter.files.addressed(&text[range], &|url| format!("{prefix}{}", url.name()));
             let bytes = self.decoded.encode(&address)?.into_owned();
             Some((self.decoded.origin(start) as usize..self.decoded.origin(end) as usize, bytes))
         };
-        beside_marks_in(self.decoded.text()).filter_map(|(range, path)| place(range, path)).collect()
+        beside_marks_in(text).filter_map(|(range, _)| place(range)).collect()
     }
 
     /// Where a slot's code is written: at its gap, or behind the `<meta>` that names the page's

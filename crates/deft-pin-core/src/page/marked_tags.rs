@@ -17,11 +17,11 @@ pub(super) struct MarkedTag {
 pub(super) type Given = (LocalName, String, Option<String>);
 
 impl MarkedTag {
-    /// Adds what a mark gives, and says what counts of it: of the same attribute twice the first, of classes all.
     pub(super) fn new(tag: Span) -> Self {
         MarkedTag { tag, set: Vec::new() }
     }
 
+    /// Adds what a mark gives, and says what counts of it: of the same attribute twice the first, of classes all.
     pub(super) fn add(&mut self, set: Vec<Given>) -> Vec<Given> {
         let mut counting = Vec::new();
         for (name, value, added) in set {
