@@ -178,3 +178,46 @@ fn who_wins_is_told_with_the_step_that_decides() {
     let text = session.good("why /a.html #x width").stdout;
     assert!(text.contains("by importance") && text.lines().all(|line| line.chars().count() <= 100), "{text}");
 }
+
+/// Nobody has touched the page, both colour schemes count, and a declaration of an attribute stands inside of that.
+#[test]
+fn why_answers_for_the_page_as_it_stands() {
+    let session = Session::with(&[(
+        "site/a.html",
+        "<!doctype html><style>
+.b { color: red }
+@media (prefers-color-scheme: dark) { .b { color: blue } }
+@media (prefers-color-scheme: light) { .b { color: navy } }
+.b:not(:hover) { top: 1px }
+.b:focus { top: 2px; left: 3px }
+:checked + p { right: 4px }
+</style><title>x</title><input type=checkbox checked><p class=b style=\"order: 1; --x: '&quot;'; z-index: 2\">x</p>",
+    )]);
+    let answer = session.good("why --site site /a.html .b --format json").json();
+    let of = |name: &str| {
+        let properties = answer["elements"][0]["properties"].as_array().unwrap();
+        properties.iter().find(|own| own["property"] == name).unwrap().clone()
+    };
+    let color = of("color");
+    assert_eq!((&color["winner"]["value"], &color["dark"]["value"]), (&json!("navy"), &json!("blue")));
+    assert_eq!(color["may_win"][0]["depends_on"], json!(["@media (prefers-color-scheme: dark)"]));
+    let top = of("top");
+    assert_eq!((&top["winner"]["value"], &top["winner"]["match"]), (&json!("1px"), &json!("yes")));
+    assert_eq!(
+        (&top["may_win"][0]["value"], &top["may_win"][0]["depends_on"]),
+        (&json!("2px"), &json!([":focus"]))
+    );
+    let (left, right) = (of("left")["winner"].clone(), of("right")["winner"].clone());
+    assert_eq!((&left["match"], &left["depends_on"]), (&json!("at-run-time"), &json!([":focus"])));
+    assert_eq!(right["match"], "yes");
+    let place = |name: &str| (of(name)["winner"]["line"].as_u64(), of(name)["winner"]["column"].as_u64());
+    assert_eq!((place("order"), place("z-index")), ((Some(8), Some(73)), (Some(8), Some(97))));
+    let dark = session.good("why --site site /a.html .b color --scheme dark --format json").json();
+    assert_eq!(dark["elements"][0]["properties"][0]["winner"]["value"], "blue");
+    let text = session.good("why --site site /a.html .b").stdout;
+    for said in
+        ["color: blue  in a dark colour scheme", "color: navy  in a light colour scheme", ", while :focus"]
+    {
+        assert!(text.contains(said), "{said}: {text}");
+    }
+}

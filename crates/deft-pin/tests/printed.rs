@@ -128,7 +128,7 @@ $ reach look --format json
 }
 $ why /fares/ h2
 /fares/ line 1  #fares > h2
-  <!doctype html><title>Fares</title><link rel=stylesheet href=../s.css><body class=fares><main…
+  <h2>Fares</h2><p class=note>Day return</p></main><p id=tide></p>
 
   color
     wins    color: teal
@@ -139,7 +139,7 @@ $ why /fares/ h2
             s.css:1:6
 $ why /fares/ .note margin-top
 /fares/ line 1  #fares > p
-  <!doctype html><title>Fares</title><link rel=stylesheet href=../s.css><body class=fares><main…
+  <p class=note>Day return</p></main><p id=tide></p>
 
   margin-top
     wins    margin: 0

@@ -210,7 +210,7 @@ impl<'p> Lifting<'_, 'p> {
             part(&mut components);
         }
         let scoped = one.rule().is_some_and(|rule| !rule.scopes.is_empty());
-        let state = State { names: &names, on: Some(self.element) };
+        let state = State { names: &names, on: Some(self.element), ..State::default() };
         let settled =
             !scoped && Matcher::new().matches_in(&selector.selector, self.element, Assume::Must, state, None);
         settled.then(|| names.iter().map(|name| format!(":{name}")).collect())

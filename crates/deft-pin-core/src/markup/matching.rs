@@ -17,6 +17,7 @@ use selectors::context::{
 use selectors::matching::{ElementSelectorFlags, matches_selector};
 
 use super::ancestor_filter::{AncestorFilter, AskedAncestors};
+use super::at_rest::at_rest;
 use super::document::{ElementRef, NodeData};
 use super::selector::{
     Assume, AttrValue, Circumstances, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList,
@@ -34,6 +35,9 @@ pub struct State<'a> {
     pub names: &'a [String],
     /// The element that is in them.
     pub on: Option<ElementRef<'a>>,
+    /// Whether the page is asked as it stands before anybody touches it: there what must match is what does
+    /// then.
+    pub is_untouched: bool,
 }
 
 impl Default for Matcher {
@@ -97,7 +101,7 @@ impl Matcher {
             MatchingForInvalidation::No,
         );
         let given = state.on.map(|on| (state.names, selectors::Element::opaque(&on)));
-        context.extra_data = Circumstances { assume, given };
+        context.extra_data = Circumstances { assume, given, is_untouched: state.is_untouched };
         context.scope_element = scope.map(|scope| selectors::Element::opaque(&scope));
         matches_selector(selector, 0, ancestors.map(|(asked, _)| &asked.0), element, &mut context)
     }
@@ -149,7 +153,7 @@ impl<'a> ElementRef<'a> {
 
     /// "Actually disabled" (HTML): by itself, by its group of options, or by a fieldset
     /// whose first legend it is not in.
-    fn is_disabled(self) -> bool {
+    pub(super) fn is_disabled(self) -> bool {
         let disabled = |element: ElementRef<'_>| element.attr(&local_name!("disabled")).is_some();
         if !self.is_form_control() {
             return false;
@@ -317,12 +321,16 @@ impl selectors::Element for ElementRef<'_> {
                 let language = self.language();
                 ranges.iter().any(|range| language_matches(range, language))
             }
+            PseudoClass::Dir(word) => word == self.directionality().word(),
+            PseudoClass::HostContext(_) => false,
             PseudoClass::RunTime { written } => {
-                let Circumstances { assume, given } = context.extra_data;
+                let Circumstances { assume, given, is_untouched } = context.extra_data;
                 let is_given = given.is_some_and(|(names, on)| {
                     names.iter().any(|name| name == written) && self.is_or_holds(written, on)
                 });
-                is_given || (assume == Assume::May) != context.in_negation()
+                let untouched = (is_untouched && assume == Assume::Must).then(|| at_rest(*self, written));
+                let assumed = (assume == Assume::May) != context.in_negation();
+                is_given || untouched.flatten().unwrap_or(assumed)
             }
         }
     }

@@ -3,6 +3,8 @@
 
 mod anatomy;
 mod ancestor_filter;
+mod at_rest;
+mod directionality;
 mod document;
 mod excess;
 mod fragment;
@@ -25,6 +27,7 @@ mod tags;
 pub use anatomy::{NamedPart, addresses_in, key_of, names_in};
 pub(crate) use anatomy::{asks_for_scope, parent_uses, selectors_in};
 pub use ancestor_filter::{AncestorFilter, AskedAncestors};
+pub use directionality::Direction;
 pub use document::{Attribute, Document, Element, ElementRef, Node, NodeData, NodeId, Origin};
 pub use excess::excess;
 pub(crate) use fragment::{BEFORE_FRAGMENT, parse_fragment};

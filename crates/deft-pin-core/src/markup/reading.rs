@@ -155,7 +155,17 @@ impl<'i> Parser<'i> for SelectorParser<'_> {
                 "`:{name}({arguments})` has another argument than it takes: a word alone"
             )));
         }
-        Ok(PseudoClass::RunTime { written: format!("{name}({arguments})") })
+        Ok(match name.as_str() {
+            "dir" => PseudoClass::Dir(arguments.trim().to_ascii_lowercase()),
+            "host-context" if is_compound(&arguments, self.namespaces) => PseudoClass::HostContext(arguments),
+            "host-context" => {
+                return Err(wrong(format!(
+                    "`:host-context({arguments})` has another argument than it takes: one selector without \
+                     blanks"
+                )));
+            }
+            _ => PseudoClass::RunTime { written: format!("{name}({arguments})") },
+        })
     }
 
     fn parse_pseudo_element(&self, name: &str) -> Result<PseudoElement, Problem> {
@@ -205,6 +215,14 @@ impl<'i> Parser<'i> for SelectorParser<'_> {
         }
         Ok(PseudoElement(format!("{name}({arguments})")))
     }
+}
+
+/// Whether a text is one selector of one element.
+fn is_compound(text: &str, namespaces: &Namespaces) -> bool {
+    let list = parse(text, ParseRelative::No, namespaces);
+    list.is_ok_and(|list| {
+        list.len() == 1 && !list.slice()[0].iter_raw_match_order().any(Component::is_combinator)
+    })
 }
 
 /// Whether a text is one word as CSS has them.

@@ -77,6 +77,10 @@ pub enum PseudoClass {
     Optional,
     /// `:lang()`, with the language ranges.
     Lang(Vec<String>),
+    /// `:dir()`, with the word that it asks for.
+    Dir(String),
+    /// `:host-context()`, which matches nothing outside of a shadow tree; with its argument.
+    HostContext(String),
     /// A state that only a running page has: `:hover`, `:checked`, `:target`.
     RunTime {
         /// The pseudo-class as it was written, without the colon.
@@ -93,6 +97,8 @@ impl ToCss for PseudoClass {
             PseudoClass::Required => dest.write_str(":required"),
             PseudoClass::Optional => dest.write_str(":optional"),
             PseudoClass::Lang(ranges) => write!(dest, ":lang({})", ranges.join(", ")),
+            PseudoClass::Dir(word) => write!(dest, ":dir({word})"),
+            PseudoClass::HostContext(argument) => write!(dest, ":host-context({argument})"),
             PseudoClass::RunTime { written } => write!(dest, ":{written}"),
         }
     }
@@ -163,6 +169,8 @@ pub struct Circumstances<'a> {
     /// States that are given, by the names of their pseudo-classes, and the element that is in
     /// them.
     pub given: Option<(&'a [String], OpaqueElement)>,
+    /// Whether what must match is what does before anybody touches the page.
+    pub is_untouched: bool,
 }
 
 impl SelectorImpl for Names {

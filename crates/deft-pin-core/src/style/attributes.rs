@@ -7,12 +7,12 @@ use std::sync::Arc;
 use html5ever::local_name;
 use html5ever::tree_builder::QuirksMode;
 
-use super::applied::{Applied, AppliedDeclaration, DeclarationSource, Origin, Strength};
-use super::declaration::style_attribute;
+use super::applied::{Applied, AppliedDeclaration, DeclarationSource, Origin as CascadeOrigin, Strength};
+use super::declaration::{BEFORE_DECLARATIONS, style_attribute};
 use super::engines::Engine;
 use super::presentational_hints::presentational_hints;
 use super::truth::Truth;
-use crate::markup::ElementRef;
+use crate::markup::{ElementRef, Origin, TagAttribute, tag_attributes};
 
 /// The declarations of an element's attributes: what those of presentation come to, and the style
 /// attribute.
@@ -29,7 +29,8 @@ pub(super) fn attribute_declarations<'p>(element: ElementRef<'p>, engine: Engine
             if declaration.is_dropped(&text, quirks, engine) {
                 continue;
             }
-            let origin = if is_style { Origin::of(declaration.important) } else { Origin::Attribute };
+            let origin =
+                if is_style { CascadeOrigin::of(declaration.important) } else { CascadeOrigin::Attribute };
             found.push(Applied::from(AppliedDeclaration {
                 source: DeclarationSource::Attribute(Arc::clone(&text)),
                 matched: Truth::Yes,
@@ -47,4 +48,29 @@ pub(super) fn attribute_declarations<'p>(element: ElementRef<'p>, engine: Engine
         }
     }
     found
+}
+
+/// The byte of a page's text at which a declaration stands that comes from an attribute of an element: inside of the
+/// style attribute; the element's own start for what other attributes come to.
+pub fn written_at(applied: &Applied<'_>, element: ElementRef<'_>, page: &str) -> u32 {
+    let start = element.data().start();
+    let (DeclarationSource::Attribute(text), Origin::Tag(tag), false) =
+        (&applied.source, element.data().origin, applied.is_hint())
+    else {
+        return start;
+    };
+    let span = applied.declaration.span;
+    let written = page.get(tag.range()).unwrap_or_default();
+    let is_style = |own: &TagAttribute| written[own.name.range()].eq_ignore_ascii_case("style");
+    let value = tag_attributes(written).1.into_iter().find(is_style).and_then(|own| own.value);
+    let Some(value) = value else { return start };
+    let raw = &written[value.range()];
+    // The text of the attribute stands in a rule of its own.
+    let at = (span.start as usize).saturating_sub(BEFORE_DECLARATIONS.len());
+    // Behind a character reference the place moves on.
+    let found = match raw[..at.min(raw.len())].contains('&') {
+        true => raw.get(at..).and_then(|rest| rest.find(text.slice(span))).map(|by| at + by),
+        false => Some(at),
+    };
+    start + value.start + found.unwrap_or_default() as u32
 }

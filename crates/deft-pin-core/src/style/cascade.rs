@@ -5,7 +5,6 @@ use std::borrow::Cow;
 use std::cmp::Reverse;
 use std::rc::Rc;
 
-use html5ever::local_name;
 use html5ever::tree_builder::QuirksMode;
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -94,6 +93,13 @@ impl<'p> Cascade<'p> {
     /// it takes. Selectors that Chromium does not know stay left out.
     pub fn for_engine(self, engine: Engine) -> Self {
         Cascade { engine, ..self }
+    }
+
+    /// Answers for the page as it stands before anybody touches it: what depends on a pointer, a key or the
+    /// focus does not certainly match, and its opposite does.
+    pub fn untouched(mut self) -> Self {
+        self.matcher.is_untouched = true;
+        self
     }
 
     /// Whether the engine that answers drops a rule for one of its selectors.
@@ -362,10 +368,8 @@ impl<'p> Cascade<'p> {
                 let strongest =
                     own.max_by_key(|one| one.strength).map(|one| one.value(self.sheets).to_ascii_lowercase());
                 let attribute = || {
-                    at.data()
-                        .attr(&local_name!("dir"))
-                        .filter(|_| property == "direction")
-                        .map(str::to_ascii_lowercase)
+                    let own = at.own_direction().filter(|_| property == "direction");
+                    own.map(|direction| direction.word().to_owned())
                 };
                 *value = value.take().or(strongest).or_else(attribute);
             }

@@ -83,6 +83,9 @@ fn declarations(text: &str, block: &Block) -> Vec<StyleDeclaration> {
     own.map(|declaration| declarations.read(declaration)).collect()
 }
 
+/// What is put before the text of a style attribute, for a rule to stand around it.
+pub(super) const BEFORE_DECLARATIONS: &str = "*{";
+
 /// The declarations of a style attribute.
 pub(super) fn style_attribute(text: &str) -> (SourceText, Vec<StyleDeclaration>) {
     // No block is around it that a brace could close: the declaration that has one is dropped (css-style-attr,
@@ -92,7 +95,7 @@ pub(super) fn style_attribute(text: &str) -> (SourceText, Vec<StyleDeclaration>)
     for stray in strays {
         text.replace_range(stray.span.range(), "!");
     }
-    let wrapped = format!("*{{{text}\n}}");
+    let wrapped = format!("{BEFORE_DECLARATIONS}{text}\n}}");
     let sheet = Sheet::parse(&wrapped);
     let declarations = match sheet.rules.first() {
         Some(Rule::Style(rule)) => declarations(&wrapped, &rule.block),

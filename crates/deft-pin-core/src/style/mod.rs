@@ -57,6 +57,7 @@ mod variables;
 pub use applied::{Applied, AppliedDeclaration, DeclarationSource, Outcome, Step, layer_name};
 pub use applies::{NoEffect, may_have_no_effect, no_effect};
 pub use at_rule::AtRuleKind;
+pub use attributes::written_at;
 pub use cascade::Cascade;
 pub(crate) use compile::MOST_SELECTORS;
 pub use condition::{Condition, ConditionTest};
@@ -88,6 +89,7 @@ pub use rule::{CascadeRule, CascadeSelector, Definition, Import, LayerName, Laye
 pub use rules::StyleRules;
 pub use set_names::UsedName;
 pub use shared_names::defined_names;
+pub use sharing::open_states;
 pub use sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, Skipped, StyleRule};
 pub use short::short;
 pub use supports::SupportsFault;

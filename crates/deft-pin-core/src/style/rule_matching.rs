@@ -34,6 +34,8 @@ pub(super) struct RuleMatcher<'p> {
     viewport: Viewport,
     /// The states that the element that is asked for is in.
     states: Vec<String>,
+    /// Whether the page is asked as it stands before anybody touches it.
+    pub(super) is_untouched: bool,
     /// What has been matched where states that are not known may hold, and where they do not.
     may: Matcher,
     must: Matcher,
@@ -57,6 +59,7 @@ impl<'p> RuleMatcher<'p> {
             sheets,
             viewport,
             states,
+            is_untouched: false,
             may: Matcher::new(),
             must: Matcher::new(),
             ancestors: AncestorFilter::default(),
@@ -280,7 +283,7 @@ impl<'p> RuleMatcher<'p> {
         element: ElementRef<'p>,
         scope: Option<ElementRef<'p>>,
     ) -> Option<Truth> {
-        let state = State { names: &self.states, on: Some(element) };
+        let state = State { names: &self.states, on: Some(element), is_untouched: self.is_untouched };
         // What matchers remember holds for one scope and one state.
         let is_plain = scope.is_none() && self.states.is_empty();
         let mut fresh = (!is_plain).then(|| (Matcher::new(), Matcher::new()));

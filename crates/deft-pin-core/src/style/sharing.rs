@@ -68,12 +68,22 @@ impl SharingFacts {
 
 /// Whether a selector asks for something that only a running page settles.
 pub(super) fn has_states(selector: &Selector) -> bool {
-    struct States(bool);
+    !open_states(selector).is_empty()
+}
+
+/// The pseudo-classes of a selector that only a running page settles, each once, with their colons.
+pub fn open_states(selector: &Selector) -> Vec<String> {
+    struct States(Vec<String>);
     impl SelectorVisitor for States {
         type Impl = Names;
 
         fn visit_simple_selector(&mut self, component: &Component<Names>) -> bool {
-            self.0 |= matches!(component, Component::NonTSPseudoClass(PseudoClass::RunTime { .. }));
+            if let Component::NonTSPseudoClass(PseudoClass::RunTime { written }) = component {
+                let written = format!(":{written}");
+                if !self.0.contains(&written) {
+                    self.0.push(written);
+                }
+            }
             true
         }
 
@@ -81,7 +91,7 @@ pub(super) fn has_states(selector: &Selector) -> bool {
             list.iter().all(|relative| relative.selector.visit(self))
         }
     }
-    let mut states = States(false);
+    let mut states = States(Vec::new());
     selector.visit(&mut states);
     states.0
 }

@@ -41,7 +41,7 @@ pub use sarif::check_sarif;
 pub use survey::{PageAnswer, survey_json, survey_page, survey_pages};
 pub use svg::{is_order_svg, order_svg};
 pub use text::{columns, counted, cut, html_text, plain, wrapped};
-pub use why::{Asked, WhyElement, why, why_json};
+pub use why::{Asked, InheritedOutcome, SchemeOutcome, WhyElement, why, why_json};
 
 /// Prints an answer to standard output. A reader that has seen enough and gone is no failure.
 ///

@@ -3,9 +3,11 @@
 use anstyle::{AnsiColor, Style};
 use deft_pin_core::board::Board;
 use deft_pin_core::code::{Origin, Owner};
+use deft_pin_core::markup::{ElementRef, Origin as Tag};
+use deft_pin_core::page::PageAnalysis;
 use deft_pin_core::site::PageSheets;
 use deft_pin_core::source::{FilePath, Position};
-use deft_pin_core::style::{Applied, Outcome, PropertyId, Step, Truth, layer_name};
+use deft_pin_core::style::{Applied, Outcome, PropertyId, Step, Truth, layer_name, open_states, written_at};
 use serde::Serialize;
 
 use super::json::printed;
@@ -14,13 +16,11 @@ use super::text::{columns, counted, plain, shortened, wrapped};
 
 /// What was asked about.
 pub struct Asked<'a> {
-    /// The page's path.
-    pub page: &'a str,
-    /// The page's file.
-    pub file: &'a FilePath,
+    /// The page.
+    pub page: &'a PageAnalysis<'a>,
     /// The board that says whose the sheets are.
     pub board: &'a Board,
-    /// Its sheets.
+    /// The page's sheets.
     pub sheets: &'a PageSheets,
     /// How many elements the selector matches.
     pub total: usize,
@@ -28,16 +28,32 @@ pub struct Asked<'a> {
 
 /// One element, with what its properties come to.
 pub struct WhyElement<'p> {
+    /// The element.
+    pub element: ElementRef<'p>,
     /// A selector for it.
-    pub element: String,
-    /// The line that it begins at, from 1.
-    pub line: u32,
-    /// Where it begins.
-    pub place: Position,
+    pub address: String,
     /// By longhand.
-    pub outcomes: Vec<Outcome<'p>>,
-    /// What it takes from an ancestor: that, its line, and what the property comes to there.
-    pub inherits: Vec<(String, u32, Outcome<'p>)>,
+    pub outcomes: Vec<SchemeOutcome<'p>>,
+    /// What it takes from an ancestor.
+    pub inherits: Vec<InheritedOutcome<'p>>,
+}
+
+/// What a property comes to, in both colour schemes where it is not said which the visitor prefers.
+pub struct SchemeOutcome<'p> {
+    /// What it comes to: in a light scheme, where they differ.
+    pub outcome: Outcome<'p>,
+    /// What wins in a dark scheme, where that is something else.
+    pub dark: Option<Applied<'p>>,
+}
+
+/// What an element takes from an ancestor.
+pub struct InheritedOutcome<'p> {
+    /// The ancestor.
+    pub from: ElementRef<'p>,
+    /// A selector for it.
+    pub address: String,
+    /// What the property comes to there.
+    pub outcome: SchemeOutcome<'p>,
 }
 
 #[derive(Serialize)]
@@ -73,6 +89,8 @@ struct PropertyJson<'a> {
     by: &'static str,
     #[serde(skip_serializing_if = "Option::is_none")]
     rolled_back_to: Option<AppliedJson<'a>>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    dark: Option<AppliedJson<'a>>,
     losers: Vec<AppliedJson<'a>>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     may_win: Vec<AppliedJson<'a>>,
@@ -96,56 +114,58 @@ struct AppliedJson<'a> {
     #[serde(skip_serializing_if = "Option::is_none")]
     shorthand: Option<&'a str>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
-    depends_on: Vec<&'a str>,
+    depends_on: Vec<String>,
 }
 
 /// The answer for programs.
 pub fn why_json(asked: &Asked<'_>, elements: &[WhyElement<'_>]) -> serde_json::Result<String> {
-    let elements = elements.iter().map(|element| ElementJson {
-        element: &element.element,
-        line: element.line,
-        properties: element.outcomes.iter().map(|outcome| property_json(asked, element, outcome)).collect(),
-        inherits: element
+    let line_of = |element| asked.page.parsed().line_of(element);
+    let elements = elements.iter().map(|own| ElementJson {
+        element: &own.address,
+        line: line_of(own.element),
+        properties: own.outcomes.iter().map(|outcome| property_json(asked, own.element, outcome)).collect(),
+        inherits: own
             .inherits
             .iter()
-            .map(|(from, line, outcome)| InheritJson {
-                from,
-                line: *line,
-                outcome: property_json(asked, element, outcome),
+            .map(|inherited| InheritJson {
+                from: &inherited.address,
+                line: line_of(inherited.from),
+                outcome: property_json(asked, inherited.from, &inherited.outcome),
             })
             .collect(),
     });
-    let answer =
-        WhyJson { version: 1, page: asked.page, elements: elements.collect(), unread: &asked.sheets.unread };
-    printed(&answer)
+    let page = asked.page.page().path.as_str();
+    printed(&WhyJson { version: 1, page, elements: elements.collect(), unread: &asked.sheets.unread })
 }
 
 fn property_json<'a>(
     asked: &'a Asked<'_>,
-    element: &'a WhyElement<'_>,
-    outcome: &'a Outcome<'_>,
+    element: ElementRef<'_>,
+    SchemeOutcome { outcome, dark }: &'a SchemeOutcome<'_>,
 ) -> PropertyJson<'a> {
-    let all = |list: &'a [Applied<'_>]| {
-        list.iter().map(|one| applied_json(asked, element, outcome, one)).collect::<Vec<_>>()
-    };
+    let one = |applied: &'a Applied<'_>| applied_json(asked, element, outcome, applied);
     PropertyJson {
         property: outcome.property.name(),
-        winner: applied_json(asked, element, outcome, &outcome.winner),
+        winner: one(&outcome.winner),
         by: outcome.by.name(),
-        rolled_back_to: rolled_back_to(outcome).map(|one| applied_json(asked, element, outcome, one)),
-        losers: all(&outcome.losers),
-        may_win: all(&outcome.may_win),
+        rolled_back_to: rolled_back_to(outcome).map(one),
+        dark: dark.as_ref().map(one),
+        losers: outcome.losers.iter().map(one).collect(),
+        may_win: outcome.may_win.iter().map(one).collect(),
     }
 }
 
-/// Where a declaration stands: its file and place.
+/// Where a declaration stands: its file and place. One of an attribute is the element's.
 fn place<'a>(
     asked: &'a Asked<'_>,
-    element: &WhyElement<'_>,
+    element: ElementRef<'_>,
     applied: &Applied<'_>,
 ) -> (&'a FilePath, Position) {
     match applied.sheet() {
-        None => (asked.file, element.place),
+        None => {
+            let at = written_at(applied, element, asked.page.text());
+            (&asked.page.page().file, asked.page.parsed().position(at))
+        }
         Some(sheet) => {
             let about = &asked.sheets.places[sheet];
             let rules = &asked.sheets.sheets[sheet].rules;
@@ -189,7 +209,7 @@ fn rolled_back_to<'o, 'p>(outcome: &'o Outcome<'p>) -> Option<&'o Applied<'p>> {
 
 fn applied_json<'a>(
     asked: &'a Asked<'_>,
-    element: &'a WhyElement<'_>,
+    element: ElementRef<'_>,
     outcome: &'a Outcome<'_>,
     applied: &'a Applied<'_>,
 ) -> AppliedJson<'a> {
@@ -213,8 +233,20 @@ fn applied_json<'a>(
         shorthand: Some(&applied.declaration.property)
             .filter(|property| Some(*property) != applied.longhand.as_ref())
             .map(PropertyId::name),
-        depends_on: applied.depends_on.iter().map(|condition| condition.text.as_str()).collect(),
+        depends_on: depends_on(applied),
     }
+}
+
+/// What it takes for a declaration to apply that does not certainly: conditions and states.
+fn depends_on(applied: &Applied<'_>) -> Vec<String> {
+    let conditions = applied.depends_on.iter().map(|condition| condition.text.clone());
+    conditions.chain(states(applied)).collect()
+}
+
+/// The states that a declaration waits for which does not certainly apply.
+fn states(applied: &Applied<'_>) -> Vec<String> {
+    let selector = applied.selector().filter(|_| applied.matched != Truth::Yes);
+    selector.map(|selector| open_states(&selector.selector)).unwrap_or_default()
 }
 
 /// What wins.
@@ -226,23 +258,25 @@ pub fn why(
     elements: &[WhyElement<'_>],
     property: Option<&str>,
     pseudo: Option<&str>,
-    page: &str,
 ) -> String {
     let mut drawn = String::new();
+    let path = plain(asked.page.page().path.as_str());
     for element in elements {
         let part = pseudo.map(|name| format!("::{}", name.trim_start_matches(':'))).unwrap_or_default();
-        let name = shortened(&element.element, columns() - 12);
-        let head = format!("{name}{part}");
-        drawn.push_str(&format!("{} line {}  {head}\n", plain(asked.page), element.line));
-        let source = page.lines().nth(element.line as usize - 1).unwrap_or_default().trim();
+        let name = shortened(&element.address, columns() - 12);
+        let line = asked.page.parsed().line_of(element.element);
+        drawn.push_str(&format!("{path} line {line}  {name}{part}\n"));
+        let source = source_line(asked.page, element.element);
         drawn.push_str(&format!("  {FAINT}{}{FAINT:#}\n", super::text::cut(source, columns() - 4)));
-        for group in grouped(&element.outcomes) {
-            drawn.push_str(&drawn_outcome(asked, element, &group, property.is_some()));
+        for (name, outcome) in grouped(&element.outcomes) {
+            drawn.push_str(&drawn_outcome(asked, element.element, &name, outcome, property.is_some()));
         }
-        for (from, line, outcome) in &element.inherits {
-            let text = format!("{} is inherited from {from}, line {line}", outcome.property);
+        for InheritedOutcome { from, address, outcome } in &element.inherits {
+            let name = outcome.outcome.property.name();
+            let line = asked.page.parsed().line_of(*from);
+            let text = format!("{name} is inherited from {address}, line {line}");
             drawn.push_str(&format!("\n  {}\n", wrapped(&text, "", "    ").trim_start()));
-            drawn.push_str(&drawn_outcome(asked, element, &(outcome.property.to_string(), outcome), true));
+            drawn.push_str(&drawn_outcome(asked, *from, name, outcome, true));
         }
         if element.outcomes.is_empty() && element.inherits.is_empty() {
             let what = property.map_or("anything".to_owned(), |name| format!("`{name}`"));
@@ -266,21 +300,32 @@ pub fn why(
 /// How many losers of a property are shown in a list of all properties.
 const LOSERS: usize = 3;
 
+/// The text of a page from an element on, to the end of the line; all of its line for an element without a tag.
+fn source_line<'p>(page: &'p PageAnalysis<'_>, element: ElementRef<'_>) -> &'p str {
+    let at = element.data().start() as usize;
+    let from = match element.data().origin {
+        Tag::Tag(_) => at,
+        Tag::Implied(_) => page.text()[..at].rfind('\n').map_or(0, |end| end + 1),
+    };
+    page.text()[from..].lines().next().unwrap_or_default().trim()
+}
+
 /// Longhands that come to the same by the same declarations, as one.
-fn grouped<'o, 'p>(outcomes: &'o [Outcome<'p>]) -> Vec<(String, &'o Outcome<'p>)> {
-    let key = |outcome: &Outcome<'_>| {
-        let all = outcome.may_win.iter().chain([&outcome.winner]).chain(&outcome.losers);
+fn grouped<'o, 'p>(outcomes: &'o [SchemeOutcome<'p>]) -> Vec<(String, &'o SchemeOutcome<'p>)> {
+    let key = |SchemeOutcome { outcome, dark }: &SchemeOutcome<'_>| {
+        let all = dark.iter().chain(&outcome.may_win).chain([&outcome.winner]).chain(&outcome.losers);
         all.map(|one| (one.sheet(), one.declaration.span)).collect::<Vec<_>>()
     };
-    let mut groups: Vec<(Vec<_>, Vec<&str>, &Outcome<'_>)> = Vec::new();
+    let mut groups: Vec<(Vec<_>, Vec<&str>, &SchemeOutcome<'_>)> = Vec::new();
     for outcome in outcomes {
         let key = key(outcome);
+        let name = outcome.outcome.property.name();
         match groups.iter_mut().find(|(known, ..)| *known == key) {
-            Some((_, names, _)) => names.push(outcome.property.name()),
-            None => groups.push((key, vec![outcome.property.name()], outcome)),
+            Some((_, names, _)) => names.push(name),
+            None => groups.push((key, vec![name], outcome)),
         }
     }
-    let named = |(_, names, outcome): (Vec<_>, Vec<&str>, &'o Outcome<'p>)| {
+    let named = |(_, names, outcome): (Vec<_>, Vec<&str>, &'o SchemeOutcome<'p>)| {
         let name = match names.len() {
             0..=4 => names.join(", "),
             more => format!("{} and {} more", names[..3].join(", "), more - 3),
@@ -292,19 +337,28 @@ fn grouped<'o, 'p>(outcomes: &'o [Outcome<'p>]) -> Vec<(String, &'o Outcome<'p>)
 
 fn drawn_outcome(
     asked: &Asked<'_>,
-    element: &WhyElement<'_>,
-    (name, outcome): &(String, &Outcome<'_>),
+    element: ElementRef<'_>,
+    name: &str,
+    SchemeOutcome { outcome, dark }: &SchemeOutcome<'_>,
     whole: bool,
 ) -> String {
     let mut drawn = format!("\n  {}\n", wrapped(name, "", "    ").trim_start());
     let mut line = |mark: &str, style: Style, applied: &Applied<'_>, note: &str| {
         drawn.push_str(&drawn_applied(asked, element, (mark, style), applied, note));
     };
-    for one in &outcome.may_win {
+    let is_dark = |one: &Applied<'_>| {
+        dark.as_ref()
+            .is_some_and(|dark| (dark.sheet(), dark.declaration.span) == (one.sheet(), one.declaration.span))
+    };
+    for one in outcome.may_win.iter().filter(|one| !is_dark(one)) {
         line("may win", NOTE, one, "");
     }
+    if let Some(dark) = dark {
+        line("wins", WINS, dark, "in a dark colour scheme");
+    }
     let sure = outcome.winner.matched == Truth::Yes;
-    line(if sure { "wins" } else { "may win" }, if sure { WINS } else { NOTE }, &outcome.winner, "");
+    let note = if dark.is_some() { "in a light colour scheme" } else { "" };
+    line(if sure { "wins" } else { "may win" }, if sure { WINS } else { NOTE }, &outcome.winner, note);
     if let Some(one) = rolled_back_to(outcome) {
         line("counts", WINS, one, "what `revert-layer` rolls back to");
     }
@@ -334,7 +388,7 @@ fn lost_by(step: Step) -> String {
 /// A declaration in two lines: what it says, and where it stands.
 fn drawn_applied(
     asked: &Asked<'_>,
-    element: &WhyElement<'_>,
+    element: ElementRef<'_>,
     (mark, style): (&str, Style),
     applied: &Applied<'_>,
     note: &str,
@@ -360,11 +414,12 @@ fn drawn_applied(
         None => String::new(),
     };
     let layer = layer(asked, applied).map(|name| format!(", layer {name}")).unwrap_or_default();
-    let depends = applied.depends_on.iter().map(|condition| condition.text.as_str()).collect::<Vec<_>>();
-    let depends = match (applied.matched, depends.as_slice()) {
-        (Truth::Yes, _) => String::new(),
-        (_, []) => ", depends on a state".to_owned(),
-        (_, texts) => format!(", under {}", texts.join(" ")),
+    let under = applied.depends_on.iter().map(|condition| condition.text.as_str()).collect::<Vec<_>>();
+    let depends = match (applied.matched, under.is_empty(), states(applied).join(" ")) {
+        (Truth::Yes, ..) => String::new(),
+        (_, true, states) => format!(", while {states}"),
+        (_, false, states) if states.is_empty() => format!(", under {}", under.join(" ")),
+        (_, false, states) => format!(", under {}, while {states}", under.join(" ")),
     };
     let place = format!("{file}:{}:{}{owner}{layer}{depends}", position.line, position.column);
     let place = wrapped(&place, "            ", "              ");

@@ -34,5 +34,6 @@ mod sharing;
 mod sheets;
 mod starts;
 mod trees;
+mod untouched;
 mod values;
 mod written;
