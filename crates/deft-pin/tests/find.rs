@@ -211,7 +211,7 @@ fn why_answers_for_the_page_as_it_stands() {
     assert_eq!((&left["match"], &left["depends_on"]), (&json!("at-run-time"), &json!([":focus"])));
     assert_eq!(right["match"], "yes");
     let place = |name: &str| (of(name)["winner"]["line"].as_u64(), of(name)["winner"]["column"].as_u64());
-    assert_eq!((place("order"), place("z-index")), ((Some(8), Some(73)), (Some(8), Some(97))));
+    assert_eq!((place("order"), place("z-index")), ((Some(8), Some(72)), (Some(8), Some(97))));
     let dark = session.good("why --site site /a.html .b color --scheme dark --format json").json();
     assert_eq!(dark["elements"][0]["properties"][0]["winner"]["value"], "blue");
     let text = session.good("why --site site /a.html .b").stdout;
