@@ -8,7 +8,7 @@ use super::pattern::PagePattern;
 use super::spanned::{SelectorText, Spanned};
 use super::value::Value as BoardValue;
 use crate::code::{Id, LibraryId};
-use crate::markup::{Slot, parse_selectors};
+use crate::markup::{Slot, is_beside_elements, parse_selectors};
 use crate::source::{FilePath, PathError, Span, nearest};
 
 pub(super) type Value<'t, 'i> = &'t TomlSpanned<DeValue<'i>>;
@@ -213,7 +213,7 @@ impl Reader {
         if list
             .slice()
             .iter()
-            .any(|s| s.has_pseudo_element() || s.has_parent_selector() || s.has_scope_selector())
+            .any(|s| is_beside_elements(s) || s.has_parent_selector() || s.has_scope_selector())
         {
             let message = format!("`{key}` has to name elements: no pseudo-elements, no `&`, no `:scope`");
             self.mistake(text.span, message);

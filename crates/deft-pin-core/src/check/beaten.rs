@@ -138,6 +138,7 @@ fn by(winner: &Winner) -> String {
         }
         Step::Order => "by order: it comes later".to_owned(),
         Step::Importance => "by its `!important`".to_owned(),
+        Step::Context => "as the page does over its shadow trees".to_owned(),
         Step::Inline => "as a style attribute does".to_owned(),
         Step::Layer => "by layer".to_owned(),
         Step::Scope => "by scope: its root is nearer".to_owned(),
@@ -162,6 +163,7 @@ fn turn(winner: &Winner) -> String {
         Step::Importance => {
             "only `!important` beats `!important`: here too, with a selector that is as specific".to_owned()
         }
+        Step::Context => "only without `!important` does the page win over its shadow trees".to_owned(),
         Step::Inline => "only `!important` beats a style attribute".to_owned(),
         Step::Layer => {
             "what stands in no layer wins over what does; among layers the later one wins".to_owned()

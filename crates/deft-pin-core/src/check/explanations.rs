@@ -6,7 +6,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::selector_places::{LastingSelector, SelectorPlace, brittle_selectors, lasting_alternative};
 use crate::code::{PageId, PinId};
-use crate::markup::{Assume, Matcher, NamedPart, Selector, names_in};
+use crate::markup::{Assume, ElementRef, Matcher, NamedPart, Selector, names_in};
 use crate::page::PageAnalysis;
 
 /// What is asked of a page.
@@ -44,6 +44,8 @@ pub struct MissingName {
     pub near: Option<String>,
     /// Whether it matches outside of the pin's target.
     pub is_outside: bool,
+    /// The element in whose shadow tree the page has the name.
+    pub in_shadow_of: Option<String>,
 }
 
 /// How many of the pages that say the same are asked: pages of one type have much the same names.
@@ -189,7 +191,21 @@ pub(super) fn missing(page: &PageAnalysis<'_>, selectors: &[Selector]) -> Missin
     match telling {
         None => MissingName::default(),
         Some(name) => {
-            MissingName { near: page.names().near(name), name: Some(name.to_string()), is_outside: false }
+            let host = page.document().shadow_hosts().find(|host| {
+                host.shadow_elements().any(|element| name.is_of(element.data()))
+            });
+            MissingName {
+                near: page.names().near(name),
+                name: Some(name.to_string()),
+                is_outside: false,
+                in_shadow_of: host.map(called),
+            }
         }
     }
+}
+
+/// What an element is called: its name, and its ID where it has one.
+fn called(element: ElementRef<'_>) -> String {
+    let id = element.data().id().map(|id| format!("#{id}")).unwrap_or_default();
+    format!("{}{id}", element.data().name.local)
 }

@@ -229,6 +229,9 @@ fn later_help(name: &str, source: &NameSource) -> String {
 /// What to do where something is not there and will not be.
 pub(super) fn never_help(missing: Option<&MissingName>, selector: &str) -> String {
     match missing {
+        Some(MissingName { name: Some(name), in_shadow_of: Some(host), .. }) => format!(
+            "`{name}` is in the shadow tree of `{host}`, where neither a sheet nor a lookup of the page reaches"
+        ),
         Some(MissingName { name: Some(name), near: Some(near), .. }) => {
             format!("there is no `{name}`; did you mean `{near}`?")
         }

@@ -221,6 +221,12 @@ impl<'f> PinSheet<'f> {
             None => {
                 let help = match missing.is_some_and(|missing| missing.name.is_some()) {
                     true => never_help(missing, text),
+                    false if text.contains(":host") || text.contains("::slotted") => {
+                        "it means something in the sheet of a shadow tree alone".to_owned()
+                    }
+                    false if text.contains("::part") => {
+                        "no element that it names has such a part in its shadow tree".to_owned()
+                    }
                     false => "each of its names is there, but not in this relation to each other".to_owned(),
                 };
                 (Code::NoMatch, format!("`{text}`{nested} matches nothing {where_looked}"), help)

@@ -92,6 +92,12 @@ pub(crate) fn selectors_in(component: &Component<Names>) -> Vec<&Selector> {
     }
 }
 
+/// Whether a selector is about something else than elements of its own tree: their pseudo-elements, the parts
+/// of their shadow trees, or what is shown in their slots.
+pub(crate) fn is_beside_elements(selector: &Selector) -> bool {
+    selector.has_pseudo_element() || selector.is_part() || selector.is_slotted()
+}
+
 /// How often `&` stands in a selector.
 pub(crate) fn parent_uses(selector: &Selector) -> usize {
     let of_part = |component: &Component<Names>| match component {
@@ -151,9 +157,10 @@ fn named(component: &Component<Names>) -> Option<NamedPart> {
 pub fn key_of(selector: &Selector) -> Option<NamedPart> {
     let components: Vec<_> = selector.iter_raw_match_order().collect();
     let mut compounds = components.split(|component| component.is_combinator());
-    // A pseudo-element is a compound of its own, behind the one of its element.
-    let is_element =
-        |compound: &&[&Component<_>]| !compound.iter().any(|c| matches!(c, Component::PseudoElement(_)));
+    // A pseudo-element, or a part, is a compound of its own, behind the one of its element.
+    let is_element = |compound: &&[&Component<_>]| {
+        !compound.iter().any(|c| matches!(c, Component::PseudoElement(_) | Component::Part(_)))
+    };
     compounds.find(is_element)?.iter().filter_map(|component| named(component)).min()
 }
 

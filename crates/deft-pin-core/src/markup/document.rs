@@ -57,6 +57,8 @@ pub struct Element {
     pub end_tag: Option<Span>,
     /// For a `<template>`, the fragment that holds its contents.
     pub contents: Option<NodeId>,
+    /// The root of its shadow tree.
+    pub shadow: Option<NodeId>,
 }
 
 impl Element {
@@ -105,7 +107,7 @@ impl Element {
 pub enum NodeData {
     /// The document itself.
     Document,
-    /// The contents of a `<template>`.
+    /// The contents of a `<template>`, or the root of a shadow tree.
     Fragment,
     /// The document type declaration's name.
     Doctype(StrTendril),
@@ -143,6 +145,7 @@ pub struct Document {
     pub(super) quirks: QuirksMode,
     pub(super) slots: Slots,
     pub(super) bases: Vec<NodeId>,
+    pub(super) hosts: Vec<NodeId>,
 }
 
 impl Document {
@@ -198,7 +201,10 @@ impl Document {
 
     /// Whether a node is in the tree: contents of templates, and what the parser made and left out, are not.
     fn is_in_tree(&self, id: NodeId) -> bool {
-        std::iter::successors(Some(id), |id| self.node(*id).parent).any(|id| id == NodeId::DOCUMENT)
+        let around = std::iter::successors(Some(id), |id| self.node(*id).parent);
+        let mut up_to_contents =
+            around.take_while(|id| !matches!(self.node(*id).data, NodeData::Fragment));
+        up_to_contents.any(|id| id == NodeId::DOCUMENT)
     }
 
     fn is_base(&self, id: NodeId) -> bool {

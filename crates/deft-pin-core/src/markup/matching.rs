@@ -19,6 +19,8 @@ use selectors::matching::{ElementSelectorFlags, matches_selector};
 use super::ancestor_filter::{AncestorFilter, AskedAncestors};
 use super::at_rest::at_rest;
 use super::document::{ElementRef, NodeData};
+use super::reading::parse_selectors;
+use super::shadow::asked_parts;
 use super::selector::{
     Assume, AttrValue, Circumstances, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList,
 };
@@ -38,6 +40,8 @@ pub struct State<'a> {
     /// Whether the page is asked as it stands before anybody touches it: there what must match is what does
     /// then.
     pub is_untouched: bool,
+    /// The element whose shadow tree has the sheet that asks.
+    pub shadow: Option<ElementRef<'a>>,
 }
 
 impl Default for Matcher {
@@ -81,7 +85,12 @@ impl Matcher {
         scope: Option<ElementRef<'_>>,
         ancestors: Option<(&AskedAncestors, &AncestorFilter)>,
     ) -> bool {
-        let mode = if selector.has_pseudo_element() {
+        // A part is asked of the element whose shadow tree has it, as a pseudo-element is of its own.
+        let parts = asked_parts(selector);
+        if parts.as_ref().is_some_and(|parts| !parts.may_be_in(element, assume)) {
+            return false;
+        }
+        let mode = if parts.is_none() && selector.has_pseudo_element() {
             MatchingMode::ForStatelessPseudoElement
         } else {
             MatchingMode::Normal
@@ -102,8 +111,11 @@ impl Matcher {
         );
         let given = state.on.map(|on| (state.names, selectors::Element::opaque(&on)));
         context.extra_data = Circumstances { assume, given, is_untouched: state.is_untouched };
+        context.current_host = state.shadow.map(|host| selectors::Element::opaque(&host));
+        context.featureless = state.shadow == Some(element);
         context.scope_element = scope.map(|scope| selectors::Element::opaque(&scope));
-        matches_selector(selector, 0, ancestors.map(|(asked, _)| &asked.0), element, &mut context)
+        let offset = parts.map_or(0, |parts| parts.host_from);
+        matches_selector(selector, offset, ancestors.map(|(asked, _)| &asked.0), element, &mut context)
     }
 
     /// Whether any selector of a list matches.
@@ -123,6 +135,13 @@ impl<'a> ElementRef<'a> {
     pub fn is_a_link(self) -> bool {
         (self.is_html(&local_name!("a")) || self.is_html(&local_name!("area")))
             && self.attr(&local_name!("href")).is_some()
+    }
+
+    /// Whether the element, or one around it in any tree, matches a selector of one element.
+    fn is_below(self, selector: &str) -> bool {
+        let Ok(list) = parse_selectors(selector) else { return false };
+        let mut around = std::iter::successors(Some(self), |at| at.parent().or_else(|| at.shadow_host()));
+        around.any(|at| Matcher::new().matches_any(&list, at, Assume::Must))
     }
 
     fn is_form_control(self) -> bool {
@@ -248,11 +267,15 @@ impl selectors::Element for ElementRef<'_> {
     }
 
     fn parent_node_is_shadow_root(&self) -> bool {
-        false
+        self.parent().is_none() && self.shadow_host().is_some()
     }
 
     fn containing_shadow_host(&self) -> Option<Self> {
-        None
+        self.shadow_host()
+    }
+
+    fn assigned_slot(&self) -> Option<Self> {
+        self.slot()
     }
 
     fn is_pseudo_element(&self) -> bool {
@@ -322,7 +345,8 @@ impl selectors::Element for ElementRef<'_> {
                 ranges.iter().any(|range| language_matches(range, language))
             }
             PseudoClass::Dir(word) => word == self.directionality().word(),
-            PseudoClass::HostContext(_) => false,
+            PseudoClass::HostContext(argument) => context.shadow_host() == Some(selectors::Element::opaque(self))
+                && self.is_below(argument),
             PseudoClass::RunTime { written } => {
                 let Circumstances { assume, given, is_untouched } = context.extra_data;
                 let is_given = given.is_some_and(|(names, on)| {
@@ -361,12 +385,12 @@ impl selectors::Element for ElementRef<'_> {
         false
     }
 
-    fn imported_part(&self, _: &Name) -> Option<Name> {
-        None
+    fn imported_part(&self, name: &Name) -> Option<Name> {
+        self.exported_part(&name.0).map(Name::from)
     }
 
-    fn is_part(&self, _: &Name) -> bool {
-        false
+    fn is_part(&self, name: &Name) -> bool {
+        self.has_part(&name.0)
     }
 
     /// No child but comments and text of no length (Selectors 4, 13.2; as browsers have it).

@@ -19,13 +19,14 @@ mod reading;
 mod selector;
 mod selector_flaws;
 mod selector_index;
+mod shadow;
 mod sink;
 mod slots;
 mod splice;
 mod tags;
 
 pub use anatomy::{NamedPart, addresses_in, key_of, names_in};
-pub(crate) use anatomy::{asks_for_scope, parent_uses, selectors_in};
+pub(crate) use anatomy::{asks_for_scope, is_beside_elements, parent_uses, selectors_in};
 pub use ancestor_filter::{AncestorFilter, AskedAncestors};
 pub use directionality::Direction;
 pub use document::{Attribute, Document, Element, ElementRef, Node, NodeData, NodeId, Origin};

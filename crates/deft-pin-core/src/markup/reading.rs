@@ -1,6 +1,8 @@
 //! The text of selectors, read: which pseudo-classes and pseudo-elements there are, and what is
 //! wrong with a selector that is none.
 
+use std::borrow::Cow;
+
 use cssparser::{Parser as CssParser, ParserState, Token};
 use html5ever::Namespace;
 use selectors::attr::ParsedCaseSensitivity;
@@ -376,13 +378,33 @@ fn parse(
     Ok(list)
 }
 
+/// Selectors with each `:host-context()` in a `:host()` of its own: the host of a shadow tree has no features
+/// but through that (css-scoping-1, 3.2.1), and it says the same there.
+fn within_host(text: &str) -> Cow<'_, str> {
+    const CONTEXT: &str = ":host-context(";
+    let mut out = String::new();
+    let mut rest = text;
+    while let Some(at) = rest.find(CONTEXT) {
+        let mut depth = 0;
+        let end = rest[at..].find(|letter: char| {
+            depth += i32::from(letter == '(') - i32::from(letter == ')');
+            letter == ')' && depth == 0
+        });
+        let Some(end) = end.map(|by| at + by + 1) else { break };
+        out.push_str(&format!("{}:host({})", &rest[..at], &rest[at..end]));
+        rest = &rest[end..];
+    }
+    if out.is_empty() { Cow::Borrowed(text) } else { Cow::Owned(out + rest) }
+}
+
 fn parse_by_grammar(
     text: &str,
     relative: ParseRelative,
     namespaces: &Namespaces,
     is_strict: bool,
 ) -> Result<SelectorList, SelectorError> {
-    let mut input = CssParser::new(text);
+    let text = within_host(text);
+    let mut input = CssParser::new(&text);
     input
         .parse_entirely(|input| {
             SelectorList::parse(&SelectorParser { namespaces, is_strict }, input, relative)

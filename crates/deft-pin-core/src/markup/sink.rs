@@ -15,6 +15,7 @@ use html5ever::tree_builder::Tracer;
 use html5ever::{Attribute, LocalName, Namespace, QualName, local_name, ns};
 
 use super::document::{Document, Element, Node, NodeData, NodeId, Origin};
+use super::shadow::{attach_shadows, declares_shadow};
 use super::slots::Slots;
 use crate::source::Span;
 
@@ -66,6 +67,8 @@ pub(super) struct ArenaSink {
     pub(super) head_ended: Cell<bool>,
     /// Every `<base>`, in the order of parsing.
     bases: RefCell<Vec<NodeId>>,
+    /// The templates that declare a shadow tree, in the order of parsing.
+    shadow_templates: RefCell<Vec<NodeId>>,
 }
 
 impl ArenaSink {
@@ -82,12 +85,16 @@ impl ArenaSink {
             head: Cell::new(None),
             head_ended: Cell::new(false),
             bases: RefCell::new(Vec::new()),
+            shadow_templates: RefCell::new(Vec::new()),
         }
     }
 
     pub(super) fn into_document(self, slots: Slots) -> Document {
+        let mut nodes = self.nodes.into_inner();
+        let hosts = attach_shadows(&mut nodes, &self.shadow_templates.into_inner());
         Document {
-            nodes: self.nodes.into_inner(),
+            nodes,
+            hosts,
             quirks: self.quirks.get(),
             slots,
             bases: self.bases.into_inner(),
@@ -243,10 +250,10 @@ fn is_table_part(name: &LocalName) -> bool {
 }
 
 /// The links between nodes, on the bare arena.
-mod links {
+pub(super) mod links {
     use super::{Node, NodeData, NodeId, NodeOrText, StrTendril};
 
-    pub(super) fn detach(nodes: &mut [Node], id: NodeId) {
+    pub(in crate::markup) fn detach(nodes: &mut [Node], id: NodeId) {
         let Node { parent, previous, next, .. } = nodes[id.index()];
         if let Some(previous) = previous {
             nodes[previous.index()].next = next;
@@ -383,11 +390,15 @@ impl TreeSink for ArenaSink {
         let is_base = html && name.local == local_name!("base");
         let contents = flags.template.then(|| self.push(NodeData::Fragment));
         let mut element =
-            Element { name, attrs, id: None, classes: Box::default(), origin, end_tag: None, contents };
+            Element { name, attrs, id: None, classes: Box::default(), origin, end_tag: None, contents, shadow: None };
         if !element.attrs.is_empty() {
             element.note_names();
         }
+        let declares_shadow = declares_shadow(&element);
         let id = self.push(NodeData::Element(element));
+        if declares_shadow {
+            self.shadow_templates.borrow_mut().push(id);
+        }
         if is_base {
             self.bases.borrow_mut().push(id);
         }
@@ -493,8 +504,7 @@ impl TreeSink for ArenaSink {
         }
     }
 
-    /// Shadow trees are kept as the templates that they were written as: no style sheet of the
-    /// page reaches into either.
+    /// Shadow trees are made of their templates once all is parsed.
     fn allow_declarative_shadow_roots(&self, _: &NodeId) -> bool {
         false
     }

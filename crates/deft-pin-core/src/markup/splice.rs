@@ -162,6 +162,7 @@ impl PlainFragment {
             origin: Origin::Tag(moved(tag)),
             end_tag: element.end_tag.map(moved),
             contents: None,
+            shadow: None,
         })
     }
 }
@@ -260,6 +261,7 @@ impl Document {
             }
             if let NodeData::Element(element) = &mut node.data {
                 element.contents = element.contents.map(moved);
+                element.shadow = element.shadow.map(moved);
                 element.origin = match element.origin {
                     Origin::Tag(span) => Origin::Tag(shifts.span(span)),
                     Origin::Implied(at) => Origin::Implied(shifts.start(at)),
@@ -282,6 +284,7 @@ impl Document {
             quirks: self.quirks,
             slots,
             bases: self.bases.into_iter().map(moved).collect(),
+            hosts: self.hosts.into_iter().map(moved).collect(),
         };
         let mut in_text: Vec<(&Splice<'_>, usize)> = order.into_iter().zip(begins).collect();
         in_text.sort_by_key(|(splice, _)| splice.at);
@@ -386,6 +389,7 @@ fn moved_fragment<'s>(splice: &'s Splice<'_>, begin: usize) -> impl Iterator<Ite
                 },
                 end_tag: element.end_tag.map(shifted),
                 contents: None,
+                shadow: None,
             }),
             NodeData::Text(text) | NodeData::Doctype(text) => NodeData::Text(text.clone()),
             NodeData::Comment(text) => NodeData::Comment(text.clone()),

@@ -4,7 +4,7 @@ use cssparser::ToCss as _;
 
 use super::plan::Plan;
 use crate::code::PinId;
-use crate::markup::{NamedPart, Selector};
+use crate::markup::{NamedPart, Selector, is_beside_elements};
 
 impl Plan<'_> {
     /// Selectors that match, in a browser, what a pin touches on a page that it is on: the elements of its rules, those
@@ -54,10 +54,10 @@ fn name_selector(name: &NamedPart) -> Option<String> {
 /// The selector of the element that a selector is about: without a pseudo-element at its end.
 fn element_selector(selector: &Selector) -> String {
     let text = selector.to_css_string();
-    if !selector.has_pseudo_element() {
+    if !is_beside_elements(selector) {
         return text;
     }
-    match text.rsplit_once("::") {
+    match text.split_once("::") {
         Some((element, _)) if element.is_empty() || element.ends_with([' ', '>', '+', '~']) => {
             format!("{element}*")
         }

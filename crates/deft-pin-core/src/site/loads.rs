@@ -40,7 +40,13 @@ pub fn loads(document: &Document, page: &Page) -> Vec<Load> {
     let of_element = |element: ElementRef<'_>| {
         load_of(element, if element.data().start() < based_from { &own } else { &base })
     };
-    document.elements().filter_map(of_element).collect()
+    let mut found: Vec<Load> = document.elements().filter_map(of_element).collect();
+    if document.has_shadows() {
+        let inside = document.shadow_hosts().flat_map(ElementRef::shadow_elements);
+        found.extend(inside.filter_map(of_element));
+        found.sort_by_key(|load| document.element(load.element).map(|element| element.data().start()));
+    }
+    found
 }
 
 /// The encoding that the element of a linked file says the file is in.

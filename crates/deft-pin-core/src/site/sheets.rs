@@ -213,11 +213,13 @@ impl Gathering<'_> {
     fn add(&mut self, added: Added, around: &mut Vec<FilePath>) -> usize {
         let Added { rules, encoding, place, conditions, layer, owner } = added;
         let number = self.out.sheets.len();
+        let shadow = self.page.document.element(owner).and_then(|owner| owner.shadow_host()).map(|host| host.id);
         self.out.sheets.push(PageSheet {
             rules: Arc::clone(&rules),
             conditions: conditions.clone(),
             layer: layer.clone(),
             owner: Some(owner),
+            shadow,
             imported: Vec::new(),
             is_imported: !around.is_empty(),
         });

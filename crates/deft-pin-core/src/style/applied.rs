@@ -103,6 +103,8 @@ impl<'p> AppliedDeclaration<'p> {
 pub(super) struct Strength {
     /// Important ones are; attributes of presentation are weaker than anything of a sheet.
     pub(super) origin: Origin,
+    /// How far out the tree is that it stands in: the page before its shadow trees.
+    pub(super) context: i64,
     pub(super) inline: bool,
     pub(super) layer: i64,
     pub(super) specificity: [u32; 3],
@@ -136,6 +138,8 @@ pub enum Step {
     Importance,
     /// One is an attribute of presentation, such as `bgcolor`.
     Origin,
+    /// One is in the sheet of a shadow tree.
+    Context,
     /// One is in the style attribute.
     Inline,
     /// The one's layer.
@@ -155,6 +159,7 @@ impl Step {
             Step::Alone => "alone",
             Step::Importance => "importance",
             Step::Origin => "origin",
+            Step::Context => "context",
             Step::Inline => "inline",
             Step::Layer => "layer",
             Step::Scope => "scope",
@@ -175,6 +180,8 @@ impl Applied<'_> {
         let (a, b) = (self.strength, other.strength);
         if a.origin != b.origin {
             if a.origin == Origin::Important { Step::Importance } else { Step::Origin }
+        } else if a.context != b.context {
+            Step::Context
         } else if a.inline != b.inline {
             Step::Inline
         } else if a.layer != b.layer {

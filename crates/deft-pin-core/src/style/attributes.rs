@@ -25,6 +25,7 @@ pub(super) fn attribute_declarations<'p>(element: ElementRef<'p>, engine: Engine
         let (text, declarations) = style_attribute(text);
         let text = Arc::new(text);
         let quirks = element.document().quirks() == QuirksMode::Quirks;
+        let depth = i64::from(element.shadow_depth());
         for (number, declaration) in declarations.into_iter().enumerate() {
             if declaration.is_dropped(&text, quirks, engine) {
                 continue;
@@ -37,6 +38,7 @@ pub(super) fn attribute_declarations<'p>(element: ElementRef<'p>, engine: Engine
                 depends_on: Vec::new(),
                 strength: Strength {
                     origin,
+                    context: if declaration.important { depth } else { -depth },
                     inline: is_style,
                     layer: 0,
                     specificity: [0; 3],

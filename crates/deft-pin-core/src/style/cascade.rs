@@ -19,7 +19,7 @@ use super::media::Viewport;
 use super::on_page::PageSheet;
 use super::properties::{Flow, is_inherited};
 use super::property_id::PropertyId;
-use super::rule::{CascadeRule, CascadeSelector, Mention};
+use super::rule::{CascadeRule, CascadeSelector, LayerName, Mention};
 use super::rule_matching::{MatchedRule, RuleMatcher};
 use super::truth::Truth;
 use crate::markup::{Document, ElementRef, NamedPart, NodeId, names_in};
@@ -112,7 +112,10 @@ impl<'p> Cascade<'p> {
 
     fn base_layer(&mut self, sheet: usize) -> usize {
         let path = &self.sheets[sheet].layer;
-        path.iter().fold(UNLAYERED, |at, (importer, names)| self.layers.enter(at, *importer, names))
+        // The layers of a shadow tree are its own.
+        let tree = self.sheets[sheet].shadow.map(|host| LayerName::Named(format!("shadow tree of {host:?}")));
+        let outermost = self.layers.enter(UNLAYERED, 0, tree.as_slice());
+        path.iter().fold(outermost, |at, (importer, names)| self.layers.enter(at, *importer, names))
     }
 
     /// Notes the order of a sheet, of what it imports, and of their layers.
@@ -176,7 +179,7 @@ impl<'p> Cascade<'p> {
             let rule = &sheet.rules.rules[number as usize];
             let own = rule.conditions.iter().map(|c| c.holds(&self.viewport)).fold(Truth::Yes, Truth::and);
             let selector = &rule.selectors[place as usize];
-            let Some((truth, _)) = self.matcher.matches(selector, &rule.scopes, sheet.owner, element) else {
+            let Some((truth, _)) = self.matcher.matches(selector, &rule.scopes, sheet, element) else {
                 continue;
             };
             match (truth.and(own), found.iter_mut().find(|(known, _)| *known == number as usize)) {
@@ -216,8 +219,11 @@ impl<'p> Cascade<'p> {
             if declaration.is_dropped(&sheet.rules.text, quirks, self.engine) {
                 continue;
             }
+            // What is important counts the other way round, as with layers (6.1, "context").
+            let depth = self.depth_of(matched.sheet);
             let strength = Strength {
                 origin: Origin::of(declaration.important),
+                context: if declaration.important { depth } else { -depth },
                 inline: false,
                 // Layers count the other way round for what is important (6.1).
                 layer: if declaration.important { -rank } else { rank },
@@ -237,6 +243,12 @@ impl<'p> Cascade<'p> {
                 strength,
             }));
         }
+    }
+
+    /// How many shadow trees are around a sheet.
+    fn depth_of(&self, sheet: usize) -> i64 {
+        let host = self.sheets[sheet].shadow.and_then(|host| self.document.element(host));
+        host.map_or(0, |host| i64::from(host.shadow_depth()) + 1)
     }
 
     /// The conditions that a rule that matches still depends on.
@@ -344,7 +356,7 @@ impl<'p> Cascade<'p> {
             let all = all.filter(|(_, selector)| is_for(selector));
             let mut near = all.filter(|(_, selector)| names_in(&selector.selector).iter().any(is_its));
             near.any(|(rule, selector)| {
-                let matched = self.matcher.matches(selector, &rule.scopes, sheet.owner, element);
+                let matched = self.matcher.matches(selector, &rule.scopes, sheet, element);
                 !rule.conditions.is_empty() || matched.is_none_or(|(truth, _)| truth != Truth::Yes)
             })
         })
@@ -354,7 +366,7 @@ impl<'p> Cascade<'p> {
     /// nearest ancestor that has any.
     fn flow(&mut self, element: ElementRef<'p>) -> Flow {
         let mut found = [None, None];
-        for at in std::iter::successors(Some(element), |at| at.parent()) {
+        for at in std::iter::successors(Some(element), |at| at.flat_parent()) {
             let mut applied = Vec::new();
             if self.sheets.iter().any(|sheet| sheet.rules.sets_flow) {
                 applied = self.applied(at, None);
@@ -391,7 +403,7 @@ impl<'p> Cascade<'p> {
         if !is_inherited(property.name()) || self.not_inherited.contains(property.name()) {
             return None;
         }
-        let ancestors: Vec<_> = std::iter::successors(element.parent(), |at| at.parent()).collect();
+        let ancestors: Vec<_> = std::iter::successors(element.flat_parent(), |at| at.flat_parent()).collect();
         ancestors.into_iter().find_map(|at| {
             let outcomes = self.outcomes(at, None);
             outcomes.into_iter().find(|outcome| outcome.property == *property).map(|outcome| (at, outcome))

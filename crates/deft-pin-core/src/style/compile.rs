@@ -13,7 +13,7 @@ use super::rule::{
 use super::sharing::has_states;
 use super::sheet::{AtRule, Block, Item, Rule, Sheet, StyleRule};
 use super::supports::{rest_of, supports};
-use crate::markup::{AskedAncestors, Namespaces, Selector, SelectorPlace, parse_scoped_selectors};
+use crate::markup::{AskedAncestors, Name, Namespaces, Selector, SelectorPlace, parse_scoped_selectors};
 use crate::source::Span;
 
 /// What a sheet comes to.
@@ -146,7 +146,7 @@ impl<'t> Compiler<'t> {
         let selectors = parent.selectors.iter().map(|(selector, span)| CascadeSelector {
             pseudo: pseudo_name(selector),
             ancestors: AskedAncestors::of(selector),
-            is_open: has_states(selector),
+            is_open: has_states(selector) || selector.is_part(),
             selector: selector.clone(),
             span: *span,
         });
@@ -341,7 +341,15 @@ fn unquoted(text: &str) -> String {
 
 /// The pseudo-element of a selector, by the name that all its spellings share.
 fn pseudo_name(selector: &Selector) -> Option<String> {
-    selector.pseudo_element().map(|pseudo| pseudo.0.clone())
+    let pseudo = selector.pseudo_element().map(|pseudo| pseudo.0.as_str());
+    let parts = selector.parts().map(|parts| {
+        let names: Vec<&str> = parts.iter().map(|Name(name)| &**name).collect();
+        format!("part({})", names.join(" "))
+    });
+    match (parts, pseudo) {
+        (Some(parts), Some(pseudo)) => Some(format!("{parts}::{pseudo}")),
+        (parts, pseudo) => parts.or_else(|| pseudo.map(str::to_owned)),
+    }
 }
 
 /// `a.b, c`: the names of layers; none where one of them is no name (css-cascade-5, "layer naming").

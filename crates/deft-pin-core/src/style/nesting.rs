@@ -1,6 +1,6 @@
 //! What `&` stands for in rules that are nested in others (css-nesting-1, "nesting selector").
 
-use crate::markup::{Namespaces, SelectorError, SelectorList, SelectorPlace, parent_uses};
+use crate::markup::{Namespaces, is_beside_elements, SelectorError, SelectorList, SelectorPlace, parent_uses};
 
 /// How many selectors one rule may come to with its nesting written out: lists in lists multiply.
 const MOST_WRITTEN_OUT: usize = 10_000;
@@ -21,7 +21,7 @@ impl OuterRule {
     }
 
     fn with(list: &SelectorList, written_out: usize) -> Self {
-        let elements = list.slice().iter().filter(|selector| !selector.has_pseudo_element()).cloned();
+        let elements = list.slice().iter().filter(|selector| !is_beside_elements(selector)).cloned();
         OuterRule { list: SelectorList::from_iter(elements.collect::<Vec<_>>().into_iter()), written_out }
     }
 

@@ -21,6 +21,8 @@ pub struct PageSheet {
     pub owner: Option<NodeId>,
     /// The sheets that its `@import` rules bring in, by their place in the page's list.
     pub imported: Vec<Option<usize>>,
+    /// The element whose shadow tree it is in, if any.
+    pub shadow: Option<NodeId>,
     /// Whether another sheet imports it.
     pub is_imported: bool,
 }
@@ -34,6 +36,7 @@ impl PageSheet {
             conditions: Vec::new(),
             layer: Vec::new(),
             owner: None,
+            shadow: None,
             is_imported: false,
         }
     }

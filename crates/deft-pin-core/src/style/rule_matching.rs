@@ -8,7 +8,7 @@ use super::on_page::PageSheet;
 use super::rule::{CascadeRule, CascadeSelector, ScopeRange};
 use super::rules::StyleRules;
 use super::truth::Truth;
-use crate::markup::{AncestorFilter, Assume, Document, ElementRef, Matcher, NodeId, State};
+use crate::markup::{AncestorFilter, Assume, Document, ElementRef, Matcher, State};
 
 /// A rule that matches an element or one of its pseudo-elements, or may.
 pub(super) struct MatchedRule<'p> {
@@ -110,7 +110,7 @@ impl<'p> RuleMatcher<'p> {
             let mut best: [Option<(&CascadeSelector, u32)>; 2] = [None, None];
             let selectors = of_rule.iter().map(|(_, selector)| &rule.selectors[*selector as usize]);
             for selector in selectors.filter(|selector| selector.pseudo.as_deref() == pseudo) {
-                let Some((truth, proximity)) = self.matches(selector, &rule.scopes, sheet.owner, element)
+                let Some((truth, proximity)) = self.matches(selector, &rule.scopes, sheet, element)
                 else {
                     continue;
                 };
@@ -144,7 +144,7 @@ impl<'p> RuleMatcher<'p> {
     /// can be asked here has the same answer. None where elements cannot share answers: states are
     /// given, or a rule turns the text of some elements by their position.
     pub(super) fn likeness(&mut self, element: ElementRef<'p>) -> Option<Likeness> {
-        if !self.states.is_empty() {
+        if !self.states.is_empty() || self.document.has_shadows() {
             return None;
         }
         let mut likenesses = match self.likenesses.take() {
@@ -163,7 +163,7 @@ impl<'p> RuleMatcher<'p> {
             for (rule_number, place) in places.drain(..) {
                 let rule = &sheet.rules.rules[rule_number as usize];
                 let selector = &rule.selectors[place as usize];
-                if let Some((truth, steps)) = self.matches(selector, &rule.scopes, sheet.owner, element) {
+                if let Some((truth, steps)) = self.matches(selector, &rule.scopes, sheet, element) {
                     particular.extend([number as u32, rule_number, place, truth as u32, steps]);
                 }
             }
@@ -190,7 +190,7 @@ impl<'p> RuleMatcher<'p> {
             let selector = &rule.selectors[selector as usize];
             let pseudo = selector.pseudo.as_deref();
             if !found.contains(&pseudo)
-                && self.matches(selector, &rule.scopes, sheet.owner, element).is_some()
+                && self.matches(selector, &rule.scopes, sheet, element).is_some()
             {
                 found.push(pseudo);
             }
@@ -212,14 +212,18 @@ impl<'p> RuleMatcher<'p> {
         &mut self,
         selector: &CascadeSelector,
         scopes: &[ScopeRange],
-        owner: Option<NodeId>,
+        sheet: &PageSheet,
         element: ElementRef<'p>,
     ) -> Option<(Truth, u32)> {
+        let shadow = sheet.shadow.and_then(|host| self.document.element(host));
+        if self.document.has_shadows() && !reaches(selector, shadow, element) {
+            return None;
+        }
         self.ancestors.enter(element);
         if scopes.is_empty() {
-            return self.truth(selector, element, None).map(|truth| (truth, u32::MAX));
+            return self.truth(selector, element, None, shadow).map(|truth| (truth, u32::MAX));
         }
-        let owner = owner.and_then(|id| self.document.element(id)).and_then(|owner| owner.parent());
+        let owner = sheet.owner.and_then(|id| self.document.element(id)).and_then(|owner| owner.parent());
         // Scopes inside of each other: each root lies within the range of the one before.
         let mut roots: Vec<Option<ElementRef<'p>>> = vec![None];
         for range in scopes {
@@ -231,7 +235,7 @@ impl<'p> RuleMatcher<'p> {
         }
         let mut best: Option<(Truth, u32)> = None;
         for root in roots.into_iter().flatten() {
-            let Some(truth) = self.truth(selector, element, Some(root)) else { continue };
+            let Some(truth) = self.truth(selector, element, Some(root), shadow) else { continue };
             let ancestors = std::iter::successors(Some(element), |at| at.parent());
             let steps = ancestors.take_while(|at| *at != root).count() as u32;
             if best.is_none_or(|(known, near)| (truth, Reverse(steps)) > (known, Reverse(near))) {
@@ -282,16 +286,18 @@ impl<'p> RuleMatcher<'p> {
         selector: &CascadeSelector,
         element: ElementRef<'p>,
         scope: Option<ElementRef<'p>>,
+        shadow: Option<ElementRef<'p>>,
     ) -> Option<Truth> {
-        let state = State { names: &self.states, on: Some(element), is_untouched: self.is_untouched };
+        let (names, is_untouched) = (&self.states, self.is_untouched);
+        let state = State { names, on: Some(element), is_untouched, shadow };
         // What matchers remember holds for one scope and one state.
-        let is_plain = scope.is_none() && self.states.is_empty();
+        let is_plain = scope.is_none() && self.states.is_empty() && shadow.is_none();
         let mut fresh = (!is_plain).then(|| (Matcher::new(), Matcher::new()));
         let (may, must) = match &mut fresh {
             Some((may, must)) => (may, must),
             None => (&mut self.may, &mut self.must),
         };
-        let around = Some((&selector.ancestors, &self.ancestors));
+        let around = Some((&selector.ancestors, &self.ancestors)).filter(|_| !self.document.has_shadows());
         if !may.matches_below(&selector.selector, element, Assume::May, state, scope, around) {
             return None;
         }
@@ -299,4 +305,12 @@ impl<'p> RuleMatcher<'p> {
             !selector.is_open || must.matches_in(&selector.selector, element, Assume::Must, state, scope);
         Some(if sure { Truth::Yes } else { Truth::AtRunTime })
     }
+}
+
+/// Whether a sheet, of the shadow tree of an element or of the page itself, has to do with an element at all
+/// (css-scoping-1, 3.2): with those of its own tree, with the host, and with what is shown in its slots. Parts are asked of
+/// their host.
+fn reaches(selector: &CascadeSelector, sheet: Option<ElementRef<'_>>, element: ElementRef<'_>) -> bool {
+    let own = element.shadow_host();
+    selector.selector.is_slotted() || own == sheet || sheet == Some(element)
 }

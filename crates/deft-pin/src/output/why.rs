@@ -378,6 +378,7 @@ fn lost_by(step: Step) -> String {
     match step {
         Step::Alone => String::new(),
         Step::Importance => "by importance".to_owned(),
+        Step::Context => "by tree: the page before its shadow trees".to_owned(),
         Step::Inline => "to the style attribute".to_owned(),
         Step::Origin => "as attributes do to any sheet".to_owned(),
         Step::Order => "by order: the winner comes later".to_owned(),
@@ -417,6 +418,7 @@ fn drawn_applied(
     let under = applied.depends_on.iter().map(|condition| condition.text.as_str()).collect::<Vec<_>>();
     let depends = match (applied.matched, under.is_empty(), states(applied).join(" ")) {
         (Truth::Yes, ..) => String::new(),
+        (_, true, states) if states.is_empty() => ", depends on the shadow tree that a script makes".to_owned(),
         (_, true, states) => format!(", while {states}"),
         (_, false, states) if states.is_empty() => format!(", under {}", under.join(" ")),
         (_, false, states) => format!(", under {}, while {states}", under.join(" ")),

@@ -9,7 +9,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::value::{Absence, Certainty, Kind, Node, Value};
-use crate::markup::{
+use crate::markup::{is_beside_elements,
     Assume, ElementRef, Matcher, NamedPart, NodeId, SelectorList, State, names_in, parse_selectors,
 };
 use crate::script::program::{Expression, Key};
@@ -309,7 +309,7 @@ pub(super) fn matches_any(
     assume: Assume,
     scope: Option<ElementRef<'_>>,
 ) -> bool {
-    let mut all = selectors.slice().iter().filter(|selector| !selector.has_pseudo_element());
+    let mut all = selectors.slice().iter().filter(|selector| !is_beside_elements(selector));
     all.any(|selector| matcher.matches_in(selector, element, assume, State::default(), scope))
 }
 
