@@ -191,9 +191,10 @@ pub(super) fn missing(page: &PageAnalysis<'_>, selectors: &[Selector]) -> Missin
     match telling {
         None => MissingName::default(),
         Some(name) => {
-            let host = page.document().shadow_hosts().find(|host| {
-                host.shadow_elements().any(|element| name.is_of(element.data()))
-            });
+            let host = page
+                .document()
+                .shadow_hosts()
+                .find(|host| host.shadow_elements().any(|element| name.is_of(element.data())));
             MissingName {
                 near: page.names().near(name),
                 name: Some(name.to_string()),

@@ -1,6 +1,6 @@
 //! Which way the text of an element runs by its `dir` attribute (HTML, 3.2.6.4, "the dir attribute").
 
-use html5ever::{LocalName, local_name};
+use html5ever::{LocalName, local_name, ns};
 use icu_properties::CodePointMapData;
 use icu_properties::props::BidiClass;
 
@@ -42,6 +42,9 @@ enum Said {
 }
 
 fn said(element: ElementRef<'_>) -> Option<Said> {
+    if element.name.ns != ns!(html) {
+        return None;
+    }
     let dir = element.attr(&local_name!("dir")).unwrap_or_default();
     let is = |word| dir.eq_ignore_ascii_case(word);
     if is("ltr") {

@@ -25,6 +25,11 @@ impl NodeId {
         NodeId(NonZeroU32::new(number).unwrap_or(NonZeroU32::MIN))
     }
 
+    /// The number of the node in the order of the parser, from 1.
+    pub(crate) fn number(self) -> u32 {
+        self.0.get()
+    }
+
     pub(crate) fn index(self) -> usize {
         self.0.get() as usize - 1
     }
@@ -202,8 +207,7 @@ impl Document {
     /// Whether a node is in the tree: contents of templates, and what the parser made and left out, are not.
     fn is_in_tree(&self, id: NodeId) -> bool {
         let around = std::iter::successors(Some(id), |id| self.node(*id).parent);
-        let mut up_to_contents =
-            around.take_while(|id| !matches!(self.node(*id).data, NodeData::Fragment));
+        let mut up_to_contents = around.take_while(|id| !matches!(self.node(*id).data, NodeData::Fragment));
         up_to_contents.any(|id| id == NodeId::DOCUMENT)
     }
 

@@ -20,10 +20,10 @@ use super::ancestor_filter::{AncestorFilter, AskedAncestors};
 use super::at_rest::at_rest;
 use super::document::{ElementRef, NodeData};
 use super::reading::parse_selectors;
-use super::shadow::asked_parts;
 use super::selector::{
     Assume, AttrValue, Circumstances, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList,
 };
+use super::shadow::asked_parts;
 
 /// Matches selectors against the elements of one document, with the caches that make it quick.
 pub struct Matcher {
@@ -345,8 +345,9 @@ impl selectors::Element for ElementRef<'_> {
                 ranges.iter().any(|range| language_matches(range, language))
             }
             PseudoClass::Dir(word) => word == self.directionality().word(),
-            PseudoClass::HostContext(argument) => context.shadow_host() == Some(selectors::Element::opaque(self))
-                && self.is_below(argument),
+            PseudoClass::HostContext(argument) => {
+                context.shadow_host() == Some(selectors::Element::opaque(self)) && self.is_below(argument)
+            }
             PseudoClass::RunTime { written } => {
                 let Circumstances { assume, given, is_untouched } = context.extra_data;
                 let is_given = given.is_some_and(|(names, on)| {

@@ -4,8 +4,8 @@
 use html5ever::{LocalName, local_name, ns};
 use selectors::parser::{Combinator, Component};
 
-use super::selector::{Assume, Name, Names, Selector};
 use super::document::{Document, Element, ElementRef, Node, NodeData, NodeId};
+use super::selector::{Assume, Name, Names, Selector};
 use super::sink::links;
 
 /// The elements, besides custom ones, that can have a shadow tree (DOM, "attach a shadow root").
@@ -93,11 +93,6 @@ impl<'a> ElementRef<'a> {
         (host.data().shadow == Some(root)).then_some(host)
     }
 
-    /// How many shadow trees are around the element.
-    pub fn shadow_depth(self) -> u32 {
-        std::iter::successors(self.shadow_host(), |host| host.shadow_host()).count() as u32
-    }
-
     /// The slot that the element is shown in (DOM, "find a slot").
     pub fn slot(self) -> Option<ElementRef<'a>> {
         let host = self.parent().filter(|parent| parent.data().shadow.is_some())?;
@@ -166,7 +161,9 @@ impl AskedParts<'_> {
         match host.data().shadow {
             Some(_) if host.shadow_elements().any(has_all) => true,
             Some(_) if assume == Assume::May && host.shadow_elements().any(hands_on) => true,
-            shadow => assume == Assume::May && (host.name.local.contains('-') || shadow.is_none() && is_host(host)),
+            shadow => {
+                assume == Assume::May && (host.name.local.contains('-') || shadow.is_none() && is_host(host))
+            }
         }
     }
 }

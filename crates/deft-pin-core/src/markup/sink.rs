@@ -92,13 +92,7 @@ impl ArenaSink {
     pub(super) fn into_document(self, slots: Slots) -> Document {
         let mut nodes = self.nodes.into_inner();
         let hosts = attach_shadows(&mut nodes, &self.shadow_templates.into_inner());
-        Document {
-            nodes,
-            hosts,
-            quirks: self.quirks.get(),
-            slots,
-            bases: self.bases.into_inner(),
-        }
+        Document { nodes, hosts, quirks: self.quirks.get(), slots, bases: self.bases.into_inner() }
     }
 
     /// How many elements with tags of their own are open.
@@ -389,8 +383,16 @@ impl TreeSink for ArenaSink {
         }
         let is_base = html && name.local == local_name!("base");
         let contents = flags.template.then(|| self.push(NodeData::Fragment));
-        let mut element =
-            Element { name, attrs, id: None, classes: Box::default(), origin, end_tag: None, contents, shadow: None };
+        let mut element = Element {
+            name,
+            attrs,
+            id: None,
+            classes: Box::default(),
+            origin,
+            end_tag: None,
+            contents,
+            shadow: None,
+        };
         if !element.attrs.is_empty() {
             element.note_names();
         }

@@ -213,7 +213,8 @@ impl Gathering<'_> {
     fn add(&mut self, added: Added, around: &mut Vec<FilePath>) -> usize {
         let Added { rules, encoding, place, conditions, layer, owner } = added;
         let number = self.out.sheets.len();
-        let shadow = self.page.document.element(owner).and_then(|owner| owner.shadow_host()).map(|host| host.id);
+        let shadow =
+            self.page.document.element(owner).and_then(|owner| owner.shadow_host()).map(|host| host.id);
         self.out.sheets.push(PageSheet {
             rules: Arc::clone(&rules),
             conditions: conditions.clone(),

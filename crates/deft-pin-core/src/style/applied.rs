@@ -16,6 +16,7 @@ use super::properties::Flow;
 use super::property_id::PropertyId;
 use super::rule::{CascadeRule, CascadeSelector, LayerName};
 use super::truth::Truth;
+use crate::markup::NodeId;
 use crate::source::SourceText;
 
 /// A declaration that applies to an element, or may, as it is looked at for one longhand. It costs
@@ -103,13 +104,19 @@ impl<'p> AppliedDeclaration<'p> {
 pub(super) struct Strength {
     /// Important ones are; attributes of presentation are weaker than anything of a sheet.
     pub(super) origin: Origin,
-    /// How far out the tree is that it stands in: the page before its shadow trees.
+    /// The tree that it stands in: of two normal declarations the one of the earlier tree wins.
     pub(super) context: i64,
     pub(super) inline: bool,
     pub(super) layer: i64,
     pub(super) specificity: [u32; 3],
     pub(super) proximity: Reverse<u32>,
     pub(super) order: (u32, u32, u32),
+}
+
+/// The place of a tree among those of a page, by the host of a shadow tree (css-scoping-1, 3.3.1: an earlier one
+/// in tree order is stronger).
+pub(super) fn tree_order(host: Option<NodeId>) -> i64 {
+    host.map_or(0, |host| i64::from(host.number()))
 }
 
 /// The origins that a page itself has, weakest first (css-cascade-5, 6.1).
@@ -292,7 +299,10 @@ pub(super) fn settle<'p>(
 /// (css-cascade-5, 7.3.5), in their normal order also where it is important.
 fn rolled_back_to(winner: &Applied<'_>, losers: &[Applied<'_>], sheets: &[PageSheet]) -> Option<usize> {
     let reverts = |one: &Applied<'_>| one.value(sheets).trim().eq_ignore_ascii_case("revert-layer");
-    let layer = |one: &Applied<'_>| (!one.is_hint(), one.strength.inline, one.strength.layer.abs());
+    let layer = |one: &Applied<'_>| {
+        let Strength { context, inline, layer, .. } = one.strength;
+        (!one.is_hint(), -context.abs(), inline, layer.abs())
+    };
     if !reverts(winner) {
         return None;
     }

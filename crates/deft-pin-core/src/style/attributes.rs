@@ -4,10 +4,12 @@ use std::borrow::Cow;
 use std::cmp::Reverse;
 use std::sync::Arc;
 
-use html5ever::local_name;
 use html5ever::tree_builder::QuirksMode;
+use html5ever::{local_name, ns};
 
-use super::applied::{Applied, AppliedDeclaration, DeclarationSource, Origin as CascadeOrigin, Strength};
+use super::applied::{
+    Applied, AppliedDeclaration, DeclarationSource, Origin as CascadeOrigin, Strength, tree_order,
+};
 use super::declaration::{BEFORE_DECLARATIONS, style_attribute};
 use super::engines::Engine;
 use super::presentational_hints::presentational_hints;
@@ -24,8 +26,9 @@ pub(super) fn attribute_declarations<'p>(element: ElementRef<'p>, engine: Engine
     for (text, is_style) in hints.into_iter().chain(style.map(|text| (text, true))) {
         let (text, declarations) = style_attribute(text);
         let text = Arc::new(text);
-        let quirks = element.document().quirks() == QuirksMode::Quirks;
-        let depth = i64::from(element.shadow_depth());
+        // Chromium reads those of SVG and MathML as in quirks mode.
+        let quirks = element.document().quirks() == QuirksMode::Quirks || element.name.ns != ns!(html);
+        let tree = tree_order(element.shadow_host().map(|host| host.id));
         for (number, declaration) in declarations.into_iter().enumerate() {
             if declaration.is_dropped(&text, quirks, engine) {
                 continue;
@@ -38,7 +41,7 @@ pub(super) fn attribute_declarations<'p>(element: ElementRef<'p>, engine: Engine
                 depends_on: Vec::new(),
                 strength: Strength {
                     origin,
-                    context: if declaration.important { depth } else { -depth },
+                    context: if declaration.important { tree } else { -tree },
                     inline: is_style,
                     layer: 0,
                     specificity: [0; 3],

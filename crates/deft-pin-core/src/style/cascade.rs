@@ -8,7 +8,7 @@ use std::rc::Rc;
 use html5ever::tree_builder::QuirksMode;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::applied::{Applied, AppliedDeclaration, DeclarationSource, Origin, Outcome, Strength, settle};
+use super::applied::{Applied, AppliedDeclaration, DeclarationSource, Origin, Outcome, Strength, settle, tree_order};
 use super::attributes::attribute_declarations;
 use super::condition::Condition;
 use super::declaration::StyleDeclaration;
@@ -220,10 +220,10 @@ impl<'p> Cascade<'p> {
                 continue;
             }
             // What is important counts the other way round, as with layers (6.1, "context").
-            let depth = self.depth_of(matched.sheet);
+            let tree = tree_order(sheet.shadow);
             let strength = Strength {
                 origin: Origin::of(declaration.important),
-                context: if declaration.important { depth } else { -depth },
+                context: if declaration.important { tree } else { -tree },
                 inline: false,
                 // Layers count the other way round for what is important (6.1).
                 layer: if declaration.important { -rank } else { rank },
@@ -243,12 +243,6 @@ impl<'p> Cascade<'p> {
                 strength,
             }));
         }
-    }
-
-    /// How many shadow trees are around a sheet.
-    fn depth_of(&self, sheet: usize) -> i64 {
-        let host = self.sheets[sheet].shadow.and_then(|host| self.document.element(host));
-        host.map_or(0, |host| i64::from(host.shadow_depth()) + 1)
     }
 
     /// The conditions that a rule that matches still depends on.

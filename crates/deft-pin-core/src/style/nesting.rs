@@ -1,6 +1,8 @@
 //! What `&` stands for in rules that are nested in others (css-nesting-1, "nesting selector").
 
-use crate::markup::{Namespaces, is_beside_elements, SelectorError, SelectorList, SelectorPlace, parent_uses};
+use crate::markup::{
+    Namespaces, SelectorError, SelectorList, SelectorPlace, is_beside_elements, parent_uses,
+};
 
 /// How many selectors one rule may come to with its nesting written out: lists in lists multiply.
 const MOST_WRITTEN_OUT: usize = 10_000;

@@ -110,8 +110,7 @@ impl<'p> RuleMatcher<'p> {
             let mut best: [Option<(&CascadeSelector, u32)>; 2] = [None, None];
             let selectors = of_rule.iter().map(|(_, selector)| &rule.selectors[*selector as usize]);
             for selector in selectors.filter(|selector| selector.pseudo.as_deref() == pseudo) {
-                let Some((truth, proximity)) = self.matches(selector, &rule.scopes, sheet, element)
-                else {
+                let Some((truth, proximity)) = self.matches(selector, &rule.scopes, sheet, element) else {
                     continue;
                 };
                 let slot = &mut best[usize::from(truth == Truth::Yes)];
@@ -189,9 +188,7 @@ impl<'p> RuleMatcher<'p> {
             let rule = &sheet.rules.rules[rule as usize];
             let selector = &rule.selectors[selector as usize];
             let pseudo = selector.pseudo.as_deref();
-            if !found.contains(&pseudo)
-                && self.matches(selector, &rule.scopes, sheet, element).is_some()
-            {
+            if !found.contains(&pseudo) && self.matches(selector, &rule.scopes, sheet, element).is_some() {
                 found.push(pseudo);
             }
         }

@@ -418,7 +418,9 @@ fn drawn_applied(
     let under = applied.depends_on.iter().map(|condition| condition.text.as_str()).collect::<Vec<_>>();
     let depends = match (applied.matched, under.is_empty(), states(applied).join(" ")) {
         (Truth::Yes, ..) => String::new(),
-        (_, true, states) if states.is_empty() => ", depends on the shadow tree that a script makes".to_owned(),
+        (_, true, states) if states.is_empty() => {
+            ", depends on the shadow tree that a script makes".to_owned()
+        }
         (_, true, states) => format!(", while {states}"),
         (_, false, states) if states.is_empty() => format!(", under {}", under.join(" ")),
         (_, false, states) => format!(", under {}, while {states}", under.join(" ")),

@@ -9,8 +9,9 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::value::{Absence, Certainty, Kind, Node, Value};
-use crate::markup::{is_beside_elements,
-    Assume, ElementRef, Matcher, NamedPart, NodeId, SelectorList, State, names_in, parse_selectors,
+use crate::markup::{
+    Assume, ElementRef, Matcher, NamedPart, NodeId, SelectorList, State, is_beside_elements, names_in,
+    parse_selectors,
 };
 use crate::script::program::{Expression, Key};
 use crate::source::Span;
