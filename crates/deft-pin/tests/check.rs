@@ -679,3 +679,62 @@ fn pasted_scripts_are_told_what_they_come_to() {
     let clean = cases.iter().filter(|case| case.told.is_empty()).count();
     assert!(cases.len() >= 300 && clean * 5 >= cases.len() * 2, "{clean} of {} are clean", cases.len());
 }
+
+/// What goes beyond a fence by a name or a count is told, where the page feels it.
+#[test]
+fn counts_and_names_that_leave_the_fence_are_told() {
+    const BEFORE: &str = "<h3>Piers</h3>";
+    const BEHIND: &str = "<h3>Fares</h3><q>Calm</q><i class=card>x</i>";
+    let site = |before: &str, behind: &str, css: &str| {
+        format!(
+            "<!doctype html><title>x</title><style>{css}</style><body>{before}<main id=m><h2>Tides</h2><p class=k>x</p></main>{behind}</body>"
+        )
+    };
+    const COUNTS: &str = "h3 { counter-increment: step } h3::before { content: counter(step) }";
+    const CARD: &str = ".card { view-transition-name: card }";
+    for (page, sheet, told) in [
+        (site(BEFORE, BEHIND, COUNTS), "h2 { counter-increment: step }", "warning"),
+        (site(BEFORE, BEHIND, COUNTS), "h2 { counter-set: step 4 }", "warning"),
+        // One of its own, one that ends with the target, one that nobody shows behind it.
+        (site(BEFORE, BEHIND, COUNTS), "h2 { counter-reset: step; counter-increment: step }", ""),
+        (site("", BEHIND, COUNTS), "h2 { counter-increment: step }", ""),
+        (site(BEFORE, "", COUNTS), "h2 { counter-increment: step }", ""),
+        (site(BEFORE, BEHIND, COUNTS), "h2 { counter-increment: other }", ""),
+        (site(BEFORE, BEHIND, ""), "h2::before { content: open-quote 'a' }", "warning"),
+        (
+            site(BEFORE, BEHIND, ""),
+            "h2::before { content: open-quote } h2::after { content: close-quote }",
+            "",
+        ),
+        (
+            site(BEFORE, BEHIND, ""),
+            "h2::before { content: open-quote } h2::after { content: no-close-quote }",
+            "",
+        ),
+        (site(BEFORE, "<p>x</p>", ""), "h2::before { content: open-quote }", ""),
+        (site(BEFORE, BEHIND, CARD), ".k { view-transition-name: card }", "warning"),
+        (site(BEFORE, "", CARD), ".k { view-transition-name: card }", ""),
+        (site(BEFORE, BEHIND, CARD), ".k { view-transition-name: none }", ""),
+        (
+            site("", "", ""),
+            "@property --tide { syntax: '*'; inherits: true } h2 { color: var(--tide, red) }",
+            "note",
+        ),
+        (
+            site("", "", ""),
+            "@property --tide { syntax: '*'; inherits: true } h2 { --tide: red; color: var(--tide) }",
+            "",
+        ),
+    ] {
+        let session = Session::with(&[
+            ("deft-pin.toml", "[site]\nroot = 'site'\n[pin.p]\nwithin = '#m'\nstyle = 'p.css'\n"),
+            ("p.css", sheet),
+            ("site/index.html", &page),
+        ]);
+        let answer = session.run("check --format json").json();
+        let findings = answer["findings"].as_array().unwrap();
+        let leaks: Vec<_> = findings.iter().filter(|finding| finding["code"] == "leak").collect();
+        let severity = leaks.first().map_or("", |finding| finding["severity"].as_str().unwrap());
+        assert!(severity == told && leaks.len() < 2, "{sheet}\n{page}\n{answer:#}");
+    }
+}

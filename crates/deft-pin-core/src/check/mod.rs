@@ -27,6 +27,7 @@ mod inferred_share;
 mod input;
 mod late_box;
 mod leak;
+mod leaking_values;
 mod leftover_signs;
 mod leftovers;
 mod name_mismatch;

@@ -8,7 +8,9 @@ use std::rc::Rc;
 use html5ever::tree_builder::QuirksMode;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::applied::{Applied, AppliedDeclaration, DeclarationSource, Origin, Outcome, Strength, settle, tree_order};
+use super::applied::{
+    Applied, AppliedDeclaration, DeclarationSource, Origin, Outcome, Strength, settle, tree_order,
+};
 use super::attributes::attribute_declarations;
 use super::condition::Condition;
 use super::declaration::StyleDeclaration;

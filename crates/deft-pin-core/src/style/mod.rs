@@ -88,7 +88,7 @@ pub use property_id::PropertyId;
 pub use rule::{CascadeRule, CascadeSelector, Definition, Import, LayerName, LayerPath};
 pub use rules::StyleRules;
 pub use set_names::UsedName;
-pub use shared_names::defined_names;
+pub use shared_names::{defined_names, plain_words, shown_counters};
 pub use sharing::open_states;
 pub use sheet::{AtRule, Block, Declaration, Item, Rule, Sheet, Skipped, StyleRule};
 pub use short::short;

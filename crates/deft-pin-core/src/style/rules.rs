@@ -99,7 +99,7 @@ impl StyleRules {
     }
 
     /// The rules that set a longhand, by it or by a shorthand.
-    pub(super) fn setters(&self, longhand: &PropertyId) -> impl Iterator<Item = &CascadeRule> {
+    pub fn setters(&self, longhand: &PropertyId) -> impl Iterator<Item = &CascadeRule> {
         let setters = self.setters.get_or_init(|| {
             let mut setters: FxHashMap<PropertyId, Vec<u32>> = FxHashMap::default();
             for (number, rule) in (0..).zip(&self.rules) {

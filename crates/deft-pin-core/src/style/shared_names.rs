@@ -33,6 +33,21 @@ pub fn defined_names(text: &str, sheet: &Sheet) -> Vec<String> {
     names
 }
 
+/// The words of a value that stand in no function: names and keywords.
+pub fn plain_words(value: &str) -> Vec<String> {
+    let own = words(value, 0).into_iter().filter(|word| word.functions.is_empty() && !word.is_string);
+    own.map(|word| word.name).collect()
+}
+
+/// The counters that a value shows (css-lists-3, 4.7): the names in `counter()` and `counters()`.
+pub fn shown_counters(value: &str) -> Vec<String> {
+    let in_counter = |word: &Word| {
+        let inner = word.functions.last().map_or("", String::as_str);
+        matches!(inner, "counter" | "counters") && !word.is_later && !word.is_string
+    };
+    words(value, 0).into_iter().filter(in_counter).map(|word| word.name).collect()
+}
+
 struct Work<'t> {
     text: &'t str,
     pin: &'t str,
