@@ -738,3 +738,40 @@ fn counts_and_names_that_leave_the_fence_are_told() {
         assert!(severity == told && leaks.len() < 2, "{sheet}\n{page}\n{answer:#}");
     }
 }
+
+/// What stands in `@scope` is held against the elements in its range, and a range that is empty is told once.
+#[test]
+fn rules_in_a_scope_match_what_is_in_it() {
+    let page = "<!doctype html><title>x</title><main><section id=a><h2>Piers</h2><p>x</p></section></main><footer id=foot><p>y</p></footer><my-card>z</my-card>";
+    for (sheet, told) in [
+        ("@scope (.nope) { p { color: red } h2 { color: red } }", "`@scope (.nope)` matches nothing"),
+        ("@scope (main) { p { color: red } }", ""),
+        ("@scope (main) { main { color: red } }", ""),
+        ("@scope (main) { > section { color: red } & { color: red } :scope h2 { color: red } }", ""),
+        ("@scope (main) { > h2 { color: red } }", "`> h2` inside of `@scope (main)`"),
+        ("@scope (#foot) { h2 { color: red } }", "`h2` inside of `@scope (#foot)`"),
+        ("@scope (#foot) { p::first-line { color: red } }", ""),
+        (
+            "@scope (main) { @scope (:scope > footer) { p { color: red } } }",
+            "`@scope (:scope > footer)` inside",
+        ),
+        ("main { @scope (& > section) { h2 { color: red } } }", ""),
+        ("@scope { p { color: red } }", "`@scope` names no root"),
+        ("my-card::part(title) { color: red }", ""),
+        ("footer::part(title):hover { color: red }", ""),
+        ("h2::part(x), .nope::part(x) { color: red }", "`.nope::part(x)` matches nothing"),
+        ("::slotted(p) { color: red }", "`::slotted(p)` matches nothing"),
+    ] {
+        let session = Session::with(&[
+            ("deft-pin.toml", "[site]\nroot = 'site'\n[pin.p]\nstyle = 'p.css'\n"),
+            ("p.css", sheet),
+            ("site/index.html", page),
+        ]);
+        let answer = session.run("check --format json").json();
+        let findings = answer["findings"].as_array().unwrap();
+        let said: Vec<_> = findings.iter().map(|finding| finding["message"].as_str().unwrap()).collect();
+        let is_right =
+            if told.is_empty() { said.is_empty() } else { said.len() == 1 && said[0].contains(told) };
+        assert!(is_right, "{sheet}: {said:#?}");
+    }
+}

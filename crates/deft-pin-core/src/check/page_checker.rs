@@ -10,7 +10,7 @@ use super::file_leftovers::{Leftover, leftovers_of};
 use super::selector_places::{BrittleSelector, brittle_selectors};
 use crate::code::{CodeKind, PageId, PinId, Table};
 use crate::emit::EmittedPage;
-use crate::markup::{NamedPart, Selector, names_in};
+use crate::markup::{InsertionPoint, NamedPart, Selector, Slot, names_in};
 use crate::page::PageAnalysis;
 use crate::plan::{FencedSelector, Plan, PlannedPin};
 use crate::site::NameSource;
@@ -95,6 +95,16 @@ impl<'c> PageChecker<'c> {
     pub(super) fn styled_pins(&self) -> impl Iterator<Item = PinId> {
         let styles = self.page.placements().iter().filter(|placement| placement.code.kind == CodeKind::Style);
         styles.filter_map(|placement| placement.code.owner.pin())
+    }
+
+    /// Whether the sheet of a pin stands in the head.
+    pub(super) fn is_in_head(&self, pin: PinId) -> bool {
+        let mut own = self.page.placements().iter().filter(|placement| {
+            placement.code.kind == CodeKind::Style && placement.code.owner.pin() == Some(pin)
+        });
+        own.all(|own| {
+            own.in_box.is_none() && matches!(own.at, InsertionPoint::Slot(Slot::HeadStart | Slot::Head))
+        })
     }
 
     /// What the declarations of pins come to on the page.

@@ -27,6 +27,8 @@ pub struct SheetMatches {
     matched: Box<[bool]>,
     /// Those that match nothing and wait for a name, with the script that may bring it in.
     awaited: Vec<AwaitedMatch>,
+    /// Whether the sheet stands in the head.
+    is_in_head: bool,
 }
 
 /// A selector that matches nothing before a script has brought a name in.
@@ -50,8 +52,12 @@ impl Family for Unmatched {
             if !matches.is_on_page || !is_targeted {
                 continue;
             }
-            let mut fact =
-                SheetMatches { pin: matches.pin, matched: matches.matched.clone(), awaited: Vec::new() };
+            let mut fact = SheetMatches {
+                pin: matches.pin,
+                matched: matches.matched.clone(),
+                awaited: Vec::new(),
+                is_in_head: page.is_in_head(matches.pin),
+            };
             for (number, selector) in style.selectors().enumerate() {
                 if fact.matched[number] {
                     continue;
@@ -95,6 +101,7 @@ impl Family for Unmatched {
                 sheet.of_rule(rule, &pages, around.last(), findings);
                 around.push(RuleAround { number, prelude: rule.prelude, pages });
             }
+            findings.extend(sheet.rootless_scopes());
             findings.extend(sheet.at_run_time());
         }
     }
@@ -234,6 +241,26 @@ impl<'f> PinSheet<'f> {
         };
         let finding = Finding::new(code, place, message).severity(severity);
         Some(finding.help(help).pin(name).pages(paths))
+    }
+
+    /// The `@scope`s without a root, which is then the head.
+    fn rootless_scopes(&self) -> Vec<Finding> {
+        if !self.pages.iter().all(|(_, fact)| fact.is_in_head) {
+            return Vec::new();
+        }
+        let spans = self.style.rootless_scopes.iter();
+        let findings = spans.filter_map(|span| {
+            let message = "`@scope` names no root: that is the element around the sheet then, the head, and its rules match nothing that is shown";
+            let finding = Finding::new(Code::NoMatch, self.input.in_sheet(self.pin, *span)?, message.to_owned());
+            let pages = self.input.paths(self.pages.iter().map(|(page, _)| *page));
+            Some(
+                finding
+                    .help("name the root: `@scope (main) { … }`, or leave `@scope` out".to_owned())
+                    .pin(self.input.pin_name(self.pin))
+                    .pages(pages),
+            )
+        });
+        findings.collect()
     }
 
     /// What there is to say of all selectors that match nothing and wait for names that scripts may bring in.

@@ -137,10 +137,10 @@ impl<'a> ElementRef<'a> {
             && self.attr(&local_name!("href")).is_some()
     }
 
-    /// Whether the element, or one around it in any tree, matches a selector of one element.
+    /// Whether the element, or one that it is shown in, matches a selector of one element.
     fn is_below(self, selector: &str) -> bool {
         let Ok(list) = parse_selectors(selector) else { return false };
-        let mut around = std::iter::successors(Some(self), |at| at.parent().or_else(|| at.shadow_host()));
+        let mut around = std::iter::successors(Some(self), |at| at.flat_parent());
         around.any(|at| Matcher::new().matches_any(&list, at, Assume::Must))
     }
 

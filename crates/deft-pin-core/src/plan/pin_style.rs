@@ -4,12 +4,12 @@ use std::iter::Peekable;
 
 use super::file_text::FileText;
 use crate::board::Pin;
-use crate::markup::{Namespaces, Selector, SelectorError, SelectorPlace, asks_for_scope};
+use crate::markup::{Namespaces, Selector, SelectorError, SelectorList, SelectorPlace, asks_for_scope};
 use crate::script::ScriptFile;
 use crate::source::Span;
 use crate::style::{
-    AtRuleKind, Block, Edit, Fence, Fenced, Item, Loss, MOST_SELECTORS, NotConfined, OuterRule, Rule, Sheet,
-    StyleRule, UrlUse, defined_names, fence, losses, members, urls,
+    AtRule, AtRuleKind, Block, Edit, Fence, Fenced, Item, Loss, MOST_SELECTORS, NotConfined, OuterRule, Rule,
+    Sheet, StyleRule, UrlUse, defined_names, fence, losses, members, scope_roots, urls,
 };
 
 /// A pin's sheet, read and confined.
@@ -33,6 +33,8 @@ pub struct PinStyle {
     pub imports: Vec<UrlUse>,
     /// The edits that confine it.
     pub edits: Vec<Edit>,
+    /// Its `@scope`s that name no root, and are for what is around the sheet.
+    pub rootless_scopes: Vec<Span>,
 }
 
 /// The selectors of a style rule, to be matched against pages.
@@ -68,6 +70,8 @@ pub struct FencedSelector {
     pub written: Selector,
     /// The selector as it stands in the page.
     pub fenced: Selector,
+    /// Whether it is for the root of a `@scope` and styles nothing itself.
+    pub is_scope_root: bool,
 }
 
 impl PinStyle {
@@ -93,6 +97,7 @@ impl PinStyle {
             left_out: Vec::new(),
             imports,
             edits: Vec::new(),
+            rootless_scopes: Vec::new(),
             file,
         };
         let around = |within: &str| Fence::around(within, &pin.name, pin.strength, &share);
@@ -130,6 +135,11 @@ impl PinStyle {
         self.rules.iter().flat_map(|rule| &rule.selectors)
     }
 
+    /// Those of its style rules, without those of the roots of `@scope`s.
+    pub fn styling_selectors(&self) -> impl Iterator<Item = &FencedSelector> {
+        self.selectors().filter(|selector| !selector.is_scope_root)
+    }
+
     /// Whether it can stand in a page: nothing of it would reach past the target.
     pub fn is_placeable(&self) -> bool {
         self.not_confined.is_empty() && self.imports.is_empty()
@@ -162,7 +172,37 @@ fn is_in_front(sheet: &Sheet, import: Span) -> bool {
 struct Around {
     /// The style rule that it is nested in, and its place among the rules; none for one that is not looked into.
     outer: Option<(OuterRule, Option<usize>)>,
-    in_scope: bool,
+    scope: Option<ScopeAround>,
+}
+
+/// A `@scope` that rules stand in.
+#[derive(Clone)]
+struct ScopeAround {
+    /// Its roots, and their text; none where it names none, or they are nested in others.
+    roots: Option<(OuterRule, String)>,
+    /// Its place among the rules.
+    number: Option<usize>,
+}
+
+impl ScopeAround {
+    /// Selectors of a rule in the scope as they are for the page: what `:scope` and `&` stand for is a root, and the
+    /// rest is in one (css-cascade-6, 2.5). None where that cannot be said in one selector.
+    fn read(&self, text: &str, namespaces: &Namespaces) -> Option<SelectorList> {
+        let (roots, written) = self.roots.as_ref()?;
+        let is_relative = text.contains('&') || text.contains(":scope");
+        if is_relative || SelectorPlace::Sheet.read(text, namespaces).is_err() {
+            return roots.read(&text.replace(":scope", "&"), namespaces).ok();
+        }
+        let inside = format!(":is({written}, :is({written}) *)");
+        let confined: Vec<String> = members(text)
+            .into_iter()
+            .map(|span| {
+                let (element, part) = before_pseudo_element(&text[span.range()]);
+                format!("{element}{inside}{part}")
+            })
+            .collect();
+        SelectorPlace::Sheet.read(&confined.join(", "), namespaces).ok()
+    }
 }
 
 /// Goes over the style rules of a sheet; the selectors of keyframes and pages are none.
@@ -181,13 +221,52 @@ impl Walk<'_> {
             Rule::At(at) => {
                 let kind = at.kind();
                 let inside = match kind {
-                    AtRuleKind::Scope => &Around { outer: None, in_scope: true },
+                    AtRuleKind::Scope => &Around { outer: None, scope: Some(self.scope(at, around)) },
                     kind if kind.is_group() => around,
                     _ => return,
                 };
                 at.block.iter().for_each(|block| self.block(block, inside));
             }
         }
+    }
+
+    /// Notes the roots of a `@scope`, which match something or nothing as the selectors of a rule do.
+    fn scope(&mut self, at: &AtRule, around: &Around) -> ScopeAround {
+        let unknown =
+            ScopeAround { roots: None, number: around.scope.as_ref().and_then(|scope| scope.number) };
+        let head = Span { start: at.span.start, end: at.prelude.end };
+        let Some(roots) = scope_roots(self.style.file.text.slice(at.prelude)) else {
+            self.style.rootless_scopes.push(head);
+            return unknown;
+        };
+        let roots = roots.shifted(at.prelude.start as usize);
+        let text = self.style.file.text.slice(roots).to_owned();
+        let list = match (&around.outer, &around.scope) {
+            (Some((outer, _)), _) => outer.read(&text, &self.style.namespaces).ok(),
+            (None, Some(scope)) => scope.read(&text, &self.style.namespaces),
+            (None, None) => SelectorPlace::Sheet.read(&text, &self.style.namespaces).ok(),
+        };
+        let Some(list) = list.filter(|list| list.len() <= self.spare) else { return unknown };
+        self.spare -= list.len();
+        let spans = members(&text).into_iter().map(|span| span.shifted(roots.start as usize));
+        let selectors = list.slice().iter().zip(spans).map(|(selector, span)| FencedSelector {
+            span,
+            written: selector.clone(),
+            fenced: selector.clone(),
+            is_scope_root: true,
+        });
+        let inside = around.outer.as_ref().and_then(|(_, number)| *number).or(unknown.number);
+        let number = self.note(head, selectors.collect(), inside);
+        let is_plain = around.outer.is_none() && around.scope.is_none();
+        ScopeAround { roots: is_plain.then(|| (OuterRule::new(&list), text)), number: Some(number) }
+    }
+
+    /// Adds the selectors of a rule; its place among the rules.
+    fn note(&mut self, prelude: Span, selectors: Vec<FencedSelector>, inside: Option<usize>) -> usize {
+        let next = self.first + crate::source::offset(selectors.len());
+        let first = std::mem::replace(&mut self.first, next);
+        self.style.rules.push(RuleSelectors { prelude, selectors, first, inside });
+        self.style.rules.len() - 1
     }
 
     fn block(&mut self, block: &Block, around: &Around) {
@@ -201,29 +280,36 @@ impl Walk<'_> {
     fn style_rule(&mut self, rule: &StyleRule, around: &Around) {
         let prelude = rule.prelude;
         let written = self.style.file.text.slice(prelude);
-        let place = match (&around.outer, around.in_scope) {
+        let namespaces = &self.style.namespaces;
+        let place = match (&around.outer, &around.scope) {
             (Some(_), _) => SelectorPlace::Rule,
             // One that begins with no combinator is as it would be outside, cut down to the scope.
-            (None, true) if SelectorPlace::Sheet.read(written, &self.style.namespaces).is_err() => {
+            (None, Some(_)) if SelectorPlace::Sheet.read(written, namespaces).is_err() => {
                 SelectorPlace::Scope
             }
             (None, _) => SelectorPlace::Sheet,
         };
         let outer = around.outer.as_ref().map(|(outer, _)| outer);
-        let (list, outer) = match OuterRule::read_rule(outer, place, written, &self.style.namespaces) {
+        let (list, outer) = match OuterRule::read_rule(outer, place, written, namespaces) {
             Ok(Some(found)) if found.0.len() <= self.spare => found,
             Ok(_) => return self.spare = 0,
             Err(error) => return self.style.bad_selectors.push(BadSelector { span: prelude, place, error }),
         };
         self.spare -= list.len();
-        let confined = self.fenced.next_if(|fenced| fenced.prelude == prelude).and_then(|fenced| {
-            match &around.outer {
-                Some((outer, _)) => outer.read(&fenced.selectors, &self.style.namespaces),
-                None => place.read(&fenced.selectors, &self.style.namespaces),
-            }
-            .ok()
-        });
-        let confined = confined.unwrap_or_else(|| list.clone());
+        let confined = self.fenced.next_if(|fenced| fenced.prelude == prelude);
+        let read = |text: &str| match (&around.outer, &around.scope) {
+            (Some((outer, _)), _) => outer.read(text, namespaces).ok(),
+            (None, Some(scope)) => scope.read(text, namespaces).or_else(|| place.read(text, namespaces).ok()),
+            (None, None) => place.read(text, namespaces).ok(),
+        };
+        // What `:scope` and `&` mean in a `@scope` that is not looked into no page is asked.
+        let asks_for_root = |selector: &Selector| asks_for_scope(selector) || selector.has_parent_selector();
+        let in_scope = around.scope.as_ref().filter(|_| around.outer.is_none());
+        let of_scope = in_scope.and_then(|scope| scope.read(written, namespaces));
+        let is_judged =
+            around.scope.is_none() || of_scope.is_some() || !list.slice().iter().any(asks_for_root);
+        let list = of_scope.unwrap_or(list);
+        let confined = confined.and_then(|fenced| read(&fenced.selectors)).unwrap_or_else(|| list.clone());
         let spans = members(written).into_iter().map(|span| span.shifted(prelude.start as usize));
         let pairs = list.slice().iter().zip(confined.slice()).zip(spans);
         let selectors: Vec<_> = pairs
@@ -231,18 +317,20 @@ impl Walk<'_> {
                 span,
                 written: written.clone(),
                 fenced: fenced.clone(),
+                is_scope_root: false,
             })
             .collect();
-        // What `:scope` and `&` mean in `@scope` no page is asked.
-        let asks_for_root = |selector: &Selector| asks_for_scope(selector) || selector.has_parent_selector();
-        let is_judged = !around.in_scope || !list.slice().iter().any(asks_for_root);
-        let number = is_judged.then_some(self.style.rules.len());
-        if is_judged {
-            let inside = around.outer.as_ref().and_then(|(_, number)| *number);
-            let next = self.first + crate::source::offset(selectors.len());
-            let first = std::mem::replace(&mut self.first, next);
-            self.style.rules.push(RuleSelectors { prelude, selectors, first, inside });
-        }
-        self.block(&rule.block, &Around { outer: Some((outer, number)), in_scope: around.in_scope });
+        let number = is_judged.then(|| {
+            let of_scope = around.scope.as_ref().and_then(|scope| scope.number);
+            let inside = around.outer.as_ref().map_or(of_scope, |(_, number)| *number);
+            self.note(prelude, selectors, inside)
+        });
+        self.block(&rule.block, &Around { outer: Some((outer, number)), scope: around.scope.clone() });
     }
+}
+
+/// A selector of one member without its pseudo-elements, and these.
+fn before_pseudo_element(selector: &str) -> (&str, &str) {
+    let at = selector.find("::").unwrap_or(selector.len());
+    selector.split_at(at)
 }

@@ -14,7 +14,7 @@ impl Plan<'_> {
         let mut selectors: Vec<String> = planned
             .style
             .iter()
-            .flat_map(|style| style.selectors())
+            .flat_map(|style| style.styling_selectors())
             .map(|selector| element_selector(&selector.fenced))
             .collect();
         let names = planned.markup.iter().flat_map(|markup| &markup.names);

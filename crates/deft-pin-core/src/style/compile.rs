@@ -399,3 +399,13 @@ fn scope(prelude: &str, around: &Around, namespaces: &Namespaces) -> Option<Scop
     input.expect_exhausted().ok()?;
     Some(ScopeRange { roots, limits })
 }
+
+/// Where the roots of a `@scope` stand in its prelude, without their brackets; none where it names none.
+pub fn scope_roots(prelude: &str) -> Option<Span> {
+    let mut input = cssparser::Parser::new(prelude);
+    input.skip_whitespace();
+    input.expect_parenthesis_block().ok()?;
+    let start = input.position().byte_index();
+    let inner = input.parse_nested_block(|input| Ok::<_, cssparser::ParseError<()>>(rest_of(input).len()));
+    Some(Span::new(start, start + inner.ok()?))
+}

@@ -60,6 +60,7 @@ pub use at_rule::AtRuleKind;
 pub use attributes::written_at;
 pub use cascade::Cascade;
 pub(crate) use compile::MOST_SELECTORS;
+pub use compile::scope_roots;
 pub use condition::{Condition, ConditionTest};
 pub use declaration::StyleDeclaration;
 pub use edit::{Edit, apply};

@@ -37,7 +37,30 @@ fn draw_handle(handle: &Handle, depth: usize, lines: &mut String) {
             }
         }
     }
-    handle.children.borrow().iter().for_each(|child| draw_handle(child, depth + 1, lines));
+    // Of the elements in these pages that can have a shadow tree, the `div`s declare one.
+    let is_host = matches!(&handle.data, Alone::Element { name, .. } if &*name.local == "div");
+    let children = handle.children.borrow();
+    let shadow = children.iter().position(|child| is_host && declares_shadow(child));
+    if let Some(Alone::Element { template_contents, .. }) = shadow.map(|at| &children[at].data)
+        && let Some(contents) = &*template_contents.borrow()
+    {
+        lines.push_str(&format!("{indent}  #shadow\n"));
+        contents.children.borrow().iter().for_each(|child| draw_handle(child, depth + 2, lines));
+    }
+    let others = children.iter().enumerate().filter(|(at, _)| Some(*at) != shadow);
+    others.for_each(|(_, child)| draw_handle(child, depth + 1, lines));
+}
+
+fn declares_shadow(handle: &Handle) -> bool {
+    match &handle.data {
+        markup5ever_rcdom::NodeData::Element { name, attrs, .. } => {
+            let says = |value: &str| value == "open" || value == "closed";
+            let mut attrs = attrs.borrow().clone().into_iter();
+            &*name.local == "template"
+                && attrs.any(|own| &*own.name.local == "shadowrootmode" && says(&own.value))
+        }
+        _ => false,
+    }
 }
 
 /// The same drawing of our tree.
@@ -63,6 +86,10 @@ fn draw_node(document: &Document, id: NodeId, depth: usize, lines: &mut String) 
             if let Some(contents) = element.contents {
                 lines.push_str(&format!("{indent}  #contents\n"));
                 document.children(contents).for_each(|child| draw_node(document, child, depth + 2, lines));
+            }
+            if let Some(shadow) = element.shadow {
+                lines.push_str(&format!("{indent}  #shadow\n"));
+                document.children(shadow).for_each(|child| draw_node(document, child, depth + 2, lines));
             }
         }
     }

@@ -125,7 +125,8 @@ fn on_page(
     };
     let unfenced = match (style, within) {
         (Some(style), Some(_)) if !is_detailed => {
-            let written: Vec<&Selector> = style.selectors().map(|selector| &selector.written).collect();
+            let written: Vec<&Selector> =
+                style.styling_selectors().map(|selector| &selector.written).collect();
             count_unfenced(&written, document)
         }
         _ => 0,
