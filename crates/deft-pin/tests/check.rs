@@ -775,3 +775,76 @@ fn rules_in_a_scope_match_what_is_in_it() {
         assert!(is_right, "{sheet}: {said:#?}");
     }
 }
+
+/// What covers an element that stays in view is shown itself, and is named where the two part.
+#[test]
+fn what_lies_over_a_bar_is_named_where_they_part() {
+    const BAR: &str = "#bar { position: fixed; z-index: 5 }";
+    for (body, site, told) in [
+        ("<p class=x>a</p>", ".x { position: relative; z-index: 9 }", "`p.x` with `z-index: 9`"),
+        ("<p class=x>a</p>", ".x { z-index: 9 }", ""),
+        ("<p class=x>a</p>", ".x { position: relative; z-index: 9; display: none }", ""),
+        ("<p class=x hidden>a</p>", ".x { position: relative; z-index: 9 }", ""),
+        ("<div hidden><p class=x>a</p></div>", ".x { position: relative; z-index: 9 }", ""),
+        ("<p class=x>a</p>", ".x { position: relative; z-index: 9; visibility: hidden }", ""),
+        ("<dialog class=x>a</dialog>", ".x { position: fixed; z-index: 9 }", ""),
+        (
+            "<div class=y><p class=x>a</p></div>",
+            ".y { position: relative; z-index: 2 } .x { position: relative; z-index: 99 }",
+            "",
+        ),
+        (
+            "<div class=y><p class=x>a</p></div>",
+            ".y { opacity: .9 } .x { position: relative; z-index: 99 }", "",
+        ),
+        (
+            "<div class=y><p class=x>a</p></div>",
+            ".y { transform: scale(2) } .x { position: relative; z-index: 99 }",
+            "",
+        ),
+        (
+            "<div class=y><p class=x>a</p></div>",
+            ".y { isolation: isolate } .x { position: relative; z-index: 99 }",
+            "",
+        ),
+        (
+            "<div class=y><p class=x>a</p></div>",
+            ".y { opacity: 1 } .x { position: relative; z-index: 99 }", "`p.x` with `z-index: 99`",
+        ),
+        (
+            "<div class=y><p class=x>a</p></div>",
+            ".y { position: relative; z-index: 7 } .x { position: relative; z-index: 99 }",
+            "`div.y` with `z-index: 7`",
+        ),
+        (
+            "<div class=y><p class=x>a</p></div>", ".y { display: flex } .x { z-index: 99 }",
+            "`p.x` with `z-index: 99`",
+        ),
+    ] {
+        let page = format!(
+            "<!doctype html><title>x</title><style>{site}</style><body>{body}<div id=bar>b</div></body>"
+        );
+        let session = Session::with(&[
+            ("deft-pin.toml", "[site]\nroot = 'site'\n[pin.p]\nstyle = 'p.css'\n"),
+            ("p.css", BAR),
+            ("site/index.html", &page),
+        ]);
+        let answer = session.run("check --format json").json();
+        let findings = answer["findings"].as_array().unwrap();
+        let under = findings.iter().find(|finding| finding["code"] == "under");
+        let said = under.map_or("", |finding| finding["message"].as_str().unwrap());
+        assert!(said.is_empty() == told.is_empty() && said.contains(told), "{page}: {said}");
+    }
+    let page = "<!doctype html><title>x</title><style>.head { position: relative; z-index: 1 } .x { position: absolute; z-index: 3 }</style>\
+        <header class=head><div id=bar>b</div></header><p class=x>a</p>";
+    let session = Session::with(&[
+        ("deft-pin.toml", "[site]\nroot = 'site'\n[pin.p]\nstyle = 'p.css'\n"),
+        ("p.css", BAR),
+        ("site/index.html", page),
+    ]);
+    let text = session.run("check").stdout;
+    assert!(
+        text.contains("in `header.head` with `z-index: 1`") && text.contains("which it cannot leave"),
+        "{text}"
+    );
+}

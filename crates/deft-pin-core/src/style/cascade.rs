@@ -304,10 +304,19 @@ impl<'p> Cascade<'p> {
 
     /// The value, in lower case, of the strongest declaration of a longhand that certainly applies.
     pub fn certain_value(&mut self, element: ElementRef<'p>, longhand: &str) -> Option<String> {
+        self.certain_values(element, &[longhand]).pop().flatten()
+    }
+
+    /// The same of several longhands.
+    pub fn certain_values(&mut self, element: ElementRef<'p>, longhands: &[&str]) -> Vec<Option<String>> {
         let applied = self.applied(element, None);
-        let own =
-            applied.iter().filter(|one| one.matched == Truth::Yes && one.declaration.property == *longhand);
-        own.max_by_key(|one| one.strength).map(|one| one.value(self.sheets).trim().to_ascii_lowercase())
+        let strongest = |longhand: &&str| {
+            let own = applied
+                .iter()
+                .filter(|one| one.matched == Truth::Yes && one.declaration.property == **longhand);
+            own.max_by_key(|one| one.strength).map(|one| one.value(self.sheets).trim().to_ascii_lowercase())
+        };
+        longhands.iter().map(strongest).collect()
     }
 
     /// Whether some rule that does not match an element now, and may be for it once it has one

@@ -6,8 +6,8 @@ use std::path::Path;
 
 use anyhow::{Context, Result, bail};
 use deft_pin_core::code::PageId;
-use deft_pin_core::markup::parse;
-use deft_pin_core::site::{PagePath, Site};
+use deft_pin_core::markup::{local_name, parse};
+use deft_pin_core::site::{Page, PagePath, Site};
 use deft_pin_core::source::{FilePath, Files as _};
 use toml_writer::{ToTomlValue as _, TomlStringBuilder};
 
@@ -71,10 +71,11 @@ fn starter(folder: &Folder, site: &Site) -> String {
     let rare = ids.iter().find(|(_, pages)| pages.len() == 1);
     let front = site.pages.find(|page| page.path.as_str() == "/").unwrap_or(PageId::FIRST);
     let front = &site.pages[front];
-    let section = rare.map_or("main", |(id, _)| id);
+    let section = rare.map_or_else(|| section_of(folder, site, front).to_owned(), |(id, _)| format!("#{id}"));
     let page = rare.map_or(&front.path, |(_, pages)| &pages[0]);
     let folders = folders(site);
     let many = folders.first().map_or("/*".to_owned(), |(folder, _)| format!("{folder}*"));
+    let which = if folders.is_empty() { "every page" } else { "every page below a folder" };
     let mut text = format!(
         "# A board for Deft Pin. It says which customisations go onto which pages of a site.\n\
          # deft-pin check    says what is wrong before anything is written\n\
@@ -82,7 +83,7 @@ fn starter(folder: &Folder, site: &Site) -> String {
          [site]\nroot = {}\n\n",
         quoted(&root)
     );
-    text.push_str(&format!("# The site has {} pages", site.pages.len()));
+    text.push_str(&format!("# The site has {}", output::counted(site.pages.len(), "page")));
     let shown: Vec<_> = folders
         .iter()
         .take(4)
@@ -96,10 +97,10 @@ fn starter(folder: &Folder, site: &Site) -> String {
         "# A pin is one customisation. This one would restyle one section of one page:\n#\n\
          # [pin.first]\n# pages = [{}]\n# within = {}\n# style = \"pins/first.css\"\n\n",
         quoted(page.as_str()),
-        quoted(&selector(section))
+        quoted(&section)
     ));
     text.push_str(&format!(
-        "# This one would run a script at the end of every page below a folder, with a library that it needs:\n#\n\
+        "# This one would run a script at the end of {which}, with a library that it needs:\n#\n\
          # [library.helper]\n# script = \"vendor/helper.js\"\n#\n\
          # [pin.second]\n# pages = [{}]\n# script = \"pins/second.js\"\n# needs = [\"helper\"]\n",
         quoted(&many)
@@ -109,7 +110,7 @@ fn starter(folder: &Folder, site: &Site) -> String {
             "\n# And this one would be on the pages alone that have an element with the ID {id} ({} of those looked into):\n#\n\
              # [pin.third]\n# having = {}\n# style = \"pins/third.css\"\n",
             pages.len(),
-            quoted(&selector(id))
+            quoted(&format!("#{id}"))
         ));
     }
     text
@@ -144,8 +145,12 @@ fn by_hand(id: &str) -> bool {
         && id.starts_with(|c: char| c.is_ascii_lowercase())
 }
 
-fn selector(name: &str) -> String {
-    if name == "main" { name.to_owned() } else { format!("#{name}") }
+/// What a page has around its contents: a `<main>`, or else its body.
+fn section_of(folder: &Folder, site: &Site, page: &Page) -> &'static str {
+    let bytes = folder.read(&site.path_of(&page.file)).unwrap_or_default();
+    let (_, document) = parse(&bytes);
+    let has_main = document.elements().any(|element| element.is_html(&local_name!("main")));
+    if has_main { "main" } else { "body" }
 }
 
 fn quoted(text: &str) -> String {

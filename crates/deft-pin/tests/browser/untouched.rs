@@ -1,6 +1,6 @@
 //! A page that nobody has touched: the states that `why` says its elements are in are those of Chromium.
 
-use serde_json::{Value, json};
+use serde_json::json;
 
 use crate::driver::Browser;
 use crate::session::Session;
@@ -68,7 +68,7 @@ fn states_of_a_page_that_nobody_has_touched_are_those_of_chromium() {
             own.is_some_and(|own| own["winner"]["match"] == "yes")
         };
         for (at, name) in names.iter().enumerate() {
-            let is_so = found[1][at] == Value::from("1");
+            let is_so = found[1][at] == "1";
             if is_so != is_said(name) {
                 wrong.push(format!("{} of {}: {is_so} in Chromium", STATES[at], found[0]));
             }
