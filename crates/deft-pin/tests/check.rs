@@ -330,6 +330,40 @@ fn a_build_in_quiet_repeats_no_notes_and_ends_well_where_it_was_told_to_go_on() 
     session.good("build --out out --anyway");
 }
 
+/// What Chromium does not know of selectors counts in the engines that do.
+#[test]
+fn why_knows_the_selectors_of_other_engines() {
+    let page = "<!doctype html><html lang=en-GB><title>x</title><style>
+        p { color: red }
+        p:is(:-moz-any-link, .a), p:-moz-focusring { color: green }
+        p, p:-moz-user-disabled { left: 1px }
+        p, p::-ms-clear { left: 2px }
+        p:lang(\"en\", \"de\") { top: 1px }
+        [class=\"a\" s] { right: 2px }
+        p, p::-webkit-nope { order: 3 }
+        </style><p class=a>x</p>";
+    let session = Session::with(&[("site/index.html", page)]);
+    for (engine, property, winner) in [
+        ("chromium", "color", Some("red")),
+        ("firefox", "color", Some("green")),
+        ("safari", "color", Some("red")),
+        ("chromium", "left", None),
+        ("firefox", "left", Some("1px")),
+        ("safari", "left", None),
+        ("chromium", "top", None),
+        ("firefox", "top", Some("1px")),
+        ("chromium", "right", None),
+        ("firefox", "right", Some("2px")),
+        ("firefox", "order", Some("3")),
+        ("chromium", "order", Some("3")),
+    ] {
+        let answer =
+            session.good(&format!("why --site site / p {property} --engine {engine} --format json")).json();
+        let found = answer["elements"][0]["properties"][0]["winner"]["value"].as_str();
+        assert_eq!(found, winner, "{engine} {property}: {answer:#}");
+    }
+}
+
 /// Which engines count is the board's to say, and `why` answers for any of them.
 #[test]
 fn engines_that_do_not_count_are_not_told_and_can_be_asked() {

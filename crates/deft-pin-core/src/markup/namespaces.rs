@@ -9,10 +9,13 @@ use super::selector::Name;
 pub struct Namespaces {
     default: Option<Namespace>,
     prefixes: Vec<(Name, Namespace)>,
+    /// Whether what other engines than Chromium know is taken too.
+    pub(super) of_all_engines: bool,
 }
 
 /// None.
-pub(super) const NONE: &Namespaces = &Namespaces { default: None, prefixes: Vec::new() };
+pub(super) const NONE: &Namespaces =
+    &Namespaces { default: None, prefixes: Vec::new(), of_all_engines: false };
 
 impl Namespaces {
     /// Takes in what an `@namespace` says between its name and its semicolon; what is none is passed over. Of two for
@@ -33,6 +36,11 @@ impl Namespaces {
                 self.prefixes.push((prefix, url));
             }
         }
+    }
+
+    /// The same for selectors that may be those of any engine.
+    pub(crate) fn for_all_engines(self) -> Self {
+        Namespaces { of_all_engines: true, ..self }
     }
 
     pub(super) fn default_namespace(&self) -> Option<Namespace> {

@@ -117,6 +117,9 @@ impl<'i> Parser<'i> for SelectorParser<'_> {
                 return Err(wrong(message));
             }
             other if OTHER_STATES.contains(&other) || is_prefixed(other) => {
+                if self.namespaces.of_all_engines {
+                    return Ok(PseudoClass::RunTime { written: name });
+                }
                 return Err(other_engines(&format!(":{name}")));
             }
             _ => return Err(unknown(":", &name, &[RUN_TIME_STATES, OTHER_PSEUDO_CLASSES])),
@@ -132,6 +135,11 @@ impl<'i> Parser<'i> for SelectorParser<'_> {
         let name = name.to_ascii_lowercase();
         if name == "lang" {
             // Chromium takes one language, as a word.
+            if self.namespaces.of_all_engines {
+                let range =
+                    |input: &mut CssParser<'i>| Ok(input.expect_ident_or_string()?.to_ascii_lowercase());
+                return Ok(PseudoClass::Lang(input.parse_comma_separated(range)?));
+            }
             let range = input.try_parse(|input| input.expect_ident().map(|word| word.to_ascii_lowercase()));
             let Ok(range) = range else { return Err(other_engines(":lang(\"…\")")) };
             if input.try_parse(|input| input.expect_comma()).is_ok() {
@@ -143,6 +151,10 @@ impl<'i> Parser<'i> for SelectorParser<'_> {
         let known = ["dir", "state", "active-view-transition-type", "host-context"];
         let others = ["current", "heading", "nth-col", "nth-last-col"];
         if others.contains(&name.as_str()) || is_prefixed(&name) {
+            if self.namespaces.of_all_engines {
+                let arguments = arguments(input).unwrap_or_default();
+                return Ok(PseudoClass::RunTime { written: format!("{name}({arguments})") });
+            }
             return Err(other_engines(&format!(":{name}()")));
         }
         if !known.contains(&name.as_str()) {
@@ -178,6 +190,9 @@ impl<'i> Parser<'i> for SelectorParser<'_> {
             return Ok(PseudoElement(name));
         }
         if is_prefixed(&name) || name == "cue-region" {
+            if self.namespaces.of_all_engines {
+                return Ok(PseudoElement(name));
+            }
             return Err(other_engines(&format!("::{name}")));
         }
         Err(unknown("::", &name, &[PSEUDO_ELEMENTS]))
@@ -374,7 +389,11 @@ fn parse(
 ) -> Result<SelectorList, SelectorError> {
     let list = parse_by_grammar(text, relative, namespaces, false)
         .map_err(|error| begins_with_digit(text).or_else(|| joined_to_parent(text)).unwrap_or(error))?;
-    list.slice().iter().try_for_each(hold_against_chromium)?;
+    let is_taken = |selector| match hold_against_chromium(selector) {
+        Err(error) if error.is_other_engines && namespaces.of_all_engines => Ok(()),
+        held => held,
+    };
+    list.slice().iter().try_for_each(is_taken)?;
     Ok(list)
 }
 

@@ -92,7 +92,7 @@ impl<'p> Cascade<'p> {
     }
 
     /// Answers for another engine than Chromium: by what is published of the declarations and selectors that
-    /// it takes. Selectors that Chromium does not know stay left out.
+    /// it takes. What Chromium does not know is in sheets that were read for all engines.
     pub fn for_engine(self, engine: Engine) -> Self {
         Cascade { engine, ..self }
     }

@@ -38,13 +38,22 @@ pub(crate) const MOST_SELECTORS: usize = 250_000;
 
 /// Compiles a sheet. Any text gives rules.
 pub(super) fn compile(text: &str) -> CompiledSheet {
+    compile_with(text, |namespaces| namespaces)
+}
+
+/// Compiles a sheet with the rules too whose selectors other engines than Chromium know.
+pub(super) fn compile_for_all_engines(text: &str) -> CompiledSheet {
+    compile_with(text, Namespaces::for_all_engines)
+}
+
+fn compile_with(text: &str, reading: fn(Namespaces) -> Namespaces) -> CompiledSheet {
     let sheet = Sheet::parse(text);
     let mut compiler = Compiler {
         text,
         out: CompiledSheet::default(),
         anonymous: 0,
         body: false,
-        namespaces: sheet.namespaces(text),
+        namespaces: reading(sheet.namespaces(text)),
         spare: MOST_SELECTORS,
         declarations: Declarations::of(text),
     };

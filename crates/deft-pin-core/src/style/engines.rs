@@ -208,6 +208,10 @@ pub fn selector_takers(selector: &str) -> Engines {
         let called = format!("{name}()");
         if let Some(said) = row("@selector", &name).or_else(|| row("@selector", &called)) {
             takers = takers.and(said.or(Engines::of([Engine::Chromium])));
+        } else if name.contains(":-moz-") {
+            takers = takers.and(Engines::of([Engine::Firefox]));
+        } else if name.contains(":-ms-") || name.contains(":-o-") {
+            takers = Engines::NONE;
         }
     }
     takers

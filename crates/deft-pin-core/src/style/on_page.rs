@@ -28,6 +28,19 @@ pub struct PageSheet {
 }
 
 impl PageSheet {
+    /// The same sheet with the rules too whose selectors other engines than Chromium know.
+    pub fn for_all_engines(&self) -> Self {
+        PageSheet {
+            rules: Arc::new(self.rules.for_all_engines()),
+            conditions: self.conditions.clone(),
+            layer: self.layer.clone(),
+            owner: self.owner,
+            shadow: self.shadow,
+            imported: self.imported.clone(),
+            is_imported: self.is_imported,
+        }
+    }
+
     /// A sheet that stands on its own, under no conditions.
     pub fn alone(rules: Arc<StyleRules>) -> Self {
         PageSheet {

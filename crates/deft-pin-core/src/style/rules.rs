@@ -6,7 +6,7 @@ use std::sync::OnceLock;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::compile::compile;
+use super::compile::{CompiledSheet, compile, compile_for_all_engines};
 use super::declaration::sets_flow;
 use super::edit::{Edit, apply};
 use super::property_id::PropertyId;
@@ -51,6 +51,17 @@ impl StyleRules {
     /// Makes a sheet ready.
     pub fn new(text: String) -> Self {
         let compiled = compile(&text);
+        StyleRules::compiled(text, compiled)
+    }
+
+    /// The same sheet with the rules too whose selectors other engines than Chromium know.
+    pub fn for_all_engines(&self) -> Self {
+        let text = self.text.as_str().to_owned();
+        let compiled = compile_for_all_engines(&text);
+        StyleRules { written: self.written.clone(), ..StyleRules::compiled(text, compiled) }
+    }
+
+    fn compiled(text: String, compiled: CompiledSheet) -> Self {
         let mut out = StyleRules {
             rules: compiled.rules,
             mentions: compiled.mentions,
@@ -161,7 +172,7 @@ impl StyleRules {
 }
 
 /// The text of a sheet as it was before it was edited.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 struct Written {
     text: SourceText,
     /// The edits, in order.
@@ -169,7 +180,7 @@ struct Written {
 }
 
 /// An edit, by where it stands in the edited text.
-#[derive(Debug)]
+#[derive(Clone, Copy, Debug)]
 struct Edited {
     start: u32,
     end: u32,

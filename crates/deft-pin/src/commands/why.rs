@@ -6,7 +6,7 @@ use deft_pin_core::markup::ElementRef;
 use deft_pin_core::page::{PageAnalysis, SiteContext};
 use deft_pin_core::plan::Plan;
 use deft_pin_core::style::{
-    Applied, Cascade, Engine, Outcome, PropertyId, Truth, Viewport, is_inherited, is_property,
+    Applied, Cascade, Engine, Outcome, PageSheet, PropertyId, Truth, Viewport, is_inherited, is_property,
     nearest_property,
 };
 
@@ -42,7 +42,16 @@ pub fn run(common: &Common, command: &Why) -> Result<Exit> {
     }
     let elements: Vec<_> = found.iter().filter_map(|id| page.document().element(*id)).collect();
     let shown = if command.all || command.format == Format::Json { elements.len() } else { SHOWN };
-    let answer = explain(&elements, shown, command, &page, &index);
+    let engine = Engine::ALL.into_iter().find(|engine| engine.name() == command.engine);
+    let sheets = match engine {
+        Some(engine) if engine != Engine::Chromium => {
+            Some(page.sheets().sheets.iter().map(PageSheet::for_all_engines).collect::<Vec<_>>())
+        }
+        _ => None,
+    };
+    let sheets = sheets.as_deref().unwrap_or(&page.sheets().sheets);
+    let mut styles = Styles::new(&page, sheets, engine.unwrap_or(Engine::Chromium), command);
+    let answer = explain(&elements, shown, command, &index, &mut styles);
     let asked = Asked { page: &page, board: &project.board, sheets: page.sheets(), total: elements.len() };
     output::print(&match command.format {
         Format::Json => output::why_json(&asked, &answer)?,
@@ -55,11 +64,10 @@ fn explain<'p>(
     elements: &[ElementRef<'p>],
     shown: usize,
     command: &Why,
-    page: &'p PageAnalysis<'p>,
     index: &PageIndex<'p>,
+    styles: &mut Styles<'p>,
 ) -> Vec<WhyElement<'p>> {
     let pseudo = command.pseudo.as_deref().map(|name| name.trim_start_matches(':').to_ascii_lowercase());
-    let mut styles = Styles::new(page, command);
     let property = command.property.as_deref().map(PropertyId::of);
     let asked = property.as_ref().map(PropertyId::longhands);
     let explained = elements.iter().take(shown).map(|&element| {
@@ -94,16 +102,12 @@ struct Styles<'p> {
 }
 
 impl<'p> Styles<'p> {
-    fn new(page: &'p PageAnalysis<'p>, command: &Why) -> Self {
+    fn new(page: &'p PageAnalysis<'p>, sheets: &'p [PageSheet], engine: Engine, command: &Why) -> Self {
         let viewport = viewport(&command.shown);
         let cascade = |viewport: Viewport| {
             let states = command.state.iter().map(|name| name.trim_start_matches(':').to_ascii_lowercase());
-            let sheets = &page.sheets().sheets;
-            let cascade = Cascade::new(page.document(), sheets, viewport, states.collect()).untouched();
-            match Engine::ALL.into_iter().find(|engine| engine.name() == command.engine) {
-                Some(engine) => cascade.for_engine(engine),
-                None => cascade,
-            }
+            let cascade = Cascade::new(page.document(), sheets, viewport, states.collect());
+            cascade.untouched().for_engine(engine)
         };
         let is_open = viewport.scheme.is_none();
         let of_scheme =
