@@ -5,7 +5,7 @@
 use rustc_hash::FxHashMap;
 
 use oxc_ast::AstKind;
-use oxc_ast::ast::{AssignmentTarget, Expression};
+use oxc_ast::ast::{AssignmentTarget, ComputedMemberExpression, Expression};
 use oxc_semantic::{NodeId, SemanticBuilder, SymbolFlags};
 use oxc_span::GetSpan;
 use oxc_syntax::operator::UnaryOperator;
@@ -186,7 +186,8 @@ impl<'a> Reader<'_, 'a> {
                 let node = reference.node_id();
                 let Some(when) = self.when(node) else { continue };
                 let span = span_of(&self.values.semantic.nodes().kind(node));
-                if reference.is_write() && !self.is_strict_at(node) && self.kind != ScriptKind::Module {
+                let defines_it = reference.is_write() && !self.is_for_known(node, name);
+                if defines_it && !self.is_strict_at(node) && self.kind != ScriptKind::Module {
                     defines.define(name, span, self.planned(node, when), self.is_cautious(node, name));
                 }
                 let is_root = self.kind == ScriptKind::Confined && name == ROOT;
@@ -225,8 +226,9 @@ impl<'a> Reader<'_, 'a> {
         let (object, name) = match kind {
             AstKind::StaticMemberExpression(own) => (&own.object, own.property.name.to_string()),
             AstKind::ComputedMemberExpression(own) => match self.values.text(&own.expression) {
+                Some(name) if name.bytes().all(|byte| byte.is_ascii_digit()) => return,
                 Some(name) => (&own.object, name),
-                None => return,
+                None => return self.of_named_members(id, own, when, defines),
             },
             _ => return,
         };
@@ -240,6 +242,9 @@ impl<'a> Reader<'_, 'a> {
         let is_name = |part: oxc_span::Span| part == kind.span();
         match self.values.semantic.nodes().parent_kind(id) {
             AstKind::AssignmentExpression(own) if is_name(own.left.span()) => {
+                if self.is_ruled_out(id) {
+                    return;
+                }
                 defines.define(&name, span, self.planned(id, when), self.is_cautious(id, &name));
             }
             AstKind::UnaryExpression(own) if own.operator == UnaryOperator::Delete => {}
@@ -267,6 +272,26 @@ impl<'a> Reader<'_, 'a> {
                 self.member_read(id, &name, span, when, !relied || !is_sure, reads);
             }
             _ => self.member_read(id, &name, span, when, true, reads),
+        }
+    }
+
+    /// Properties of the global object that are assigned by one of several names.
+    fn of_named_members(
+        &self,
+        id: NodeId,
+        member: &'a ComputedMemberExpression<'a>,
+        when: When,
+        defines: &mut Uses,
+    ) {
+        let AstKind::AssignmentExpression(own) = self.values.semantic.nodes().parent_kind(id) else { return };
+        let is_target = own.left.span() == member.span();
+        let is_global = |value: &Value<'_>| matches!(value, Value::Global);
+        let objects = self.values.of(&member.object);
+        if !is_target || objects.is_empty() || !objects.iter().all(is_global) {
+            return;
+        }
+        for name in self.values.texts(&member.expression) {
+            defines.define(&name, span_of(member), self.planned(id, when), self.is_cautious(id, &name));
         }
     }
 

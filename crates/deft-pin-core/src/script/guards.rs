@@ -168,6 +168,25 @@ impl<'a> Reader<'_, 'a> {
         by_value || self.is_tested(target, name)
     }
 
+    /// Whether a node runs only where a global of that name is of some type already: `if (typeof name == "number")`.
+    pub(super) fn is_for_known(&self, node: NodeId, name: &str) -> bool {
+        let nodes = self.values.semantic.nodes();
+        let mut below = nodes.kind(node).span();
+        nodes.ancestor_kinds(node).take_while(|kind| !matches!(kind, AstKind::Function(_))).any(|kind| {
+            let found = match kind {
+                AstKind::IfStatement(own) => {
+                    inside(own.consequent.span(), below) && says_type_of(&own.test, name)
+                }
+                AstKind::LogicalExpression(own) if own.operator == LogicalOperator::And => {
+                    inside(own.right.span(), below) && says_type_of(&own.left, name)
+                }
+                _ => false,
+            };
+            below = kind.span();
+            found
+        })
+    }
+
     /// Whether a node runs by a test that has to do with a global, however it turns out.
     fn is_tested(&self, node: NodeId, name: &str) -> bool {
         let nodes = self.values.semantic.nodes();
@@ -382,4 +401,22 @@ fn is_caught(callee: &Expression<'_>, below: Span) -> bool {
     let member = callee.as_member_expression();
     member
         .is_some_and(|member| member.static_property_name() == Some("catch") && inside(callee.span(), below))
+}
+
+/// Whether a test asks that a global of a name is of some type: `typeof name == "number"`.
+fn says_type_of(test: &Expression<'_>, name: &str) -> bool {
+    let Expression::BinaryExpression(own) = test.without_parentheses() else { return false };
+    let is_equal = matches!(own.operator, BinaryOperator::Equality | BinaryOperator::StrictEquality);
+    let is_type = |side: &Expression<'_>| match side.without_parentheses() {
+        Expression::UnaryExpression(inner) => {
+            inner.operator == UnaryOperator::Typeof
+                && matches!(&inner.argument, Expression::Identifier(own) if own.name == name)
+        }
+        _ => false,
+    };
+    let is_kind = |side: &Expression<'_>| match side.without_parentheses() {
+        Expression::StringLiteral(kind) => kind.value != "undefined",
+        _ => false,
+    };
+    is_equal && (is_type(&own.left) && is_kind(&own.right) || is_type(&own.right) && is_kind(&own.left))
 }

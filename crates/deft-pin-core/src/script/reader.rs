@@ -5,14 +5,15 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
     Argument, BindingIdentifier, CallExpression, ClassElement, ClassType, Expression, FunctionType,
-    NewExpression, ObjectPropertyKind,
+    NewExpression, ObjectPropertyKind, Statement,
 };
 use oxc_semantic::NodeId;
 use oxc_span::GetSpan;
+use oxc_syntax::operator::{BinaryOperator, UnaryOperator};
 
 use super::record::When;
 use super::syntax::ScriptKind;
-use super::values::{Callable, Value, Values, plain};
+use super::values::{Callable, Value, Values, leaves, plain};
 
 /// Methods that call what they are given at once.
 const AT_ONCE: &[&str] = &[
@@ -161,6 +162,20 @@ impl<'s, 'a> Reader<'s, 'a> {
         }
     }
 
+    /// Whether a node never runs by what is known once all calls are: a test around it that is settled by what a
+    /// bundle gives its modules.
+    pub(super) fn is_ruled_out(&self, node: NodeId) -> bool {
+        let nodes = self.values.semantic.nodes();
+        let mut inner = node;
+        for around in nodes.ancestor_ids(node) {
+            if self.is_dead_part(nodes.kind(around), nodes.kind(inner)) {
+                return true;
+            }
+            inner = around;
+        }
+        false
+    }
+
     fn invoke(&mut self, invocation: &Invocation<'a>, when: When, waiting: &mut Vec<(Option<NodeId>, When)>) {
         let (callee, arguments): (&'a Expression<'a>, &'a [Argument<'a>]) = match invocation {
             Invocation::Call(call) => (&call.callee, &call.arguments),
@@ -211,8 +226,10 @@ impl<'s, 'a> Reader<'s, 'a> {
             {
                 continue;
             }
-            let this =
-                this.clone().filter(|_| !self.is_strict(callable) || bare.as_member_expression().is_some());
+            let this = this.clone().filter(|_| {
+                let is_plain = bare.as_member_expression().is_none();
+                !is_plain || !self.is_strict(callable) && !asks_for_new(callable)
+            });
             self.values.pass(callable, this, passed.clone());
             self.note_run(callable.id(), how, waiting);
         }
@@ -224,18 +241,49 @@ impl<'s, 'a> Reader<'s, 'a> {
         waiting.push((Some(function), how));
     }
 
-    /// All functions in the object literals that `object[…]` is taken from: a bundle's modules.
+    /// All functions in the object and array literals that `object[…]` is taken from: a bundle's modules.
     fn of_any(&self, expression: &'a Expression<'a>) -> Vec<Callable<'a>> {
-        let Some(member) = expression.without_parentheses().as_member_expression() else { return Vec::new() };
-        if member.static_property_name().is_some() {
+        let values = self.any_members(expression, 0).into_iter();
+        let functions = values.filter_map(|value| match value {
+            Value::Function(callable) => Some(callable),
+            _ => None,
+        });
+        functions.collect()
+    }
+
+    /// What `object[…]` may come to, whichever member it is.
+    fn any_members(&self, expression: &'a Expression<'a>, depth: usize) -> Vec<Value<'a>> {
+        const DEEPEST: usize = 2;
+        let Expression::ComputedMemberExpression(member) = expression.without_parentheses() else {
             return Vec::new();
+        };
+        let mut objects = self.values.of(&member.object);
+        if objects.is_empty() && depth < DEEPEST {
+            objects = self.any_members(&member.object, depth + 1);
         }
+        let place = self.values.text(&member.expression);
         let mut found = Vec::new();
-        for value in self.values.of(member.object()) {
-            let Value::Object(object) = value else { continue };
-            for property in &object.properties {
-                let ObjectPropertyKind::ObjectProperty(own) = property else { continue };
-                found.extend(self.values.callees(&own.value, 0));
+        for value in objects {
+            match (value, &place) {
+                (Value::Object(object), place) => {
+                    for property in &object.properties {
+                        let ObjectPropertyKind::ObjectProperty(own) = property else { continue };
+                        if place.is_none() || place.as_deref() == own.key.static_name().as_deref() {
+                            found.extend(self.values.of(&own.value));
+                        }
+                    }
+                }
+                (Value::Array(array), place) => {
+                    let only = place.as_ref().map(|place| place.parse::<usize>().ok());
+                    for (at, element) in array.elements.iter().enumerate() {
+                        if only.is_none_or(|only| only == Some(at))
+                            && let Some(element) = element.as_expression()
+                        {
+                            found.extend(self.values.of(element));
+                        }
+                    }
+                }
+                _ => {}
             }
         }
         found
@@ -303,6 +351,24 @@ impl<'s, 'a> Reader<'s, 'a> {
         });
         (when, scheduled)
     }
+}
+
+/// Whether a function goes on only where it was called with `new`: `if (!(this instanceof Own)) return new Own()`.
+fn asks_for_new(callable: Callable<'_>) -> bool {
+    let Callable::Function(function) = callable else { return false };
+    let asks = |statement: &Statement<'_>| match statement {
+        Statement::IfStatement(own) => {
+            let Expression::UnaryExpression(test) = own.test.without_parentheses() else { return false };
+            let is_instance = matches!(
+                test.argument.without_parentheses(),
+                Expression::BinaryExpression(inner) if inner.operator == BinaryOperator::Instanceof
+            );
+            test.operator == UnaryOperator::LogicalNot && is_instance && leaves(&own.consequent)
+        }
+        _ => false,
+    };
+    let body = function.body.iter().flat_map(|body| &body.statements);
+    body.take(4).any(asks)
 }
 
 fn functions<'a>(values: &[Vec<Value<'a>>]) -> Vec<Callable<'a>> {

@@ -3,7 +3,7 @@
 use oxc_ast::ast::Expression;
 use oxc_syntax::operator::{BinaryOperator, LogicalOperator, UnaryOperator};
 
-use super::values::{DEEPEST, Values, is_global_object};
+use super::values::{DEEPEST, Value, Values, is_global_object, property};
 
 impl<'a> Values<'_, 'a> {
     /// Whether an expression is sure to be true or false on a page in a browser.
@@ -26,6 +26,12 @@ impl<'a> Values<'_, 'a> {
                 let (left, right) =
                     (self.truth_at(&own.left, depth + 1), self.truth_at(&own.right, depth + 1));
                 match own.operator {
+                    // `module && module.exports`
+                    LogicalOperator::And
+                        if right == Some(true) && self.is_member_of(&own.right, &own.left) =>
+                    {
+                        Some(true)
+                    }
                     LogicalOperator::And if left == Some(false) || right == Some(false) => Some(false),
                     LogicalOperator::And if left == Some(true) => right,
                     LogicalOperator::Or if left == Some(true) || right == Some(true) => Some(true),
@@ -56,6 +62,15 @@ impl<'a> Values<'_, 'a> {
                 let other = self.text_at(other, depth + 1)?;
                 Some((kind == other) == same)
             }
+            // What a bundle gives its modules in the place of what other environments have.
+            Expression::StaticMemberExpression(member) if member.property.name == "exports" => {
+                let objects = self.at(&member.object, depth + 1);
+                let has_exports = |value: &Value<'_>| match value {
+                    Value::Object(object) => property(object, "exports").is_some(),
+                    _ => false,
+                };
+                (!objects.is_empty() && objects.iter().all(has_exports)).then_some(true)
+            }
             Expression::Identifier(name) if self.symbol(name).is_none() => {
                 if is_global_object(&name.name) || name.name == "document" {
                     Some(true)
@@ -67,6 +82,20 @@ impl<'a> Values<'_, 'a> {
         }
     }
 
+    /// Whether an expression is a member of what a name means.
+    fn is_member_of(&self, member: &'a Expression<'a>, object: &'a Expression<'a>) -> bool {
+        match (member.without_parentheses(), object.without_parentheses()) {
+            (Expression::StaticMemberExpression(member), Expression::Identifier(object)) => {
+                let own = match &member.object {
+                    Expression::Identifier(own) => self.symbol(own),
+                    _ => None,
+                };
+                own.is_some() && own == self.symbol(object)
+            }
+            _ => false,
+        }
+    }
+
     /// What `typeof` says of a global that every browser has, or that none has.
     fn kind_of(&self, expression: &'a Expression<'a>) -> Option<&'static str> {
         let Expression::UnaryExpression(own) = expression.without_parentheses() else { return None };
@@ -75,7 +104,10 @@ impl<'a> Values<'_, 'a> {
         }
         let Expression::Identifier(name) = own.argument.without_parentheses() else { return None };
         if self.symbol(name).is_some() {
-            return None;
+            let is_module = matches!(&*name.name, "module" | "exports");
+            let values = if is_module { self.of(&own.argument) } else { Vec::new() };
+            let are_objects = values.iter().all(|value| matches!(value, Value::Object(_)));
+            return (!values.is_empty() && are_objects).then_some("object");
         }
         match &*name.name {
             name if is_global_object(name) || name == "document" || name == "navigator" => Some("object"),

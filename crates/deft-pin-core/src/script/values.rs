@@ -11,9 +11,9 @@ use super::frame::ROOT;
 use super::syntax::ScriptKind;
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
-    Argument, ArrowFunctionBody, ArrowFunctionExpression, AssignmentTarget, BindingPattern, CallExpression,
-    ChainElement, Class, ClassElement, Expression, Function, MethodDefinitionKind, ObjectExpression,
-    ObjectPropertyKind, Statement,
+    Argument, ArrayExpression, ArrowFunctionBody, ArrowFunctionExpression, AssignmentTarget, BindingPattern,
+    CallExpression, ChainElement, Class, ClassElement, Expression, Function, MethodDefinitionKind,
+    ObjectExpression, ObjectPropertyKind, Statement,
 };
 use oxc_semantic::{NodeId, Semantic, SymbolId};
 use oxc_span::GetSpan;
@@ -37,6 +37,10 @@ pub(super) enum Value<'a> {
     Function(Callable<'a>),
     /// An object literal.
     Object(&'a ObjectExpression<'a>),
+    /// An array literal with functions in it.
+    Array(&'a ArrayExpression<'a>),
+    /// What a module of a bundle gives out, by the name that it has for that.
+    Exports(SymbolId),
     /// A string.
     Text(String),
     /// An element, or several, that a selector finds.
@@ -102,6 +106,8 @@ pub(super) struct Values<'s, 'a> {
     passed: FxHashMap<SymbolId, Vec<Value<'a>>>,
     /// What is assigned to properties of variables.
     properties: FxHashMap<(SymbolId, String), Vec<&'a Expression<'a>>>,
+    /// What functions are taken from and called by the number that is in a variable.
+    called_by_number: FxHashMap<SymbolId, &'a Expression<'a>>,
     /// What functions give back.
     pub(super) returned: FxHashMap<NodeId, Vec<&'a Expression<'a>>>,
     /// What `this` is in functions that are called with one.
@@ -109,6 +115,10 @@ pub(super) struct Values<'s, 'a> {
     /// What variables and functions have been found to come to.
     symbols: RefCell<FxHashMap<SymbolId, Vec<Value<'a>>>>,
     results: RefCell<FxHashMap<NodeId, Vec<Value<'a>>>>,
+    /// What calls have been found to come to.
+    calls: RefCell<FxHashMap<NodeId, Vec<Value<'a>>>>,
+    /// What modules of bundles have been found to give out, by their loader and their number.
+    given_out: RefCell<FxHashMap<(NodeId, String), Vec<Value<'a>>>>,
     /// The function that each node stands in.
     pub(super) function_of: Vec<Option<NodeId>>,
     kind: ScriptKind,
@@ -123,6 +133,9 @@ impl<'s, 'a> Values<'s, 'a> {
             classes: FxHashMap::default(),
             passed: FxHashMap::default(),
             properties: FxHashMap::default(),
+            called_by_number: FxHashMap::default(),
+            calls: RefCell::default(),
+            given_out: RefCell::default(),
             returned: FxHashMap::default(),
             this: FxHashMap::default(),
             symbols: RefCell::default(),
@@ -170,11 +183,11 @@ impl<'s, 'a> Values<'s, 'a> {
                     }
                 }
                 AssignmentTarget::StaticMemberExpression(member) => {
-                    if let Expression::Identifier(name) = &member.object
-                        && let Some(symbol) = self.symbol(name)
-                    {
-                        let key = (symbol, member.property.name.to_string());
-                        self.properties.entry(key).or_default().push(&own.right);
+                    self.gather_property(&member.object, &member.property.name, &own.right);
+                }
+                AssignmentTarget::ComputedMemberExpression(member) => {
+                    if let Expression::StringLiteral(name) = &member.expression {
+                        self.gather_property(&member.object, &name.value, &own.right);
                     }
                 }
                 _ => {}
@@ -191,6 +204,21 @@ impl<'s, 'a> Values<'s, 'a> {
                     self.declared.insert(symbol, constructor);
                 }
             }
+            AstKind::CallExpression(own) => {
+                // `modules[number](…)`, `modules[number].call(…)`
+                let called = match own.callee.without_parentheses() {
+                    Expression::StaticMemberExpression(member) if member.property.name == "call" => {
+                        member.object.without_parentheses()
+                    }
+                    callee => callee,
+                };
+                if let Expression::ComputedMemberExpression(member) = called
+                    && let Expression::Identifier(name) = &member.expression
+                    && let Some(symbol) = self.symbol(name)
+                {
+                    self.called_by_number.insert(symbol, &member.object);
+                }
+            }
             AstKind::ReturnStatement(own) => {
                 if let (Some(function), Some(argument)) = (function, &own.argument) {
                     self.returned.entry(function).or_default().push(argument);
@@ -202,6 +230,14 @@ impl<'s, 'a> Values<'s, 'a> {
                 }
             }
             _ => {}
+        }
+    }
+
+    fn gather_property(&mut self, object: &Expression<'a>, name: &str, value: &'a Expression<'a>) {
+        if let Expression::Identifier(own) = object
+            && let Some(symbol) = self.symbol(own)
+        {
+            self.properties.entry((symbol, name.to_owned())).or_default().push(value);
         }
     }
 
@@ -285,6 +321,7 @@ impl<'s, 'a> Values<'s, 'a> {
                 constructor(class).map(Value::Function).into_iter().collect()
             }
             Expression::ObjectExpression(object) => vec![Value::Object(object)],
+            Expression::ArrayExpression(array) if has_functions(array) => vec![Value::Array(array)],
             Expression::StringLiteral(text) => vec![Value::Text(text.value.to_string())],
             Expression::TemplateLiteral(template) if template.expressions.is_empty() => {
                 let text = template.quasis.first().and_then(|quasi| quasi.value.cooked.as_ref());
@@ -364,6 +401,8 @@ impl<'s, 'a> Values<'s, 'a> {
     pub(super) fn forget(&mut self) {
         self.symbols.borrow_mut().clear();
         self.results.borrow_mut().clear();
+        self.calls.borrow_mut().clear();
+        self.given_out.borrow_mut().clear();
     }
 
     fn of_this(&self, node: NodeId) -> Vec<Value<'a>> {
@@ -397,6 +436,16 @@ impl<'s, 'a> Values<'s, 'a> {
                         found.extend(self.at(own, depth + 1));
                     }
                 }
+                Value::Exports(symbol) => {
+                    for own in
+                        self.properties.get(&(symbol, name.to_owned())).into_iter().flatten().take(MOST)
+                    {
+                        found.extend(self.at(own, depth + 1));
+                    }
+                }
+                Value::Array(array) => {
+                    found.extend(element(array, name).into_iter().flat_map(|own| self.at(own, depth + 1)));
+                }
                 Value::Document => match name {
                     "body" => found.push(Value::Found("body".to_owned())),
                     "documentElement" => found.push(Value::Found("html".to_owned())),
@@ -411,20 +460,93 @@ impl<'s, 'a> Values<'s, 'a> {
     }
 
     fn of_call(&self, call: &'a CallExpression<'a>, depth: usize) -> Vec<Value<'a>> {
+        let id = call.node_id.get();
+        if let Some(known) = self.calls.borrow().get(&id) {
+            return known.clone();
+        }
+        // Calls stand in calls, and each asks several times for what is in it.
+        self.calls.borrow_mut().insert(id, Vec::new());
+        let found = self.called(call, depth);
+        self.calls.borrow_mut().insert(id, found.clone());
+        found
+    }
+
+    fn called(&self, call: &'a CallExpression<'a>, depth: usize) -> Vec<Value<'a>> {
         if let Some(lookup) = self.lookup_at(call, depth) {
             return vec![Value::Found(lookup)];
         }
         let mut found = Vec::new();
+        let first = plain(&call.arguments).next();
         for callable in self.callees(&call.callee, depth) {
             found.extend(self.of_returned(callable.id(), depth));
+            if let Some(place) = first.and_then(|first| self.text_at(first, depth + 1)) {
+                found.extend(self.of_module(callable, &place, depth));
+            }
         }
-        // `Function("return this")()` is how old code gets at the global object.
-        if let Expression::CallExpression(inner) = call.callee.without_parentheses()
-            && matches!(&inner.callee, Expression::Identifier(name) if name.name == "Function")
-        {
-            found.push(Value::Global);
+        found.extend(self.of_native_call(call.callee.without_parentheses(), first, depth));
+        found.truncate(MOST);
+        found
+    }
+
+    /// What calls of the language's own functions come to that old code gets at the global object by.
+    fn of_native_call(
+        &self,
+        callee: &'a Expression<'a>,
+        first: Option<&'a Expression<'a>>,
+        depth: usize,
+    ) -> Vec<Value<'a>> {
+        let is_native = |callee: &Expression<'a>, wanted: &str| matches!(callee, Expression::Identifier(name) if name.name == wanted && self.symbol(name).is_none());
+        let is_eval = match callee {
+            Expression::SequenceExpression(inner) => {
+                inner.expressions.last().is_some_and(|last| is_native(last, "eval"))
+            }
+            callee => is_native(callee, "eval"),
+        };
+        match (callee, first) {
+            // `Function("return this")()`
+            (Expression::CallExpression(inner), _) if is_native(&inner.callee, "Function") => {
+                vec![Value::Global]
+            }
+            (Expression::NewExpression(inner), _) if is_native(&inner.callee, "Function") => {
+                vec![Value::Global]
+            }
+            (_, Some(first)) if is_eval && self.text_at(first, depth + 1).as_deref() == Some("this") => {
+                vec![Value::Global]
+            }
+            (callee, Some(first)) if is_native(callee, "Object") => self.at(first, depth + 1),
+            _ => Vec::new(),
+        }
+    }
+
+    /// What the module of a bundle gives out that a function calls by its number: `modules[n].call(…)`.
+    fn of_module(&self, loader: Callable<'a>, place: &str, depth: usize) -> Vec<Value<'a>> {
+        let number = loader.parameters().first().copied().flatten();
+        let Some(modules) = number.and_then(|number| self.called_by_number.get(&number)) else {
+            return Vec::new();
+        };
+        let key = (loader.id(), place.to_owned());
+        if let Some(known) = self.given_out.borrow().get(&key) {
+            return known.clone();
+        }
+        // Where it is asked for again on the way, it adds nothing.
+        self.given_out.borrow_mut().insert(key.clone(), Vec::new());
+        let mut found = Vec::new();
+        for value in self.at(modules, depth + 1) {
+            let module = match value {
+                Value::Object(object) => property(object, place),
+                Value::Array(array) => element(array, place),
+                _ => None,
+            };
+            for module in module.map(|module| self.callees(module, depth + 1)).unwrap_or_default() {
+                let parameters = module.parameters();
+                let own = parameters.first().copied().flatten();
+                let own = own.and_then(|own| self.properties.get(&(own, "exports".to_owned())));
+                found.extend(own.into_iter().flatten().take(MOST).flat_map(|own| self.at(own, depth + 1)));
+                found.extend(parameters.get(1).copied().flatten().map(Value::Exports));
+            }
         }
         found.truncate(MOST);
+        self.given_out.borrow_mut().insert(key, found.clone());
         found
     }
 
@@ -458,6 +580,19 @@ impl<'s, 'a> Values<'s, 'a> {
     /// The one text that an expression is sure to be.
     pub(super) fn text(&self, expression: &'a Expression<'a>) -> Option<String> {
         self.text_at(expression, 0)
+    }
+
+    /// The texts that an expression may be, where it is nothing else.
+    pub(super) fn texts(&self, expression: &'a Expression<'a>) -> Vec<String> {
+        let values = self.at(expression, 0);
+        let all: Vec<String> = values
+            .iter()
+            .filter_map(|value| match value {
+                Value::Text(text) => Some(text.clone()),
+                _ => None,
+            })
+            .collect();
+        if all.len() == values.len() { all } else { Vec::new() }
     }
 
     pub(super) fn text_at(&self, expression: &'a Expression<'a>, depth: usize) -> Option<String> {
@@ -504,6 +639,22 @@ pub(super) fn property<'a>(object: &'a ObjectExpression<'a>, name: &str) -> Opti
         }
         _ => None,
     })
+}
+
+/// Whether some element of an array literal is a function.
+fn has_functions(array: &ArrayExpression<'_>) -> bool {
+    let is_function = |element: &Expression<'_>| {
+        matches!(
+            element.without_parentheses(),
+            Expression::FunctionExpression(_) | Expression::ArrowFunctionExpression(_)
+        )
+    };
+    array.elements.iter().filter_map(|element| element.as_expression()).any(is_function)
+}
+
+/// The element of an array literal at a place.
+fn element<'a>(array: &'a ArrayExpression<'a>, place: &str) -> Option<&'a Expression<'a>> {
+    array.elements.get(place.parse::<usize>().ok()?)?.as_expression()
 }
 
 /// The expressions of a call's arguments, up to the first that spreads.
