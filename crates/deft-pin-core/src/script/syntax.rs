@@ -32,6 +32,9 @@ const DEEPEST_BRACKETS: usize = 8_000;
 /// The stack of the thread that parses: a part for any script, and a part for each level.
 const STACK_BYTES: usize = 16 << 20;
 const STACK_BYTES_PER_LEVEL: usize = 20 << 10;
+/// What a short script gets of that: so much, and more for each byte of its text. It fits on the stack that is there.
+const LEAST_STACK_BYTES: usize = 512 << 10;
+const STACK_BYTES_PER_BYTE: usize = 2 << 10;
 /// Scripts of so few levels need no thread of their own: a stack is made in less time.
 const FEW_LEVELS: usize = 300;
 
@@ -89,7 +92,8 @@ pub(super) fn with_program_as<T: Send>(
         let is_too_much = brackets < DEEPEST_BRACKETS;
         ScriptFlaw { message, span: Some(Span::new(at, at + 1)), related: None, is_too_much }
     })?;
-    let stack = STACK_BYTES + levels * STACK_BYTES_PER_LEVEL;
+    let spare = STACK_BYTES.min(LEAST_STACK_BYTES + text.len() * STACK_BYTES_PER_BYTE);
+    let stack = spare + levels * STACK_BYTES_PER_LEVEL;
     let parse = || {
         let allocator = Allocator::default();
         let options = ParseOptions {
@@ -112,7 +116,7 @@ pub(super) fn with_program_as<T: Send>(
         is_too_much: true,
     };
     if levels <= FEW_LEVELS {
-        let parse = AssertUnwindSafe(|| stacker::grow(stack, parse));
+        let parse = AssertUnwindSafe(|| stacker::maybe_grow(stack, stack, parse));
         return catch_unwind(parse).map_err(|_| failed("it cannot be read"));
     }
     std::thread::scope(|scope| {
