@@ -452,3 +452,37 @@ fn elements_that_a_script_looks_up_and_names_that_it_adds() {
         );
     }
 }
+
+/// What bundles bring, whose modules are functions in a list: `~` where it is not certain, `?` where it is only for
+/// want of another.
+#[test]
+fn bundles_bring_the_globals_of_their_modules() {
+    const LOADER: &str = "!function(t){var e={};function n(r){if(e[r])return e[r].exports;var o=e[r]={i:r,exports:{}};return t[r].call(o.exports,o,o.exports,n),o.exports}n(0)}";
+    let bundle = |modules: &str| format!("{LOADER}([{modules}])");
+    const SHIM: &str = "function(t,e){var g=function(){return this}();try{g=g||Function('return this')()}catch(o){}t.exports=g}";
+    let packed = "(function e(t,n,r){function s(o){if(!n[o]){var l=n[o]={exports:{}};t[o][0].call(l.exports,function(e){return s(t[o][1][e])},l,l.exports)}return n[o].exports}s(r[0])})({1:[function(require,module,exports){window.Pier=1},{}]},{},[1])";
+    let deep = format!("window.Pier = {}1{}", "go(a, b, ".repeat(40), ")".repeat(40));
+    let table = [
+        (bundle("function(t,e,n){window.Pier=function(){}}"), "~Pier"),
+        (bundle("function(t,e,n){'undefined'!=typeof window&&(window.Pier=1)}"), "~Pier"),
+        (bundle(&format!("function(t,e,n){{(function(g){{g.Pier=1}}).call(e,n(1))}},{SHIM}")), "~Pier"),
+        (bundle("function(t,e,n){var w=n(1);w.default.Pier=1},function(t,e){e.default=window}"), "~Pier"),
+        (bundle("function(t,e,n){var w=n(1);w.Pier=1},function(t,e){e.default=window}"), ""),
+        (bundle("function(t,e,n){t&&t.exports?t.exports=1:this.Pier=1}"), ""),
+        (packed.to_owned(), "~Pier"),
+        ("!function(r,f){r.Pier=f()}(Object('undefined'!=typeof self?self:this),function(){})".to_owned(), "Pier"),
+        ("var g=function(){return this||(0,eval)('this')}();g.Pier=1".to_owned(), "Pier g"),
+        ("new Function('return this')().Pier=1".to_owned(), "Pier"),
+        ("var c={exports:{}};(function(module){if(module.exports){module.exports=1}else{window.Pier=1}})(c)".to_owned(), "c"),
+        ("function Pier(e){if(!(this instanceof Pier))return new Pier(e);this.el=e}Pier(1)".to_owned(), "Pier"),
+        ("function Pier(e){var self=this;if(!(self instanceof Pier)){return new Pier(e)}self.el=e}Pier(1)".to_owned(), "Pier"),
+        ("function go(e){this.el=e}go(1)".to_owned(), "el go"),
+        ("if(typeof Pier=='number')Pier=1".to_owned(), ""),
+        ("typeof Pier=='undefined'&&(Pier=1)".to_owned(), "Pier?"),
+        ("(function(n,v){window[n]=v})('Pier',1)".to_owned(), "Pier"),
+        // Calls in calls cost no more than they are.
+        (deep, "Pier"),
+    ];
+    let table: Vec<(&str, &str)> = table.iter().map(|(text, expected)| (text.as_str(), *expected)).collect();
+    hold(&table, |text| drawn(&classic(text).defines));
+}
