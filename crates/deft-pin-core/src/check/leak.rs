@@ -9,7 +9,7 @@ use super::facts::FactsByPage;
 use super::family::Family;
 use super::finding::{Finding, Place};
 use super::input::CheckInput;
-use super::leaking_values::{LeakingValue, leaking_values};
+use super::leaking_values::{FeltValue, LeakingValue, leaking_values};
 use super::page_checker::PageChecker;
 use crate::code::{Origin, PinId};
 use crate::source::Span;
@@ -101,7 +101,13 @@ impl Family for Leaks {
                 }
             }
             if is_fenced {
-                leaking_values(page, pin, rules, facts);
+                let felt = leaking_values(page, pin, rules).into_iter();
+                facts.extend(felt.map(|FeltValue { span, value, place }| Leak::Value {
+                    pin,
+                    span,
+                    value,
+                    place,
+                }));
             }
         }
     }

@@ -7,7 +7,6 @@ use serde::Serialize;
 
 use super::declarations::place_in_sheet;
 use super::finding::Place;
-use super::leak::Leak;
 use super::page_checker::PageChecker;
 use crate::code::{Origin, PinId};
 use crate::markup::{Assume, ElementRef, Matcher, NodeId};
@@ -61,8 +60,18 @@ impl LeakingValue {
     }
 }
 
+/// A value that does something outside of its fence.
+pub(super) struct FeltValue {
+    /// Where its declaration stands, in the pin's sheet as it was written.
+    pub(super) span: Span,
+    pub(super) value: LeakingValue,
+    /// What of the site feels it: a declaration; none for an element.
+    pub(super) place: Option<Place>,
+}
+
 /// What a pin with a fence does to a page outside of it by values.
-pub(super) fn leaking_values(page: &PageChecker<'_>, pin: PinId, rules: &StyleRules, facts: &mut Vec<Leak>) {
+pub(super) fn leaking_values(page: &PageChecker<'_>, pin: PinId, rules: &StyleRules) -> Vec<FeltValue> {
+    let mut found = Vec::new();
     let set = |property: &str| -> Vec<(Span, &str)> {
         let property = PropertyId::of(property);
         let of_rules = rules.setters(&property).flat_map(|rule| &rule.declarations);
@@ -82,8 +91,7 @@ pub(super) fn leaking_values(page: &PageChecker<'_>, pin: PinId, rules: &StyleRu
                 let shows = |value: &str| shown_counters(value).contains(&name);
                 Some((outside.site_declaration("content", &shows, &Outside::behind)?, name.clone()))
             });
-            facts.extend(counts.map(|(place, name)| Leak::Value {
-                pin,
+            found.extend(counts.map(|(place, name)| FeltValue {
                 span,
                 value: LeakingValue::Counter(name),
                 place: Some(place),
@@ -94,14 +102,14 @@ pub(super) fn leaking_values(page: &PageChecker<'_>, pin: PinId, rules: &StyleRu
         let Some(name) = plain_words(value).pop().filter(|_| !is_keyword(value)) else { continue };
         let is_same = |other: &str| other.trim() == name;
         if let Some(place) = outside.site_declaration("view-transition-name", &is_same, &Outside::all) {
-            facts.push(Leak::Value { pin, span, value: LeakingValue::Transition(name), place: Some(place) });
+            found.push(FeltValue { span, value: LeakingValue::Transition(name), place: Some(place) });
         }
     }
     let quotes = set("content");
     let has = |words: [&str; 2]| quotes.iter().find(|(_, value)| names_any(value, &words));
     let uneven = match (has(["open-quote", "no-open-quote"]), has(["close-quote", "no-close-quote"])) {
         (Some(one), None) | (None, Some(one)) => one,
-        _ => return,
+        _ => return found,
     };
     let place = outside.site_declaration(
         "content",
@@ -109,8 +117,9 @@ pub(super) fn leaking_values(page: &PageChecker<'_>, pin: PinId, rules: &StyleRu
         &Outside::behind,
     );
     if place.is_some() || outside.behind().iter().any(|element| element.is_html(&local_name!("q"))) {
-        facts.push(Leak::Value { pin, span: uneven.0, value: LeakingValue::Quotes, place });
+        found.push(FeltValue { span: uneven.0, value: LeakingValue::Quotes, place });
     }
+    found
 }
 
 fn is_keyword(value: &str) -> bool {

@@ -8,6 +8,7 @@ mod directionality;
 mod document;
 mod excess;
 mod fragment;
+mod links;
 mod markup_flaws;
 mod matching;
 mod misread;

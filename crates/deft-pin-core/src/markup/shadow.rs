@@ -5,8 +5,8 @@ use html5ever::{LocalName, local_name, ns};
 use selectors::parser::{Combinator, Component};
 
 use super::document::{Document, Element, ElementRef, Node, NodeData, NodeId};
+use super::links;
 use super::selector::{Assume, Name, Names, Selector};
-use super::sink::links;
 
 /// The elements, besides custom ones, that can have a shadow tree (DOM, "attach a shadow root").
 const HOSTS: &[&str] = &[

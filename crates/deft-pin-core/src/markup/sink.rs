@@ -15,6 +15,7 @@ use html5ever::tree_builder::Tracer;
 use html5ever::{Attribute, LocalName, Namespace, QualName, local_name, ns};
 
 use super::document::{Document, Element, Node, NodeData, NodeId, Origin};
+use super::links::{self, node};
 use super::shadow::{attach_shadows, declares_shadow};
 use super::slots::Slots;
 use crate::source::Span;
@@ -209,10 +210,6 @@ impl ArenaSink {
     }
 }
 
-fn node(data: NodeData) -> Node {
-    Node { data, parent: None, previous: None, next: None, first_child: None, last_child: None }
-}
-
 /// The elements that bound a scope for most end tags (HTML, "has an element in scope").
 fn bounds_scope(element: &Element) -> bool {
     matches!(
@@ -241,79 +238,6 @@ fn is_table_part(name: &LocalName) -> bool {
             | local_name!("body")
             | local_name!("html")
     )
-}
-
-/// The links between nodes, on the bare arena.
-pub(super) mod links {
-    use super::{Node, NodeData, NodeId, NodeOrText, StrTendril};
-
-    pub(in crate::markup) fn detach(nodes: &mut [Node], id: NodeId) {
-        let Node { parent, previous, next, .. } = nodes[id.index()];
-        if let Some(previous) = previous {
-            nodes[previous.index()].next = next;
-        } else if let Some(parent) = parent {
-            nodes[parent.index()].first_child = next;
-        }
-        if let Some(next) = next {
-            nodes[next.index()].previous = previous;
-        } else if let Some(parent) = parent {
-            nodes[parent.index()].last_child = previous;
-        }
-        let node = &mut nodes[id.index()];
-        (node.parent, node.previous, node.next) = (None, None, None);
-    }
-
-    /// Puts a node before another, or last into a parent.
-    pub(super) fn insert(nodes: &mut [Node], parent: NodeId, before: Option<NodeId>, id: NodeId) {
-        detach(nodes, id);
-        let previous = match before {
-            Some(next) => nodes[next.index()].previous,
-            None => nodes[parent.index()].last_child,
-        };
-        let node = &mut nodes[id.index()];
-        (node.parent, node.previous, node.next) = (Some(parent), previous, before);
-        match previous {
-            Some(previous) => nodes[previous.index()].next = Some(id),
-            None => nodes[parent.index()].first_child = Some(id),
-        }
-        match before {
-            Some(next) => nodes[next.index()].previous = Some(id),
-            None => nodes[parent.index()].last_child = Some(id),
-        }
-    }
-
-    /// Puts a node or text in place; text joins a text node right before it.
-    pub(super) fn place(
-        nodes: &mut Vec<Node>,
-        parent: NodeId,
-        before: Option<NodeId>,
-        child: NodeOrText<NodeId>,
-    ) {
-        match child {
-            NodeOrText::AppendNode(id) => insert(nodes, parent, before, id),
-            NodeOrText::AppendText(text) => {
-                let previous = match before {
-                    Some(next) => nodes[next.index()].previous,
-                    None => nodes[parent.index()].last_child,
-                };
-                if !joined(nodes, previous, &text) {
-                    nodes.push(super::node(NodeData::Text(text)));
-                    let id = NodeId::from_index(nodes.len() - 1);
-                    insert(nodes, parent, before, id);
-                }
-            }
-        }
-    }
-
-    fn joined(nodes: &mut [Node], previous: Option<NodeId>, text: &StrTendril) -> bool {
-        if let Some(previous) = previous
-            && let NodeData::Text(there) = &mut nodes[previous.index()].data
-        {
-            there.push_tendril(text);
-            return true;
-        }
-        false
-    }
 }
 
 /// An element's name, lent out by the arena.
