@@ -131,7 +131,7 @@ impl Family for Leaks {
                 .map(|finding| finding.related("the site has it here", place.clone())),
                 Leak::Kept { name, .. } => finding(
                     format!(
-                        "`@property {name}` keeps its name, since no rule of this sheet sets it: it counts for the whole page"
+                        "`@property {name}` keeps its name, since a script or another sheet may set it: it counts for the whole page"
                     ),
                     "take care that nothing else on the page uses that name".to_owned(),
                 )
