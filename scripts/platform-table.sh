@@ -36,6 +36,11 @@ for (const name of Object.getOwnPropertyNames(window).sort()) {
     list('!', value);
   }
 }
+// What typed arrays have in common is no global.
+const typed = Object.getPrototypeOf(Int8Array);
+rows.push('# TypedArray ');
+list('+', typed.prototype);
+list('!', typed);
 const tags = "a abbr address area article aside audio b base bdi bdo blockquote body br button canvas caption cite code col colgroup data datalist dd del details dfn dialog div dl dt em embed fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 head header hgroup hr html i iframe img input ins kbd label legend li link main map mark menu meta meter nav noscript object ol optgroup option output p picture pre progress q rp rt ruby s samp script search section select slot small source span strong style sub summary sup table tbody td template textarea tfoot th thead time title tr track u ul var video wbr font center marquee frame frameset".split(" ");
 rows.push(`# tags ${tags.map(tag => `${tag}=${document.createElement(tag).constructor.name}`).join(",")}`);
 rows.push('# console ');

@@ -347,11 +347,14 @@ impl Machine<'_> {
                 ObjectPart::Value(key, value) => {
                     let key = self.key(key)?;
                     let value = self.expression(*value)?;
-                    match key {
-                        Some(key) => {
+                    match (key, &value) {
+                        (Some(key), Value::Object(parent)) if &*key == "__proto__" => {
+                            self.object_mut(id).parent = Some(*parent);
+                        }
+                        (Some(key), _) => {
                             self.object_mut(id).members.insert(key, value);
                         }
-                        None => self.object_mut(id).is_open = true,
+                        (None, _) => self.object_mut(id).is_open = true,
                     }
                 }
                 ObjectPart::Getter(key, value) => {

@@ -444,6 +444,34 @@ impl Machine<'_> {
         })
     }
 
+    /// The items of what has them by number (ECMAScript, "CreateListFromArrayLike"): any object does.
+    pub(super) fn array_like(&mut self, value: &Value, span: Span) -> Run<Items> {
+        const MOST: f64 = 300.0;
+        let Value::Object(id) = value else {
+            return if matches!(value, Value::Text(_)) {
+                Err(self.not_iterable(span))
+            } else {
+                self.iterated(value, span)
+            };
+        };
+        let object = self.object(*id);
+        if !matches!(object.kind, Kind::Plain) {
+            let is_list = matches!(object.kind, Kind::Array(_) | Kind::List(..));
+            let open = Items { known: Vec::new(), more: Some(Doubt::Open) };
+            return if is_list { self.iterated(value, span) } else { Ok(open) };
+        }
+        let is_whole = !object.is_open && object.parent.is_none();
+        Ok(match object.members.get("length") {
+            Some(Value::Number(length)) if is_whole && *length <= MOST => {
+                let item = |at: u32| object.members.get(at.to_string().as_str()).cloned();
+                let items = (0..length.max(0.0) as u32).map(|at| item(at).unwrap_or(Value::OPEN));
+                Items { known: items.collect(), more: None }
+            }
+            None if is_whole => Items::default(),
+            _ => Items { known: Vec::new(), more: Some(Doubt::Open) },
+        })
+    }
+
     fn not_iterable(&mut self, span: Span) -> Stop {
         let what = self.written(span);
         self.throws(span, RunFaultKind::NotAFunction { what: format!("{what}[Symbol.iterator]") })

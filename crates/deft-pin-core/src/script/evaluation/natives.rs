@@ -48,7 +48,9 @@ impl Machine<'_> {
             "Function" => self.call_function_method(name, this, arguments, span),
             "Promise" if self.is_constructor(&this) => Ok(self.call_promise_itself(name, &arguments, span)),
             "Promise" => Ok(self.call_promise(name, &this, &arguments)),
-            "Array" if self.is_constructor(&this) => self.call_array_itself(name, arguments, span),
+            "Array" if platform::static_member("Array", name).is_some() => {
+                self.call_array_itself(name, arguments, span)
+            }
             "Array" => self.call_array(name, this, arguments, span),
             "NodeList" | "DOMTokenList" | "HTMLCollection"
                 if matches!(name, "forEach" | "entries" | "values" | "keys") =>
@@ -149,7 +151,7 @@ impl Machine<'_> {
                 let list = arguments.get(1);
                 let items = match list {
                     Value::Undefined(_) | Value::Null(_) => Items::default(),
-                    ref list => self.iterated(list, span)?,
+                    ref list => self.array_like(list, span)?,
                 };
                 let given =
                     Arguments { values: items.known, expressions: Vec::new(), is_open: items.more.is_some() };
@@ -162,7 +164,8 @@ impl Machine<'_> {
 
     fn call_object(&mut self, name: &str, this: Value, arguments: Arguments, span: Span) -> Run<Value> {
         let first = arguments.get(0);
-        if !self.is_constructor(&this) {
+        // Those of `Object` itself ask for no `this`.
+        if platform::static_member("Object", name).is_none() {
             return Ok(match (name, self.as_text(&first)) {
                 ("hasOwnProperty", Ok(key)) => match self.kind(&this) {
                     Some(Kind::Plain) if matches!(&this, Value::Object(id) if !self.object(*id).is_open) => {
@@ -207,6 +210,13 @@ impl Machine<'_> {
                 Ok(first)
             }
             "freeze" | "seal" | "preventExtensions" => Ok(first),
+            "setPrototypeOf" => {
+                self.hand_over_all(&arguments)?;
+                if let Value::Object(id) = &first {
+                    self.object_mut(*id).is_open = true;
+                }
+                Ok(first)
+            }
             "fromEntries" if self.query_of(&first).is_some() => {
                 let id = self.make(Kind::Plain);
                 for (key, value) in self.query_of(&first).unwrap_or_default() {

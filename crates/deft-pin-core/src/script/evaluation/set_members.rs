@@ -38,6 +38,11 @@ impl Machine<'_> {
             self.object_mut(id).is_open = true;
             return Ok(());
         };
+        if &*key == "__proto__" {
+            self.hand_over(&value)?;
+            self.object_mut(id).is_open = true;
+            return Ok(());
+        }
         match self.copied_kind(id) {
             Kind::Window => {
                 self.set_window_member(&key, value, span);
