@@ -101,9 +101,7 @@ impl<'a> Reader<'_, 'a> {
                 }
             }
             ("Object" | "Reflect", "defineProperty") if is_global(arguments.first()) => {
-                let is_sure = self.values.of(arguments[0]).iter().all(|one| matches!(one, Value::Global));
-                let names = arguments.get(1).map(|one| self.values.texts(one)).unwrap_or_default();
-                for name in names.into_iter().take(if is_sure { usize::MAX } else { 1 }) {
+                if let Some(name) = arguments.get(1).and_then(|one| self.values.text(one)) {
                     defines.define(&name, span_of(call), self.planned(call.node_id.get(), when), false);
                 }
             }

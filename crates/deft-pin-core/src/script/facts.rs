@@ -5,7 +5,7 @@
 use rustc_hash::FxHashMap;
 
 use oxc_ast::AstKind;
-use oxc_ast::ast::{AssignmentTarget, ComputedMemberExpression, Expression};
+use oxc_ast::ast::{AssignmentTarget, Expression};
 use oxc_semantic::{NodeId, SemanticBuilder, SymbolFlags};
 use oxc_span::GetSpan;
 use oxc_syntax::operator::UnaryOperator;
@@ -228,7 +228,7 @@ impl<'a> Reader<'_, 'a> {
             AstKind::ComputedMemberExpression(own) => match self.values.text(&own.expression) {
                 Some(name) if name.bytes().all(|byte| byte.is_ascii_digit()) => return,
                 Some(name) => (&own.object, name),
-                None => return self.of_named_members(id, own, when, defines),
+                None => return,
             },
             _ => return,
         };
@@ -272,26 +272,6 @@ impl<'a> Reader<'_, 'a> {
                 self.member_read(id, &name, span, when, !relied || !is_sure, reads);
             }
             _ => self.member_read(id, &name, span, when, true, reads),
-        }
-    }
-
-    /// Properties of the global object that are assigned by one of several names.
-    fn of_named_members(
-        &self,
-        id: NodeId,
-        member: &'a ComputedMemberExpression<'a>,
-        when: When,
-        defines: &mut Uses,
-    ) {
-        let AstKind::AssignmentExpression(own) = self.values.semantic.nodes().parent_kind(id) else { return };
-        let is_target = own.left.span() == member.span();
-        let is_global = |value: &Value<'_>| matches!(value, Value::Global);
-        let objects = self.values.of(&member.object);
-        if !is_target || objects.is_empty() || !objects.iter().all(is_global) {
-            return;
-        }
-        for name in self.values.texts(&member.expression) {
-            defines.define(&name, span_of(member), self.planned(id, when), self.is_cautious(id, &name));
         }
     }
 

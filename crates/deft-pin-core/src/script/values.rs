@@ -582,22 +582,12 @@ impl<'s, 'a> Values<'s, 'a> {
         self.text_at(expression, 0)
     }
 
-    /// The texts that an expression may be, where it is nothing else.
-    pub(super) fn texts(&self, expression: &'a Expression<'a>) -> Vec<String> {
-        let values = self.at(expression, 0);
-        let all: Vec<String> = values
-            .iter()
-            .filter_map(|value| match value {
-                Value::Text(text) => Some(text.clone()),
-                _ => None,
-            })
-            .collect();
-        if all.len() == values.len() { all } else { Vec::new() }
-    }
-
     pub(super) fn text_at(&self, expression: &'a Expression<'a>, depth: usize) -> Option<String> {
-        match self.at(expression, depth).as_slice() {
-            [Value::Text(text)] => Some(text.clone()),
+        // What a function is given is noted for each time that its call is come to.
+        let values = self.at(expression, depth);
+        let is_it = |text: &str| values.iter().all(|value| matches!(value, Value::Text(own) if own == text));
+        match values.first() {
+            Some(Value::Text(text)) if is_it(text) => Some(text.clone()),
             _ => match expression.without_parentheses() {
                 Expression::NumericLiteral(number) if number.value.fract() == 0.0 => {
                     Some(format!("{}", number.value))
