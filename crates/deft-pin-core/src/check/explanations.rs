@@ -6,7 +6,8 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::selector_places::{LastingSelector, SelectorPlace, brittle_selectors, lasting_alternative};
 use crate::code::{PageId, PinId};
-use crate::markup::{Assume, ElementRef, Matcher, NamedPart, Selector, names_in};
+use crate::find::label;
+use crate::markup::{Assume, Matcher, NamedPart, Selector, names_in};
 use crate::page::PageAnalysis;
 
 /// What is asked of a page.
@@ -199,14 +200,8 @@ pub(super) fn missing(page: &PageAnalysis<'_>, selectors: &[Selector]) -> Missin
                 near: page.names().near(name),
                 name: Some(name.to_string()),
                 is_outside: false,
-                in_shadow_of: host.map(called),
+                in_shadow_of: host.map(label),
             }
         }
     }
-}
-
-/// What an element is called: its name, and its ID where it has one.
-fn called(element: ElementRef<'_>) -> String {
-    let id = element.data().id().map(|id| format!("#{id}")).unwrap_or_default();
-    format!("{}{id}", element.data().name.local)
 }

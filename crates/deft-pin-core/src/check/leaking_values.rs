@@ -12,7 +12,7 @@ use crate::code::{Origin, PinId};
 use crate::markup::{Assume, ElementRef, Matcher, NodeId};
 use crate::page::PageAnalysis;
 use crate::source::Span;
-use crate::style::{PropertyId, StyleDeclaration, StyleRules, plain_words, shown_counters};
+use crate::style::{PropertyId, StyleDeclaration, StyleRules, is_wide, plain_words, shown_counters};
 
 /// What a value does to elements outside of its fence.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
@@ -123,9 +123,8 @@ pub(super) fn leaking_values(page: &PageChecker<'_>, pin: PinId, rules: &StyleRu
 }
 
 fn is_keyword(value: &str) -> bool {
-    ["none", "auto", "match-element", "inherit", "initial", "unset", "revert", "revert-layer"]
-        .iter()
-        .any(|word| value.trim().eq_ignore_ascii_case(word))
+    let value = value.trim();
+    is_wide(value) || ["none", "auto", "match-element"].iter().any(|word| value.eq_ignore_ascii_case(word))
 }
 
 fn names_any(value: &str, names: &[&str]) -> bool {

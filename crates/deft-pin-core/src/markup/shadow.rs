@@ -32,9 +32,7 @@ pub(super) fn attach_shadows(nodes: &mut [Node], templates: &[NodeId]) -> Vec<No
             continue;
         };
         let NodeData::Element(host) = &mut nodes[parent.index()].data else { continue };
-        let is_host = host.name.ns == ns!(html)
-            && (host.name.local.contains('-') || HOSTS.contains(&&*host.name.local));
-        if !is_host || host.shadow.is_some() {
+        if !can_have_shadow(host) || host.shadow.is_some() {
             continue;
         }
         host.shadow = Some(contents);
@@ -162,14 +160,15 @@ impl AskedParts<'_> {
             Some(_) if host.shadow_elements().any(has_all) => true,
             Some(_) if assume == Assume::May && host.shadow_elements().any(hands_on) => true,
             shadow => {
-                assume == Assume::May && (host.name.local.contains('-') || shadow.is_none() && is_host(host))
+                assume == Assume::May
+                    && (host.name.local.contains('-') || shadow.is_none() && can_have_shadow(host.data()))
             }
         }
     }
 }
 
 /// Whether an element can have a shadow tree.
-fn is_host(element: ElementRef<'_>) -> bool {
+fn can_have_shadow(element: &Element) -> bool {
     element.name.ns == ns!(html)
         && (element.name.local.contains('-') || HOSTS.contains(&&*element.name.local))
 }

@@ -9,7 +9,7 @@ use crate::script::ScriptFile;
 use crate::source::Span;
 use crate::style::{
     AtRule, AtRuleKind, Block, Edit, Fence, Fenced, Item, Loss, MOST_SELECTORS, NotConfined, OuterRule, Rule,
-    Sheet, StyleRule, UrlUse, defined_names, fence, losses, members, scope_roots, urls,
+    Sheet, StyleRule, UrlUse, defined_names, fence, losses, members, scope_roots, urls, with_subjects,
 };
 
 /// A pin's sheet, read and confined.
@@ -194,14 +194,7 @@ impl ScopeAround {
             return roots.read(&text.replace(":scope", "&"), namespaces).ok();
         }
         let inside = format!(":is({written}, :is({written}) *)");
-        let confined: Vec<String> = members(text)
-            .into_iter()
-            .map(|span| {
-                let (element, part) = before_pseudo_element(&text[span.range()]);
-                format!("{element}{inside}{part}")
-            })
-            .collect();
-        SelectorPlace::Sheet.read(&confined.join(", "), namespaces).ok()
+        SelectorPlace::Sheet.read(&with_subjects(text, &inside), namespaces).ok()
     }
 }
 
@@ -327,10 +320,4 @@ impl Walk<'_> {
         });
         self.block(&rule.block, &Around { outer: Some((outer, number)), scope: around.scope.clone() });
     }
-}
-
-/// A selector of one member without its pseudo-elements, and these.
-fn before_pseudo_element(selector: &str) -> (&str, &str) {
-    let at = selector.find("::").unwrap_or(selector.len());
-    selector.split_at(at)
 }

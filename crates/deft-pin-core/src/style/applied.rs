@@ -202,6 +202,11 @@ impl Applied<'_> {
         }
     }
 
+    /// Whether it is the same declaration as another.
+    pub fn is_same(&self, other: &Applied<'_>) -> bool {
+        (self.sheet(), self.declaration.span) == (other.sheet(), other.declaration.span)
+    }
+
     /// The specificity that it came with.
     pub fn specificity(&self) -> [u32; 3] {
         self.strength.specificity

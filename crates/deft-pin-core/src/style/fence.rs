@@ -13,7 +13,7 @@ use cssparser::{Parser, Token};
 use serde::{Deserialize, Serialize};
 
 use super::at_rule::AtRuleKind;
-use super::edit::Edit;
+use super::edit::{Edit, apply};
 use super::list::members;
 use super::shared_names::renames;
 use super::sheet::{AtRule, Item, Rule, Sheet, StyleRule};
@@ -360,7 +360,7 @@ impl<'a> Work<'a> {
         if around != SelectorPlace::Scope {
             self.fence.scope_edits(&mut Parser::new(prelude), &mut plain_edits);
         }
-        let mut edits = self.fence.subject_edits(prelude);
+        let mut edits = subject_edits(prelude, &self.fence.inside);
         edits.extend(plain_edits.iter().cloned());
         let fenced = super::edit::apply(prelude, edits.clone());
         if around.read(&fenced, &self.namespaces).is_err() {
@@ -466,50 +466,56 @@ fn reason(at_rule: AtRuleKind) -> &'static str {
     }
 }
 
-impl Fence {
-    /// The edits that fence the subjects of a selector list, placed within its text.
-    fn subject_edits(&self, prelude: &str) -> Vec<Edit> {
-        let mut edits = Vec::new();
-        let mut input = Parser::new(prelude);
-        let mut subject = Subject::default();
-        loop {
-            let start = input.position().byte_index();
-            let Ok(token) = input.next_including_whitespace_and_comments().cloned() else { break };
-            let end = input.position().byte_index();
-            match token {
-                Token::Comma => {
-                    edits.push(Edit::insert(subject.at(), &*self.inside));
-                    subject = Subject::default();
+/// A selector list whose subjects have a pseudo-class more, before their pseudo-elements.
+pub fn with_subjects(list: &str, pseudo_class: &str) -> String {
+    apply(list, subject_edits(list, pseudo_class))
+}
+
+/// The edits that put a pseudo-class behind the subjects of a selector list, before their pseudo-elements, placed
+/// within its text.
+fn subject_edits(prelude: &str, inside: &str) -> Vec<Edit> {
+    let mut edits = Vec::new();
+    let mut input = Parser::new(prelude);
+    let mut subject = Subject::default();
+    loop {
+        let start = input.position().byte_index();
+        let Ok(token) = input.next_including_whitespace_and_comments().cloned() else { break };
+        let end = input.position().byte_index();
+        match token {
+            Token::Comma => {
+                edits.push(Edit::insert(subject.at(), inside));
+                subject = Subject::default();
+            }
+            Token::WhiteSpace(_) => subject.blank = true,
+            Token::Comment(_) => {}
+            Token::Delim('>' | '+' | '~') => subject.combinator(),
+            Token::Delim('|') if prelude[start..].starts_with("||") => subject.combinator(),
+            token => {
+                if subject.blank {
+                    subject.combinator();
                 }
-                Token::WhiteSpace(_) => subject.blank = true,
-                Token::Comment(_) => {}
-                Token::Delim('>' | '+' | '~') => subject.combinator(),
-                Token::Delim('|') if prelude[start..].starts_with("||") => subject.combinator(),
-                token => {
-                    if subject.blank {
-                        subject.combinator();
-                    }
-                    // A function's end is only known once its block has been read.
-                    let end = if matches!(
-                        token,
-                        Token::Function(_) | Token::SquareBracketBlock | Token::ParenthesisBlock
-                    ) {
-                        let _: Result<(), cssparser::ParseError<()>> = input.parse_nested_block(|input| {
-                            while input.next().is_ok() {}
-                            Ok(())
-                        });
-                        input.position().byte_index()
-                    } else {
-                        end
-                    };
-                    subject.take(&token, start, end);
-                }
+                // A function's end is only known once its block has been read.
+                let end = if matches!(
+                    token,
+                    Token::Function(_) | Token::SquareBracketBlock | Token::ParenthesisBlock
+                ) {
+                    let _: Result<(), cssparser::ParseError<()>> = input.parse_nested_block(|input| {
+                        while input.next().is_ok() {}
+                        Ok(())
+                    });
+                    input.position().byte_index()
+                } else {
+                    end
+                };
+                subject.take(&token, start, end);
             }
         }
-        edits.push(Edit::insert(subject.at(), &*self.inside));
-        edits
     }
+    edits.push(Edit::insert(subject.at(), inside));
+    edits
+}
 
+impl Fence {
     /// Puts the target for `:scope`, on every level.
     fn scope_edits(&self, input: &mut Parser<'_>, edits: &mut Vec<Edit>) {
         let mut colon = None;

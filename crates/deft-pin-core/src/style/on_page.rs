@@ -41,6 +41,13 @@ impl PageSheet {
         }
     }
 
+    /// Whether something in it may depend on the colour scheme that the visitor prefers.
+    pub fn asks_for_scheme(&self) -> bool {
+        let texts = self.conditions.iter().map(|condition| condition.text.as_str());
+        let mut texts = texts.chain([self.rules.text.as_str()]);
+        texts.any(|text| text.to_ascii_lowercase().contains("prefers-color-scheme"))
+    }
+
     /// A sheet that stands on its own, under no conditions.
     pub fn alone(rules: Arc<StyleRules>) -> Self {
         PageSheet {

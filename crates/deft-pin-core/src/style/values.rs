@@ -169,7 +169,7 @@ pub(super) fn supported(name: &str, value: &str) -> Truth {
 }
 
 /// The CSS-wide keywords (css-cascade-5, 7.3).
-pub(super) fn is_wide(word: &str) -> bool {
+pub(crate) fn is_wide(word: &str) -> bool {
     let wide = ["initial", "inherit", "unset", "revert", "revert-layer", "revert-rule"];
     wide.iter().any(|keyword| word.eq_ignore_ascii_case(keyword))
 }

@@ -109,7 +109,7 @@ impl<'p> Styles<'p> {
             let cascade = Cascade::new(page.document(), sheets, viewport, states.collect());
             cascade.untouched().for_engine(engine)
         };
-        let is_open = viewport.scheme.is_none();
+        let is_open = viewport.scheme.is_none() && sheets.iter().any(PageSheet::asks_for_scheme);
         let of_scheme =
             |scheme: &str| cascade(Viewport { scheme: Some(scheme.to_owned()), ..viewport.clone() });
         let light_and_dark = is_open.then(|| [of_scheme("light"), of_scheme("dark")]);
@@ -141,18 +141,16 @@ impl<'p> Styles<'p> {
 /// An outcome that leaves the colour scheme open, told for both where something else wins in each.
 fn of_both_schemes<'p>(open: Outcome<'p>, both: &[Vec<Outcome<'p>>; 2]) -> SchemeOutcome<'p> {
     let of = |outcomes: &[Outcome<'p>]| outcomes.iter().find(|own| own.property == open.property).cloned();
-    let place = |one: &Applied<'_>| (one.sheet(), one.declaration.span);
     let (Some(light), Some(dark)) = (of(&both[0]), of(&both[1])) else {
         return SchemeOutcome { outcome: open, dark: None };
     };
     let is_sure = [&light, &dark].iter().all(|one| one.winner.matched == Truth::Yes);
-    if !is_sure || place(&light.winner) == place(&dark.winner) {
+    if !is_sure || light.winner.is_same(&dark.winner) {
         return SchemeOutcome { outcome: open, dark: None };
     }
     // What wins in a dark scheme is among what may win, as with every other condition.
-    let is_new = |one: &&Applied<'p>| light.may_win.iter().all(|known| place(known) != place(one));
-    let of_dark =
-        open.may_win.iter().filter(is_new).filter(|one| place(one) != place(&light.winner)).cloned();
+    let is_new = |one: &&Applied<'p>| !light.may_win.iter().any(|known| known.is_same(one));
+    let of_dark = open.may_win.iter().filter(is_new).filter(|one| !one.is_same(&light.winner)).cloned();
     let may_win = of_dark.chain(light.may_win.iter().cloned()).collect();
     SchemeOutcome { outcome: Outcome { may_win, ..light }, dark: Some(dark.winner) }
 }

@@ -346,10 +346,7 @@ fn drawn_outcome(
     let mut line = |mark: &str, style: Style, applied: &Applied<'_>, note: &str| {
         drawn.push_str(&drawn_applied(asked, element, (mark, style), applied, note));
     };
-    let is_dark = |one: &Applied<'_>| {
-        dark.as_ref()
-            .is_some_and(|dark| (dark.sheet(), dark.declaration.span) == (one.sheet(), one.declaration.span))
-    };
+    let is_dark = |one: &Applied<'_>| dark.as_ref().is_some_and(|dark| dark.is_same(one));
     for one in outcome.may_win.iter().filter(|one| !is_dark(one)) {
         line("may win", NOTE, one, "");
     }
