@@ -214,6 +214,33 @@ fn boxes_of_css_take_what_the_board_says() {
 }
 
 #[test]
+fn sheets_in_one_box_of_css_keep_their_imports_and_namespaces() {
+    let session = ferries();
+    let host = "kind = 'site-slots'\nsite = []\nstyles = 'site'";
+    board(&session, host, "[pin.one]\nstyle = 'all.css'\n[pin.two]\nstyle = 'two.css'\n");
+    session.write("all.css", "h1 { color: teal }\n");
+    let svg = "@namespace svg url(http://www.w3.org/2000/svg);";
+    session
+        .write("two.css", format!("@import url(https://fonts.test/own);\n{svg}\nsvg|a {{ fill: teal }}\n"));
+    session.run("paste --anyway");
+    assert_eq!(
+        session.read("paste-up/pieces/site-styles.css"),
+        format!(
+            "@import url(https://fonts.test/own);\n{svg}\n/* one */\nh1 {{ color: teal }}\n/* two */\nsvg|a {{ fill: teal }}\n"
+        )
+    );
+    // One that would count for the other sheet too cannot be there.
+    session.write("two.css", "@namespace url(http://www.w3.org/2000/svg);\na { fill: teal }\n");
+    assert!(session.run("check --format json").codes().contains(&"out-of-reach".to_owned()));
+    session.run("paste --anyway");
+    assert!(!session.read("paste-up/pieces/site-styles.css").contains("fill"));
+    // Alone in the box it can.
+    board(&session, host, "[pin.two]\nstyle = 'two.css'\n");
+    session.run("paste --anyway");
+    assert!(session.read("paste-up/pieces/site-styles.css").starts_with("@namespace url("));
+}
+
+#[test]
 fn a_host_keeps_pieces_to_pages_by_its_own_means() {
     let session = ferries();
     let table = [

@@ -85,6 +85,8 @@ pub struct Pin {
     pub having: Option<Spanned<SelectorText>>,
     /// What its CSS is confined to.
     pub within: Option<Spanned<SelectorText>>,
+    /// Whether what it is confined to stands for the page in its CSS.
+    pub as_page: bool,
     /// Its style sheet.
     pub style: Option<Spanned<FilePath>>,
     /// Whether its target's specificity is added to its CSS.

@@ -333,6 +333,18 @@ impl Reader {
         expect
     }
 
+    /// Whether a key is switched on.
+    fn boolean(&mut self, key: &str, value: Value<'_, '_>) -> bool {
+        match value.get_ref() {
+            DeValue::Boolean(is_on) => *is_on,
+            other => {
+                let message = format!("`{key}` is true or false, and this is {}", kind_of(other));
+                self.mistake(span_of(value), message);
+                false
+            }
+        }
+    }
+
     fn pin(&mut self, name: Spanned<String>, value: Value<'_, '_>) -> Option<Pin> {
         let table = self.table(value, "[pin.NAME]")?;
         self.name(&name, "pin");
@@ -343,6 +355,7 @@ impl Reader {
             skip: Vec::new(),
             having: None,
             within: None,
+            as_page: false,
             style: None,
             strength: Strength::default(),
             share: Vec::new(),
@@ -411,13 +424,15 @@ impl Reader {
                         pin.marks.push(self.mark(table, span, has_target));
                     }
                 }
-                "off" => match value.get_ref() {
-                    DeValue::Boolean(off) => pin.off = *off,
-                    other => {
-                        let message = format!("`off` is true or false, and this is {}", kind_of(other));
-                        self.mistake(span_of(value), message);
+                "off" => pin.off = self.boolean("off", value),
+                "as-page" => {
+                    pin.as_page = self.boolean("as-page", value);
+                    if pin.as_page && !has_target {
+                        let message =
+                            "`as-page` lets the target stand for the page, and there is no `within`";
+                        self.mistake(span_of(value), message.to_owned());
                     }
-                },
+                }
                 other => {
                     if self.beginning(&mut pin, other, value).is_none() {
                         self.unknown_key(&key, "a pin", &KEYS.pin);
@@ -505,7 +520,7 @@ mod tests {
     #[test]
     fn the_reader_knows_exactly_the_keys_of_the_schema() {
         let value = |key: &str| match key {
-            "off" => "true".to_owned(),
+            "off" | "as-page" => "true".to_owned(),
             "pages" | "skip" => "['/']".to_owned(),
             "needs" | "after" => "[]".to_owned(),
             "slot" => "'foot'".to_owned(),

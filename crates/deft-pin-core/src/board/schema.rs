@@ -273,6 +273,9 @@ struct PinKeys {
     /// The section or element that its CSS is confined to: a selector.
     #[serde(default)]
     within: Option<String>,
+    /// Whether `:root`, `html` and `body` in its CSS mean what `within` matches too.
+    #[serde(default, rename = "as-page")]
+    as_page: bool,
     /// Its style sheet: a file beside the board.
     #[serde(default)]
     style: Option<String>,

@@ -249,7 +249,10 @@ impl Reader {
         if found.is_none() {
             let help = match nearest(text, names.iter().copied()) {
                 Some(near) => format!("did you mean `{near}`?"),
-                None => format!("the {kind}s are {}", listed(names.iter().copied())),
+                None => {
+                    let ending = if kind.ends_with('x') { "es" } else { "s" };
+                    format!("the {kind}{ending} are {}", listed(names.iter().copied()))
+                }
             };
             self.mistakes
                 .push(Mistake::new(text.span, format!("there is no {kind} `{}`", **text)).help(help));

@@ -109,6 +109,8 @@ fn gaps(pin: PinId, uses: &[FontUse], own: &StyleRules, sheets: &PageSheets) -> 
 fn no_fallback(input: &CheckInput<'_>, pin: PinId, rules: &StyleRules, used: &FontUse) -> Option<Finding> {
     let (_, span) = rules.source(used.span);
     let last = used.families.last().map_or("", String::as_str);
+    // In a fenced sheet its own fonts have the pin's name in front.
+    let last = last.strip_prefix(&format!("{} ", input.pin_name(pin))).unwrap_or(last);
     let message = format!(
         "after `{last}` this list of fonts ends: where it is not loaded or not installed, a browser takes its own font"
     );

@@ -70,6 +70,6 @@ impl<'a> CheckInput<'a> {
     /// The text of a span of a pin's sheet, as it was written.
     pub(super) fn sheet_text(&self, pin: PinId, span: Span) -> &'a str {
         let style = self.plan().pins[pin].style.as_ref();
-        style.map_or("", |style| style.file.text.slice(span))
+        style.map_or("", |style| style.file.text.written(span))
     }
 }

@@ -65,6 +65,11 @@ fn of_left_out(input: &CheckInput<'_>, left: &LeftOut) -> Finding {
             format!("{what} cannot stand in a page without being read as something else, so it is left out"),
             "it has a NUL, or what would end its element: take that out",
         ),
+        OutOfReach::OtherNamespaces => (
+            "its CSS and that of another pin share one box, and `@namespace` would count for both, so it is left out"
+                .to_owned(),
+            "give the namespace a prefix of its own (`@namespace own url(…)`), and write `own|` in front of the names that it is for",
+        ),
     };
     Finding::new(Code::OutOfReach, input.on_board(place_of(pin, left.kind)), message).help(help).pin(name)
 }

@@ -12,7 +12,9 @@ use super::repair::{advice, repaired};
 use crate::markup::{Namespaces, SelectorPlace};
 use crate::plan::{BadSelector, PinStyle};
 use crate::source::{SourceText, Span};
-use crate::style::{Bracket, FlawKind, ForeignText, Loss, LossKind, NotConfined, members};
+use crate::style::{
+    Bracket, FlawKind, ForeignText, Loss, LossKind, NotConfined, RootSize, members, root_size,
+};
 
 pub(super) struct Sheets;
 
@@ -31,6 +33,9 @@ impl Family for Sheets {
             findings.extend(losses.filter_map(|loss| sheet.dropped(loss)));
             sheet.bad_selectors(findings);
             sheet.not_confined(findings);
+            if input.plan().board.pins[pin].as_page {
+                findings.extend(root_size(&style.file.text).map(|own| sheet.size_of_the_page(own)));
+            }
             if let Some(rules) = input.context.sheets.of_pin(pin) {
                 findings.extend(rules.too_many.iter().map(|span| sheet.too_many(rules.own_span(*span))));
             }
@@ -230,6 +235,21 @@ impl OneSheet<'_> {
         }
     }
 
+    /// A font size that makes `rem` on a whole page, and not in a part of one.
+    fn size_of_the_page(&self, own: RootSize) -> Finding {
+        let message = format!(
+            "`{}` of the root element says how large a `rem` is; in `{}` a `rem` stays the page's, and {} here",
+            self.style.file.text.written(own.span),
+            self.within,
+            match own.lengths {
+                1 => "one length is in it".to_owned(),
+                more => format!("{more} lengths are in it"),
+            }
+        );
+        Finding::new(Code::NoEffect, self.place(own.span), message)
+            .help("give the page that font size in a pin without `within`, or write these lengths in `em`")
+    }
+
     fn too_many(&self, span: Span) -> Finding {
         let message =
             "this comes to more selectors than are looked into: what its rules do is not known here";
@@ -255,7 +275,7 @@ impl OneSheet<'_> {
     }
 
     fn dropped(&self, loss: &Loss) -> Option<Finding> {
-        let text = self.style.file.text.slice(loss.span);
+        let text = self.style.file.text.written(loss.span);
         let error = |message: String| Finding::new(Code::DroppedDeclaration, self.place(loss.span), message);
         Some(match &loss.kind {
             LossKind::UnknownProperty { name, nearest } => {

@@ -198,13 +198,14 @@ impl<'f> PinSheet<'f> {
         if inside.any(|loss| matches!(loss.kind, LossKind::Foreign(_))) {
             return None;
         }
-        let text = self.style.file.text.slice(span);
+        let text = self.style.file.text.written(span);
         let within = self.input.plan().board.pins[self.pin].within.as_ref();
         let where_looked = match (within, counted(self.pages.len(), "page", "pages")) {
             (None, pages) => format!("on the {pages} of this pin"),
             (Some(within), pages) => format!("in `{}` on the {pages} of this pin", within.text),
         };
-        let nested = outer.map(|outer| format!(" inside of `{}`", self.style.file.text.slice(outer.prelude)));
+        let nested =
+            outer.map(|outer| format!(" inside of `{}`", self.style.file.text.written(outer.prelude)));
         let nested = nested.unwrap_or_default();
         let place = self.input.in_sheet(self.pin, span)?;
         let name = self.input.pin_name(self.pin);
@@ -223,7 +224,16 @@ impl<'f> PinSheet<'f> {
                     "`{text}` matches outside of `{}` alone, where this pin's CSS does not reach: the fence leaves nothing of it",
                     within.text
                 ),
-                format!("write it for what is in `{}`, or move it to a pin without `within`", within.text),
+                match is_of_the_page(text) {
+                    true => format!(
+                        "`:scope` is `{0}` itself, and with `as-page = true` in the pin `:root`, `html` and `body` all are; or move it to a pin without `within`",
+                        within.text
+                    ),
+                    false => format!(
+                        "write it for what is in `{}`, or move it to a pin without `within`",
+                        within.text
+                    ),
+                },
             ),
             None => {
                 let help = match missing.is_some_and(|missing| missing.name.is_some()) {
@@ -283,7 +293,7 @@ impl<'f> PinSheet<'f> {
                 names.push(bare);
             }
         }
-        let text = self.style.file.text.slice(first);
+        let text = self.style.file.text.written(first);
         let pages = counted(self.pages.len(), "page", "pages");
         let message = match waiting.len() - 1 {
             0 => format!(
@@ -307,11 +317,17 @@ impl<'f> PinSheet<'f> {
     }
 
     fn partly_matched(&self, span: Span, on: &[PageId], off: Vec<PageId>) -> Option<Finding> {
-        let text = self.style.file.text.slice(span);
+        let text = self.style.file.text.written(span);
         let message =
             format!("`{text}` matches {}", share(&self.input.paths(on.iter().copied()), self.pages.len()));
         let finding = Finding::new(Code::PartlyMatched, self.input.in_sheet(self.pin, span)?, message)
             .help("the pages named here are those without a match");
         Some(finding.pin(self.input.pin_name(self.pin)).pages(self.input.paths(off)))
     }
+}
+
+/// Whether a selector means the page itself.
+fn is_of_the_page(selector: &str) -> bool {
+    let subject = selector.trim().rsplit([' ', '>']).next().unwrap_or_default().to_ascii_lowercase();
+    [":root", "html", "body"].iter().any(|own| subject.starts_with(own))
 }

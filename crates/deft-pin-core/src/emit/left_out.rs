@@ -32,6 +32,8 @@ pub enum OutOfReach {
     NotKept,
     /// The text cannot stand in a page without meaning something else.
     NotSafe,
+    /// Its namespaces would be those of other sheets in the same box, or theirs its own.
+    OtherNamespaces,
 }
 
 /// What no box of a host can hold, as the board alone tells.

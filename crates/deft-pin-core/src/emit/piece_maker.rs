@@ -10,11 +10,12 @@ use super::piece_text::{Pasted, PieceWriter};
 use super::rule_guard::{PageMarkers, RuleGuard};
 use crate::board::{BoxPlace, BoxReach, BoxTakes, Host, HostBox, Mark, MarksBy, ScriptLoad};
 use crate::code::{CodeKind, LibraryId, Owner, PageId, PinId};
-use crate::markup::Slot;
+use crate::markup::{Namespaces, Slot};
 use crate::page::SiteContext;
 use crate::plan::{CodeKey, CodeSource, Part, Plan};
 use crate::site::Page;
 use crate::start::{ContentScript, LateMark, PageTest, PinTest};
+use crate::style::{Sheet, SheetParts};
 
 /// Makes the pieces of a paste-up.
 pub(super) struct PieceMaker<'w> {
@@ -46,6 +47,8 @@ pub(super) struct Draft {
     pub(super) open: Option<PageTest>,
     /// The code that notes that.
     pub(super) noting: String,
+    /// The namespaces that the sheets in it declare, where they are one text; none before the first.
+    pub(super) namespaces: Option<Namespaces>,
     /// The parts of which it was noted whether the page holds what they ask for.
     pub(super) held: Vec<Part>,
 }
@@ -132,6 +135,12 @@ impl<'w> PieceMaker<'w> {
         let text = self.writer.text(of, &pasted);
         if text.is_some() && self.writer.is_gated(of, &pasted) {
             draft.open = test.cloned();
+        }
+        if let Some(text) = text.as_deref().filter(|_| of.takes == BoxTakes::Css)
+            && !draft.takes_namespaces(text)
+        {
+            self.leave_out(Part::Code(code), OutOfReach::OtherNamespaces);
+            return None;
         }
         let is_awaited = self.plan.load_of(code) == ScriptLoad::Blocking;
         if is_remote && is_awaited && code.kind == CodeKind::Script {
@@ -234,6 +243,35 @@ impl<'w> PieceMaker<'w> {
 }
 
 impl Draft {
+    /// Whether a sheet's selectors mean the same in one text with the sheets before it, and theirs too.
+    fn takes_namespaces(&mut self, text: &str) -> bool {
+        let own = Sheet::parse(text).namespaces(text);
+        match &mut self.namespaces {
+            Some(declared) => declared.share(own),
+            none => {
+                *none = Some(own);
+                true
+            }
+        }
+    }
+
+    /// Puts what sheets have to say in front of all rules there, where they are one text.
+    fn gather_heads(&mut self) {
+        let (mut imports, mut namespaces, mut rules) = (Vec::new(), Vec::new(), Vec::new());
+        for part in std::mem::take(&mut self.parts) {
+            let own = SheetParts::of(&part.shown);
+            let said = |shown: String| PiecePart {
+                text: part.text.replace(&part.shown, &shown),
+                shown,
+                ..part.clone()
+            };
+            imports.extend(Some(own.imports).filter(|own| !own.is_empty()).map(said));
+            namespaces.extend(Some(own.namespaces).filter(|own| !own.is_empty()).map(said));
+            rules.push(said(own.rules));
+        }
+        self.parts = imports.into_iter().chain(namespaces).chain(rules).collect();
+    }
+
     pub(super) fn add(&mut self, plan: &Plan<'_>, part: Part, on: &[PageId], text: PiecePart) {
         match part {
             Part::Code(CodeKey { owner: Owner::Library(library), .. }) => {
@@ -245,9 +283,12 @@ impl Draft {
         self.parts.push(PiecePart { on: on.to_vec(), ..text });
     }
 
-    pub(super) fn into_piece(self, of: HostBox, pages: Vec<PageId>) -> Option<Piece> {
+    pub(super) fn into_piece(mut self, of: HostBox, pages: Vec<PageId>) -> Option<Piece> {
         if self.parts.is_empty() {
             return None;
+        }
+        if of.takes == BoxTakes::Css {
+            self.gather_heads();
         }
         Some(Piece {
             name: String::new(),

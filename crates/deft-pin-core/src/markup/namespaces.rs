@@ -38,6 +38,18 @@ impl Namespaces {
         }
     }
 
+    /// Takes in what another sheet in the same text declares. `false` where one of the two would read its selectors
+    /// anew: by another default, or by another meaning of a prefix.
+    pub fn share(&mut self, other: Namespaces) -> bool {
+        let is_at_odds =
+            |(prefix, url): &(Name, Namespace)| self.of_prefix(prefix).is_some_and(|own| own != *url);
+        if self.default != other.default || other.prefixes.iter().any(is_at_odds) {
+            return false;
+        }
+        self.prefixes.extend(other.prefixes);
+        true
+    }
+
     /// The same for selectors that may be those of any engine.
     pub(crate) fn for_all_engines(self) -> Self {
         Namespaces { of_all_engines: true, ..self }

@@ -10,7 +10,7 @@ use super::problem::Problem;
 use crate::code::{BoardAddress, Owner, beside_mark, resolve_beside};
 use crate::markup::{MarkupPiece, markup_pieces, tag_attributes};
 use crate::script::{AddressForm, ScriptAddress, ScriptKind, addresses};
-use crate::source::{FileError, FilePath, Files, Fragment, SourceText, Span, offset};
+use crate::source::{FileError, FilePath, Files, SourceText, Span};
 use crate::style::{UrlUse, urls};
 
 /// How an address stands in its text.
@@ -215,27 +215,8 @@ impl<'a> AssetReader<'a> {
         }
         found.sort_by_key(|url| url.span);
         found.dedup_by_key(|url| url.span.start);
-        let own = Arc::new(text);
-        let mut written = String::new();
-        let mut fragments = Vec::new();
-        let mut part = |written: &mut String, from: u32, text: &str| {
-            fragments.push(Fragment {
-                at: offset(written.len()),
-                file: file.clone(),
-                own: Arc::clone(&own),
-                from,
-            });
-            written.push_str(text);
-        };
-        let mut done = 0;
-        for url in &found {
-            let (start, end) = (url.span.start as usize, url.span.end as usize);
-            part(&mut written, offset(done), &own.as_str()[done..start]);
-            part(&mut written, url.span.start, &format!("{}{}", beside_mark(&url.path), url.suffix));
-            done = end;
-        }
-        part(&mut written, offset(done), &own.as_str()[done..]);
-        (SourceText::assembled(written, fragments), found)
+        let marks = found.iter().map(|url| (url.span, format!("{}{}", beside_mark(&url.path), url.suffix)));
+        (SourceText::replaced(file, &Arc::new(text), marks), found)
     }
 
     /// Every file below a folder: the whole board is looked through for its own folder alone.

@@ -17,7 +17,7 @@ use crate::markup::Slot;
 use crate::script::{Frame, FrameValue, ScriptFile, asked_names, callbacks_of, names_asked_by};
 use crate::source::{FileError, FilePath, Files, Fragment, SourceText, Span, nearest, read_code, utf8_text};
 use crate::start::Beginning;
-use crate::style::urls;
+use crate::style::{as_page, urls};
 
 /// Reads the files that a board names, and notes those that it cannot read.
 pub(super) struct CodeReader<'a> {
@@ -27,6 +27,14 @@ pub(super) struct CodeReader<'a> {
     board_text: Arc<SourceText>,
     /// What pages ask for.
     asked: &'a Asked,
+}
+
+/// A sheet that was made for a whole page, with the target in the page's place.
+fn made_for_a_page(file: Written, within: &str) -> Written {
+    let own = Arc::new(file.text);
+    let edits = as_page(own.as_str(), within).into_iter().map(|edit| (edit.span, edit.text));
+    let text = SourceText::replaced(&file.path, &own, edits);
+    Written { text, ..file }
 }
 
 /// A file as it was written.
@@ -215,6 +223,10 @@ impl<'a> CodeReader<'a> {
         let (path, place) = (file.path, file.place);
         let text = Assembly::of(self.assets.files, &path, file.text.as_str()).into_text();
         let whole = self.filled(pin, Written { path, place, text }, FilledKind::Style, fills);
+        let whole = match pin.within.as_ref().filter(|_| pin.as_page) {
+            Some(within) => made_for_a_page(whole, &within.text),
+            None => whole,
+        };
         let mut found = Vec::new();
         // Addresses are relative to the file that they stand in (css-values-4, 4.5).
         for url in urls(whole.text.as_str()).into_iter().filter(|url| !url.import) {

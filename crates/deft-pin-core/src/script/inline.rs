@@ -58,7 +58,9 @@ fn edit_at(text: &str, program: &Program<'_>, literals: &Literals, at: usize) ->
     if inside(&literals.spans) || inside(&literals.patterns) {
         return Some(Edit { span: with_backslash(text, at), text: "\\x3C".to_owned() });
     }
-    let opens_comment = text[at..].starts_with("<!--");
+    // Behind another `<` it is the end of a shift, and what follows are operators.
+    let shifts = text[..at].bytes().rev().take_while(|byte| *byte == b'<').count() % 2 == 1;
+    let opens_comment = text[at..].starts_with("<!--") && (comment.is_some() || !shifts);
     match (comment, opens_comment) {
         // A comment that is opened the old way (ECMA-262 B.1.1), or one in a comment.
         (comment, true) if comment.is_none_or(|comment| comment.span.start as usize == at) => {
@@ -121,6 +123,8 @@ mod tests {
             (r"a = /[<!--]/.test(b)", Some(r"a = /[\x3C!--]/.test(b)")),
             ("a = /(?<!--)b/.test(c)", Some("a = /(?<!\\x2D-)b/.test(c)")),
             (r"a(`\</script>`)", Some(r"a(`\x3C/script>`)")),
+            ("a = 1 <<!--b", Some("a = 1 << !--b")),
+            ("a = 1 <<<!-- old\nb", Some("a = 1 <<// old\nb")),
             ("String.raw`</script>`", None),
             ("a <b", Some("a <b")),
             ("a('</script>'", None),

@@ -93,6 +93,30 @@ impl SourceText {
         SourceText { text, lines: OnceLock::new(), fragments }
     }
 
+    /// A text with other pieces in the place of some of its own, given in order. Its lines and columns stay those of
+    /// the text; a piece that is put in is where it is put.
+    pub fn replaced(
+        file: &FilePath,
+        own: &Arc<SourceText>,
+        pieces: impl IntoIterator<Item = (Span, String)>,
+    ) -> Self {
+        let mut text = String::with_capacity(own.text.len());
+        let mut fragments = Vec::new();
+        let mut part = |from: u32, piece: &str| {
+            let at = offset(text.len());
+            fragments.push(Fragment { at, file: file.clone(), own: Arc::clone(own), from });
+            text.push_str(piece);
+        };
+        let mut done = 0;
+        for (span, piece) in pieces {
+            part(done, own.slice(Span { start: done, end: span.start }));
+            part(span.start, &piece);
+            done = span.end;
+        }
+        part(done, own.slice(Span { start: done, end: offset(own.text.len()) }));
+        SourceText::assembled(text, fragments)
+    }
+
     fn fragment(&self, at: u32) -> Option<&Fragment> {
         let after = self.fragments.partition_point(|fragment| fragment.at <= at);
         self.fragments[..after].last()
@@ -116,11 +140,22 @@ impl SourceText {
 
     /// A span as one of the file that it is from.
     pub fn own_span(&self, span: Span) -> Span {
-        let Some(fragment) = self.fragment(span.start) else {
-            return Span { start: span.start, end: span.end.max(span.start) };
-        };
-        let own = Span { start: fragment.place(span.start), end: fragment.place(span.end.max(span.start)) };
-        fragment.own.own_span(own)
+        match self.fragment(span.start) {
+            Some(fragment) => fragment.own.own_span(self.span_in(fragment, span)),
+            None => Span { start: span.start, end: span.end.max(span.start) },
+        }
+    }
+
+    /// A span as one of the text that the fragment is from where it begins. Where it ends in another piece of the
+    /// same text, it ends there, and not behind what is written in that piece's stead.
+    fn span_in(&self, first: &Fragment, span: Span) -> Span {
+        let start = first.place(span.start);
+        let end = span.end.max(span.start);
+        let after = self.fragments.partition_point(|fragment| fragment.at < end);
+        let is_same = |other: &&Fragment| Arc::ptr_eq(&other.own, &first.own) && other.from >= first.from;
+        let last = self.fragments[..after].last().filter(is_same).unwrap_or(first);
+        let most = self.fragments.get(after).filter(is_same).map_or(u32::MAX, |next| next.from);
+        Span { start, end: last.place(end).min(most).max(start) }
     }
 
     /// The whole text.
@@ -133,13 +168,30 @@ impl SourceText {
         self.text.get(span.range()).unwrap_or_default()
     }
 
+    /// The part of the text that a span covers, as it was written: without what was put in for it.
+    pub fn written(&self, span: Span) -> &str {
+        let first = self.fragment(span.start);
+        let after = self.fragments.partition_point(|fragment| fragment.at < span.end.max(span.start));
+        let last = self.fragments[..after].last();
+        match (first, last) {
+            (Some(first), Some(last)) if Arc::ptr_eq(&first.own, &last.own) => {
+                let own = self.span_in(first, span);
+                // What is put in from elsewhere is shown as it is.
+                let is_same = |fragment: &Fragment| Arc::ptr_eq(&fragment.own, &first.own);
+                let begins = self.fragments.partition_point(|fragment| fragment.at <= span.start);
+                match self.fragments[begins.min(after)..after].iter().all(is_same) {
+                    true => first.own.written(own),
+                    false => self.slice(span),
+                }
+            }
+            _ => self.slice(span),
+        }
+    }
+
     /// The lines and columns where a span begins and ends, in the file that its beginning is from.
     pub fn positions(&self, span: Span) -> (Position, Position) {
         match self.fragment(span.start) {
-            Some(fragment) => {
-                let end = fragment.place(span.end.max(span.start));
-                fragment.own.positions(Span { start: fragment.place(span.start), end })
-            }
+            Some(fragment) => fragment.own.positions(self.span_in(fragment, span)),
             None => {
                 let start = self.position(span.start);
                 (start, self.position(span.end).max(start))

@@ -37,6 +37,10 @@ pub enum AtRuleKind {
     CounterStyle,
     /// `@property` (css-properties-values-api-1).
     Property,
+    /// `@position-try` (css-anchor-position-1).
+    PositionTry,
+    /// `@function` (css-mixins-1).
+    Function,
     /// `@page` (css-page-3).
     Page,
     /// `@view-transition` (css-view-transitions-2).
@@ -64,6 +68,8 @@ impl AtRuleKind {
             "keyframes" | "-webkit-keyframes" => AtRuleKind::Keyframes,
             "counter-style" => AtRuleKind::CounterStyle,
             "property" => AtRuleKind::Property,
+            "position-try" => AtRuleKind::PositionTry,
+            "function" => AtRuleKind::Function,
             "page" => AtRuleKind::Page,
             "view-transition" => AtRuleKind::ViewTransition,
             name if name.ends_with("-keyframes") => AtRuleKind::DroppedKeyframes,
@@ -86,7 +92,17 @@ impl AtRuleKind {
     /// Whether it gives something a name by which a sheet uses it.
     pub fn defines_a_name(self) -> bool {
         use AtRuleKind::*;
-        matches!(self, Keyframes | FontFace | CounterStyle | Property | Layer)
+        matches!(
+            self,
+            Keyframes
+                | FontFace
+                | FontPaletteValues
+                | CounterStyle
+                | Property
+                | PositionTry
+                | Function
+                | Layer
+        )
     }
 }
 

@@ -79,7 +79,7 @@ impl Fence {
 
 /// A selector list with everything closed that the end of the text closes for a browser, so that
 /// more may follow it. The blank that ends an escape stays one.
-fn closed(text: &str) -> String {
+pub(super) fn closed(text: &str) -> String {
     let mut closers = String::new();
     close(text, &mut Parser::new(text), &mut closers);
     let after_escape = if text.contains('\\') { " " } else { "" };

@@ -310,14 +310,14 @@ fn unknown_at_rule(at: &AtRule) -> Option<Loss> {
     const OTHERS: &[&str] = &[
         "annotation", "bottom-center", "bottom-left", "bottom-left-corner", "bottom-right",
         "bottom-right-corner", "character-variant", "color-profile", "custom-media", "custom-selector",
-        "document", "function", "historical-forms", "left-bottom", "left-middle", "left-top", "ornaments",
-        "position-try", "right-bottom", "right-middle", "right-top", "styleset", "stylistic", "swash",
-        "top-center", "top-left", "top-left-corner", "top-right", "top-right-corner", "viewport", "when",
+        "document", "historical-forms", "left-bottom", "left-middle", "left-top", "ornaments",
+        "right-bottom", "right-middle", "right-top", "styleset", "stylistic", "swash", "top-center",
+        "top-left", "top-left-corner", "top-right", "top-right-corner", "viewport", "when",
     ];
     const KNOWN: &[&str] = &[
-        "container", "counter-style", "font-face", "font-feature-values", "font-palette-values", "import",
-        "keyframes", "layer", "media", "namespace", "page", "property", "scope", "starting-style",
-        "supports", "view-transition",
+        "container", "counter-style", "font-face", "font-feature-values", "font-palette-values", "function",
+        "import", "keyframes", "layer", "media", "namespace", "page", "position-try", "property", "scope",
+        "starting-style", "supports", "view-transition",
     ];
     let is_other = at.kind() == AtRuleKind::Other && !at.name.starts_with('-');
     let is_preprocessors = PREPROCESSORS.contains(&at.name.as_str());

@@ -3,6 +3,7 @@
 
 mod applied;
 mod applies;
+mod as_page;
 mod at_rule;
 mod attributes;
 mod boxes;
@@ -19,6 +20,7 @@ mod flat;
 mod fonts;
 mod foreign_text;
 mod grammar;
+mod head;
 mod inline;
 mod kept;
 mod keywords;
@@ -57,6 +59,7 @@ mod variables;
 
 pub use applied::{Applied, AppliedDeclaration, DeclarationSource, Outcome, Step, layer_name};
 pub use applies::{NoEffect, may_have_no_effect, no_effect};
+pub use as_page::{RootSize, as_page, root_size};
 pub use at_rule::AtRuleKind;
 pub use attributes::written_at;
 pub use cascade::Cascade;
@@ -71,6 +74,7 @@ pub use flat::flat;
 pub(crate) use fonts::declared_families;
 pub use fonts::{FontUse, families_in_url, font_uses, is_installed};
 pub use foreign_text::ForeignText;
+pub use head::SheetParts;
 pub use inline::inline_safe;
 pub(crate) use inline::with_backslash;
 pub use kept::kept_to;

@@ -21,6 +21,12 @@ pub(super) enum NameKind {
     Anchor,
     /// A timeline of scrolling (scroll-animations-1).
     Timeline,
+    /// A place for a box that does not fit at its first one (css-anchor-position-1).
+    PositionTry,
+    /// Colours of a font (css-fonts-4).
+    Palette,
+    /// A function of the sheet's own (css-mixins-1).
+    Function,
 }
 
 /// For each custom property of a sheet the kinds of names that its value is read for.
@@ -86,6 +92,8 @@ fn kind_read(property: &str) -> Option<NameKind> {
         "animation" | "animation-name" => NameKind::Keyframes,
         "font" | "font-family" => NameKind::Font,
         "list-style" | "list-style-type" => NameKind::CounterStyle,
+        "position-try" | "position-try-fallbacks" => NameKind::PositionTry,
+        "font-palette" => NameKind::Palette,
         _ => return None,
     })
 }

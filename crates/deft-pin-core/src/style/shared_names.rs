@@ -103,6 +103,8 @@ fn scan(
             Token::Ident(name) => word(&name, false, functions),
             Token::QuotedString(name) => word(&name, true, functions),
             Token::Comma => commas += 1,
+            // What follows is no part of the value (css-cascade-5, "important").
+            Token::Delim('!') if functions.is_empty() => return,
             Token::Function(_)
             | Token::ParenthesisBlock
             | Token::SquareBracketBlock
@@ -121,6 +123,44 @@ fn scan(
             _ => {}
         }
     }
+}
+
+/// The functions of a sheet's own that a value calls, as words without their brackets (css-mixins-1).
+fn custom_functions(text: &str, base: usize) -> Vec<Word> {
+    fn collect(input: &mut Parser<'_>, base: usize, found: &mut Vec<Word>) {
+        loop {
+            let start = input.position().byte_index();
+            let Ok(token) = input.next_including_whitespace_and_comments().cloned() else { return };
+            if let Token::Function(name) = &token
+                && name.starts_with("--")
+            {
+                let end = input.position().byte_index() - 1;
+                found.push(Word {
+                    name: name.to_string(),
+                    span: Span::new(base + start, base + end),
+                    is_string: false,
+                    functions: Vec::new(),
+                    part: 0,
+                    is_later: false,
+                });
+            }
+            if matches!(
+                token,
+                Token::Function(_)
+                    | Token::ParenthesisBlock
+                    | Token::SquareBracketBlock
+                    | Token::CurlyBracketBlock
+            ) {
+                let _: Result<(), ParseError<()>> = input.parse_nested_block(|input| {
+                    collect(input, base, found);
+                    Ok(())
+                });
+            }
+        }
+    }
+    let mut found = Vec::new();
+    collect(&mut Parser::new(text), base, &mut found);
+    found
 }
 
 /// The families in a value, by its parts: words in a row are one name, a string is one alone.
@@ -215,6 +255,13 @@ impl<'t> Work<'t> {
             (AtRuleKind::Keyframes, Some(name)) => self.define(NameKind::Keyframes, &name),
             (AtRuleKind::CounterStyle, Some(name)) => self.define(NameKind::CounterStyle, &name),
             (AtRuleKind::Property, Some(name)) => self.define(NameKind::Property, &name),
+            (AtRuleKind::PositionTry, Some(name)) => self.define(NameKind::PositionTry, &name),
+            (AtRuleKind::FontPaletteValues, Some(name)) => self.define(NameKind::Palette, &name),
+            (AtRuleKind::Function, _) => {
+                for own in custom_functions(self.slice(at.prelude), 0).into_iter().take(1) {
+                    self.define(NameKind::Function, &own.name);
+                }
+            }
             (AtRuleKind::Layer, Some(_)) => {
                 // Of `a.b` the name on the outside is the page's; what is inside goes with it.
                 let text = self.text;
@@ -266,6 +313,18 @@ impl<'t> Work<'t> {
         let prelude = words(self.slice(at.prelude), at.prelude.start as usize);
         let kind = match at.kind() {
             AtRuleKind::Keyframes => NameKind::Keyframes,
+            AtRuleKind::PositionTry => NameKind::PositionTry,
+            AtRuleKind::FontPaletteValues => NameKind::Palette,
+            AtRuleKind::Function => {
+                self.functions(at.prelude);
+                // Its parameters are read as custom properties are.
+                for word in &prelude {
+                    if self.has(NameKind::Property, &word.name) {
+                        self.rename(word);
+                    }
+                }
+                return;
+            }
             AtRuleKind::CounterStyle => NameKind::CounterStyle,
             AtRuleKind::Property => NameKind::Property,
             AtRuleKind::Container => NameKind::Container,
@@ -301,6 +360,7 @@ impl<'t> Work<'t> {
             let new = format!("--{}-{}", self.pin, own.name.trim_start_matches('-'));
             self.edits.push(Edit { span: own.name_span(), text: new });
         }
+        self.functions(own.value);
         let all = words(self.slice(own.value), own.value.start as usize);
         let bare = name.strip_prefix("-webkit-").unwrap_or(&name);
         match bare {
@@ -342,17 +402,14 @@ impl<'t> Work<'t> {
             let is_used = match bare {
                 "animation" | "animation-name" if outside => self.has(NameKind::Keyframes, &word.name),
                 _ if outside
-                    && flows.contains(&NameKind::Keyframes)
-                    && self.has(NameKind::Keyframes, &word.name) =>
+                    && FLOWING.iter().any(|own| flows.contains(own) && self.has(*own, &word.name)) =>
                 {
                     true
                 }
-                _ if outside
-                    && flows.contains(&NameKind::CounterStyle)
-                    && self.has(NameKind::CounterStyle, &word.name) =>
-                {
-                    true
+                "position-try" | "position-try-fallbacks" if outside => {
+                    self.has(NameKind::PositionTry, &word.name)
                 }
+                "font-palette" => self.has(NameKind::Palette, &word.name),
                 "counter-reset" | "counter-increment" | "counter-set" if outside => {
                     self.has(NameKind::Counter, &word.name)
                 }
@@ -388,6 +445,17 @@ impl<'t> Work<'t> {
             };
             if is_used || !word.is_string && self.has(NameKind::Property, &word.name) {
                 self.rename(word);
+            }
+        }
+    }
+
+    /// The sheet's own functions that are called in a piece of it.
+    fn functions(&mut self, piece: Span) {
+        if self.defined.iter().any(|(kind, _)| *kind == NameKind::Function) {
+            for own in custom_functions(self.slice(piece), piece.start as usize) {
+                if self.has(NameKind::Function, &own.name) {
+                    self.rename(&own);
+                }
             }
         }
     }
@@ -467,6 +535,10 @@ fn animation_keywords(all: &[Word]) -> Vec<Span> {
     }
     found
 }
+
+/// The kinds of names that travel through custom properties as words.
+const FLOWING: [NameKind; 4] =
+    [NameKind::Keyframes, NameKind::CounterStyle, NameKind::PositionTry, NameKind::Palette];
 
 /// The kind of name that a property gives to something.
 fn kind_named(property: &str) -> Option<NameKind> {
@@ -560,6 +632,22 @@ mod tests {
             (
                 "a{scroll-timeline:--tide block} b{animation-timeline:--tide} c{timeline-scope:--tide,--other}",
                 "a{scroll-timeline:--p-tide block} b{animation-timeline:--p-tide} c{timeline-scope:--p-tide,--other}",
+            ),
+            (
+                "@font-face{font-family:Own Icons;src:url(a)} a{font-family:Own Icons !important} b{font-family:own icons,serif!important}",
+                "@font-face{font-family:\"p Own Icons\";src:url(a)} a{font-family:\"p Own Icons\" !important} b{font-family:\"p own icons\",serif!important}",
+            ),
+            (
+                "@position-try --above{bottom:0} a{position-try:most-width --above,--other} b{--p:--above;position-try-fallbacks:var(--p)}",
+                "@position-try --p-above{bottom:0} a{position-try:most-width --p-above,--other} b{--p:--p-above;position-try-fallbacks:var(--p)}",
+            ),
+            (
+                "@font-palette-values --cool{font-family:Own;base-palette:1} @font-face{font-family:Own;src:url(a)} a{font-palette:--cool}",
+                "@font-palette-values --p-cool{font-family:\"p Own\";base-palette:1} @font-face{font-family:\"p Own\";src:url(a)} a{font-palette:--p-cool}",
+            ),
+            (
+                "@function --half(--x){result:calc(var(--x)/2)} @function --quarter(--x){result:--half(--half(var(--x)))} a{width:calc(1px + --half(2px));height:--other(1px)}",
+                "@function --p-half(--x){result:calc(var(--x)/2)} @function --p-quarter(--x){result:--p-half(--p-half(var(--x)))} a{width:calc(1px + --p-half(2px));height:--other(1px)}",
             ),
             (
                 "@property --in{syntax:'*'} a{color:var(--in)}",

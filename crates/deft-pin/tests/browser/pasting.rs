@@ -165,6 +165,7 @@ const STYLES: &[&str] = &[
     "@font-face { font-family: Own; src: local(serif) } h2 { font-family: Own, serif }",
     ".new { color: crimson; padding: 2px } .marked { outline: 1px solid } #given { text-decoration: underline }",
     "@property --size { syntax: '<length>'; inherits: true; initial-value: 5px } p { padding-left: var(--size) }",
+    "@namespace own 'http://www.w3.org/1999/xhtml'; own|p { word-spacing: 2px } *|h2 { word-spacing: 3px }",
 ];
 
 const SCRIPTS: &[&str] = &[
