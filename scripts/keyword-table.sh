@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Writes crates/deft-pin-core/data/keywords.txt anew: the words that Chromium takes alone as the value of
-# each property that it knows, asked by `CSS.supports`. Asked are the words of all published grammars (run
+# each property that it knows, and the kinds of other single components, asked by `CSS.supports`. Asked are the words of all published grammars (run
 # scripts/property-table.sh before), and those that browsers had before these, or beside them.
 # Needs node and chromium; no network.
 set -euo pipefail
@@ -54,13 +54,30 @@ const names = ${JSON.stringify(names)}, words = ${JSON.stringify([...words].sort
 const colors = ['rebeccapurple', 'red', 'canvastext', 'transparent', 'currentcolor', 'buttonface', 'lightgoldenrodyellow'];
 const probe = document.createElement('p');
 const isColor = word => CSS.supports('color', word) && !['inherit', 'initial', 'unset', 'revert', 'revert-layer', 'revert-rule'].includes(word);
+// A kind of component is taken where one of these is.
+const kinds = { zero: ['0'], number: ['7', '1', '-7', '.5', '100', '700'], length: ['7px', '-7px', '0px', '.5em'],
+  percentage: ['7%', '-7%', '100%'], text: ['"s"', '"ab"', '"abcd"'], url: ['url(#s)', 'url(s.png)'], hash: ['#123'],
+  angle: ['7deg', '-7deg', '90deg'], time: ['7s', '-7s'], flex: ['7fr'], resolution: ['7dpi'], frequency: ['7hz'] };
+// What may stand beside another: where no pair is taken, one component is all that the property takes.
+const functions = ['path("M0 0")', 'rect(0px, 1px, 2px, 3px)', 'circle(1px)', 'ray(1deg)', 'calc(1px)', 'linear-gradient(red, blue)',
+  'counter(a)', 'translate(1px)', 'blur(1px)', 'cubic-bezier(0, 0, 1, 1)'];
+const beside = (name, words) => {
+  const own = new Set();
+  const all = [['word', 'zz-sorrel'], ['word', '--zz'], ...words.slice(0, 12).map(word => ['', word]),
+    ...Object.entries(kinds).flatMap(([kind, some]) => some.slice(0, 2).map(one => [kind, one])), ...functions.map(one => ['', one])];
+  for (const [kind, one] of all) for (const [other, two] of all) for (const mark of [' ', ', ', ' / '])
+    if (CSS.supports(name, one + mark + two)) for (const found of [kind, other, 'pair']) if (found) own.add(found);
+  return [...own];
+};
 const out = [];
 for (const name of names) {
   if (!CSS.supports(name, 'initial')) continue;
   const any = CSS.supports(name, 'zz-sorrel'), color = CSS.supports(name, 'rebeccapurple') && !any;
   const taken = words.filter(word => CSS.supports(name, word));
-  if (any) out.push([name, '*', ...words.filter(word => !taken.includes(word)).map(word => '!' + word)].join(' '));
-  else out.push([name, ...(color ? ['@color'] : []), ...taken.filter(word => !(color && isColor(word)))].join(' '));
+  const own = [...Object.entries(kinds).filter(([, some]) => some.some(one => CSS.supports(name, one))).map(([kind]) => '@' + kind),
+    ...beside(name, taken).map(kind => '&' + kind)];
+  if (any) out.push([name, '*', ...own, ...words.filter(word => !taken.includes(word)).map(word => '!' + word)].join(' '));
+  else out.push([name, ...own, ...(color ? ['@color'] : []), ...taken.filter(word => !(color && isColor(word)))].join(' '));
 }
 document.body.textContent = ['@color ' + words.filter(isColor).join(' '), '@asked ' + words.join(' '), ...out].join('\\n');
 </script>`);
@@ -70,11 +87,11 @@ chromium --headless --no-sandbox --disable-gpu --user-data-dir="$work/profile" -
 node - "$work/dom.html" "$(chromium --version 2>/dev/null | cut -d' ' -f1,2)" > "$data/keywords.txt" <<'JS'
 const fs = require('fs'), [file, version] = process.argv.slice(2);
 const wide = new Set(['inherit', 'initial', 'unset', 'revert', 'revert-layer', 'revert-rule']);
-const rows = fs.readFileSync(file, 'utf8').match(/<body>([^<]*)/)[1].trim().split('\n').map(row => row.split(' '));
+const rows = fs.readFileSync(file, 'utf8').match(/<body>([^<]*)/)[1].replaceAll('&amp;', '&').trim().split('\n').map(row => row.split(' '));
 console.log(`# Made by scripts/keyword-table.sh from ${version}.
 # A property a line, with the words that it takes alone as its value, but for those that every property
-# takes; behind a \`*\` any word but those with a \`!\`; \`@color\` stands for the names of colours. \`@asked\`
-# are all words that it was asked about.`);
+# takes; behind a \`*\` any word but those with a \`!\`; \`@color\` stands for the names of colours, \`@length\`
+# and the like for components of a kind, \`&length\` for those that it takes beside another, \`&pair\` where there may be two. \`@asked\` are all words that it was asked about.`);
 for (const [name, ...words] of rows)
   console.log(name + '\t' + words.filter(word => !wide.has(word)).join(' '));
 JS

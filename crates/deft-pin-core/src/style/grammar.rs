@@ -46,9 +46,36 @@ static TYPE_GRAMMARS: LazyLock<FxHashMap<&'static str, Node>> = LazyLock::new(||
     rows.filter_map(|row| row.split_once('\t')).map(|(name, grammar)| (name, parse(grammar))).collect()
 });
 
+/// What Chromium goes by where the published grammar is another, or none is published.
+const CHROMIUMS: &[(&str, &str)] = &[
+    ("-webkit-animation-duration", "[ auto | <time [0s,∞]> ]#"),
+    ("-webkit-background-clip", "[ <visual-box> | border | padding | content | text ]#"),
+    ("-webkit-border-after", "<line-width> || <line-style> || <color>"),
+    ("-webkit-border-before", "<line-width> || <line-style> || <color>"),
+    ("-webkit-border-end", "<line-width> || <line-style> || <color>"),
+    ("-webkit-border-start", "<line-width> || <line-style> || <color>"),
+    ("-webkit-clip-path", "none | <url> | [ <basic-shape> || <geometry-box> ]"),
+    ("-webkit-column-rule", "<line-width> || <line-style> || <color>"),
+    ("-webkit-mask-position", "<bg-position>#"),
+    ("-webkit-text-emphasis", "<'text-emphasis-style'> || <'text-emphasis-color'>"),
+    (
+        "clip",
+        "auto | rect( [ <length> | auto ]{4} ) | rect( [ <length> | auto ] , [ <length> | auto ] , [ <length> | auto ] , [ <length> | auto ] )",
+    ),
+    (
+        "cursor",
+        "[ [ <url> | <image-set()> ] <number>{2}? , ]* [ <cursor-predefined> | -webkit-grab | -webkit-grabbing | -webkit-zoom-in | -webkit-zoom-out ]",
+    ),
+    ("fill", "none | <color> | <url> [ none | <color> ]? | context-fill | context-stroke"),
+    ("mask-position", "<bg-position>#"),
+    ("shape-outside", "none | [ <basic-shape> || <shape-box> ] | <image>"),
+    ("stroke", "none | <color> | <url> [ none | <color> ]? | context-fill | context-stroke"),
+];
+
 static PROPERTY_GRAMMARS: LazyLock<FxHashMap<&'static str, Node>> = LazyLock::new(|| {
     let rows = super::properties::properties();
-    rows.filter_map(|property| Some((property.name, parse(property.grammar?)))).collect()
+    let published = rows.filter_map(|property| Some((property.name, parse(property.grammar?))));
+    published.chain(CHROMIUMS.iter().map(|(name, grammar)| (*name, parse(grammar)))).collect()
 });
 
 /// The grammar of a type or a function, the latter by its name with `()`.

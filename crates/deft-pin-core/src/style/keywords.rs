@@ -44,7 +44,7 @@ pub(super) fn takes_names(property: &str) -> bool {
 }
 
 /// Whether Chromium takes a word alone as the value of a property; `None` where it does not know the
-/// property, or was not asked about the word. Words that every property takes are no matter of this.
+/// property, or was not asked about a word with a prefix. Words that every property takes are no matter of this.
 pub(super) fn takes_word(property: &str, word: &str) -> Option<bool> {
     let keywords = KEYWORDS.get(property)?;
     let word = word.to_ascii_lowercase();
@@ -53,7 +53,8 @@ pub(super) fn takes_word(property: &str, word: &str) -> Option<bool> {
         true => !has(keywords),
         false => {
             let is_taken = has(keywords) || keywords.has_colors && KEYWORDS.get("@color").is_some_and(has);
-            if !is_taken && !KEYWORDS.get("@asked").is_some_and(has) {
+            // What no grammar has and no browser had, none takes; a prefix may be another's.
+            if !is_taken && word.starts_with('-') && !KEYWORDS.get("@asked").is_some_and(has) {
                 return None;
             }
             is_taken
@@ -61,11 +62,33 @@ pub(super) fn takes_word(property: &str, word: &str) -> Option<bool> {
     })
 }
 
+/// Whether Chromium takes a component of a kind (`length`, `text`, …) alone as the value of a property; `None` where it
+/// does not know the property.
+pub(super) fn takes_kind(property: &str, kind: &str) -> Option<bool> {
+    let keywords = KEYWORDS.get(property)?;
+    Some(keywords.words.iter().any(|word| word.strip_prefix('@') == Some(kind)))
+}
+
+/// Whether Chromium takes a component of a kind beside another in the value of a property; `pair` asks whether it takes
+/// two components at all, `word` whether names that authors make up. `None` where it does not know the property.
+pub(super) fn takes_beside(property: &str, kind: &str) -> Option<bool> {
+    let keywords = KEYWORDS.get(property)?;
+    Some(keywords.words.iter().any(|word| word.strip_prefix('&') == Some(kind)))
+}
+
+/// Whether any property of Chromium, or any grammar, has a word.
+pub(super) fn is_word_of_any(word: &str) -> bool {
+    let word = word.to_ascii_lowercase();
+    ["@asked", "@color"]
+        .iter()
+        .any(|row| KEYWORDS.get(row).is_some_and(|row| row.words.contains(word.as_str())))
+}
+
 /// The word nearest to one that a property does not take.
 pub fn nearest_keyword(property: &str, word: &str) -> Option<String> {
     let keywords = KEYWORDS.get(property)?;
     let colors = KEYWORDS.get("@color").filter(|_| keywords.has_colors);
-    let own = keywords.words.iter().filter(|_| !keywords.is_open);
+    let own = keywords.words.iter().filter(|word| !keywords.is_open && !word.starts_with(['@', '&']));
     let mut words: Vec<&str> = own.chain(colors.iter().flat_map(|colors| &colors.words)).copied().collect();
     words.sort_unstable();
     nearest(&word.to_ascii_lowercase(), words).map(str::to_owned)
@@ -86,7 +109,8 @@ mod tests {
             ("animation-name", "turn", Some(true)),
             ("animation-name", "default", Some(false)),
             ("no-such-property", "none", None),
-            ("cursor", "no-such-word", None),
+            ("cursor", "no-such-word", Some(false)),
+            ("cursor", "-own-word", None),
         ] {
             assert_eq!(takes_word(property, word), expected, "{property}: {word}");
         }

@@ -9,7 +9,7 @@ use cssparser::Parser;
 
 use super::component::{Tok, any, parts, tokens};
 use super::grammar::{Node, of_property, of_type};
-use super::keywords::{is_known, takes_names, takes_word};
+use super::keywords::{is_known, is_word_of_any, takes_beside, takes_kind, takes_names, takes_word};
 use super::math::{Unit, fits, is_math};
 use super::not_chromiums::is_not_chromiums;
 use super::properties::{Property, property};
@@ -68,9 +68,40 @@ pub fn validity(name: &str, value: &str, quirks: bool) -> Validity {
     let svg = Quirks { unitless: is_svg, hashless: false, is_svg };
     let quirks = if quirks { Quirks::of(known.name) } else { svg };
     match tokens.as_slice() {
+        [one]
+            if kind_of(one).is_some_and(|kind| takes_kind(known.name, kind) == Some(false))
+                && !quirks.allow(one) =>
+        {
+            match of_components(known, &tokens, quirks) {
+                Validity::Taken | Validity::Elsewhere => Validity::Elsewhere,
+                _ => Validity::Dropped,
+            }
+        }
         [Tok::Word(word)] if !quirks.hashless && !word.starts_with("--") => of_word(known, word, &tokens),
         _ => of_components(known, &tokens, quirks),
     }
+}
+
+/// The kind of a component, as Chromium was asked about it; none for words and functions.
+fn kind_of(token: &Tok) -> Option<&'static str> {
+    Some(match token {
+        Tok::Number(0.0, _) => "zero",
+        Tok::Number(..) => "number",
+        Tok::Percentage(_) => "percentage",
+        Tok::Text(_) => "text",
+        Tok::Url => "url",
+        Tok::Hash(_) => "hash",
+        Tok::Dimension(_, unit) => match Unit::of(unit) {
+            Unit::Length => "length",
+            Unit::Angle => "angle",
+            Unit::Time => "time",
+            Unit::Flex => "flex",
+            Unit::Resolution => "resolution",
+            Unit::Frequency => "frequency",
+            Unit::Number | Unit::Percentage | Unit::Other => return None,
+        },
+        _ => return None,
+    })
 }
 
 /// A size of paper and which way it lies, each at most once.
@@ -114,7 +145,11 @@ fn of_components(known: &Property, tokens: &[Tok], quirks: Quirks) -> Validity {
         [one] => of_property(one),
         _ => None,
     });
-    let Some(grammar) = grammar else { return Validity::Unknown };
+    let open = || match is_never_beside(known.name, tokens) {
+        true => Validity::Dropped,
+        false => Validity::Unknown,
+    };
+    let Some(grammar) = grammar else { return open() };
     let mut matching = Matching { quirks, steps: 0, unknown: false };
     if matching.all(grammar, tokens) {
         // What Chromium does not know it drops.
@@ -141,9 +176,23 @@ fn of_components(known: &Property, tokens: &[Tok], quirks: Quirks) -> Validity {
             matches!(token, Tok::Word(_)) && !Matching::default().all(grammar, std::slice::from_ref(token))
         });
     if matching.unknown || any(tokens, &is_vendors) || has_kept_words || is_kept(known.name, tokens) {
-        return Validity::Unknown;
+        return open();
     }
     Validity::Dropped
+}
+
+/// Whether Chromium takes a component nowhere beside another in the values of a property, as it was asked. Of numbers
+/// and lengths it was not asked for all places.
+fn is_never_beside(property: &str, tokens: &[Tok]) -> bool {
+    let [_, _, ..] = tokens else { return false };
+    let never = |kind: &str| takes_beside(property, kind) == Some(false);
+    never("pair")
+        || tokens.iter().any(|token| match token {
+            Tok::Word(word) => !word.starts_with('-') && !is_word_of_any(word) && never("word"),
+            Tok::Number(..) | Tok::Percentage(_) => false,
+            Tok::Dimension(_, unit) if Unit::of(unit) == Unit::Length => false,
+            other => kind_of(other).is_some_and(never),
+        })
 }
 
 /// Functions of other engines, and those that Chromium had once.
@@ -193,10 +242,8 @@ fn is_kept(property: &str, tokens: &[Tok]) -> bool {
         ("content", &["open-quote", "close-quote", "no-open-quote", "no-close-quote"]),
     ];
     const APART: &[&str] = &[
-        "-webkit-animation-duration", "-webkit-background-clip", "-webkit-clip-path", "-webkit-mask",
-        "-webkit-mask-clip", "-webkit-perspective", "alignment-baseline", "baseline-shift", "border-shape",
-        "contain-intrinsic-size", "d", "font-feature-settings", "fill", "offset", "offset-path",
-        "ruby-overhang", "shape-outside", "speak", "stroke", "timeline-trigger", "clip",
+        "-webkit-mask", "-webkit-mask-clip", "-webkit-perspective", "alignment-baseline", "baseline-shift",
+        "border-shape", "d", "offset", "ruby-overhang", "speak", "timeline-trigger",
     ];
     // Chromium takes more than the standards write: images beside texts, and percentages of a step
     // anywhere.
@@ -231,6 +278,15 @@ struct Quirks {
 }
 
 impl Quirks {
+    /// Whether a component may be what the page's mode or SVG lets stand without a unit or a mark.
+    fn allow(self, token: &Tok) -> bool {
+        match token {
+            Tok::Number(..) => self.unitless || self.hashless,
+            Tok::Dimension(..) => self.hashless,
+            _ => false,
+        }
+    }
+
     fn of(property: &str) -> Self {
         let unitless = matches!(
             property,
@@ -556,6 +612,8 @@ impl Matching {
             "custom-ident" => {
                 word.is_some_and(|word| !is_wide(word) && !word.eq_ignore_ascii_case("default"))
             }
+            // Four characters of ASCII (css-fonts-4, 6.12).
+            "opentype-tag" => matches!(next, Some(Tok::Text(tag)) if tag.len() == 4 && tag.is_ascii()),
             "dashed-ident" | "custom-property-name" => word.is_some_and(|word| word.starts_with("--")),
             "zero" => matches!(next, Some(Tok::Number(value, _)) if *value == 0.0),
             "dimension" => matches!(next, Some(Tok::Dimension(..))),
