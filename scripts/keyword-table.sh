@@ -45,7 +45,14 @@ const old = `-webkit-box -webkit-inline-box -webkit-flex -webkit-inline-flex -we
   always stretch contain cover fill-box stroke-box view-box no-clip both block inline flow flow-root ruby ruby-base math
   legacy snapshot sub-pixel subpixel antialiased subpixel-antialiased logical visual alternate discard separate
   sideways-right no-limit mixed after before no-repeat scroll local fixed x y touch no-drag drag element above below
-  table-header-group table-footer-group list-container popup tooltip toolbar reading-order entry exit entry-crossing exit-crossing`;
+  table-header-group table-footer-group list-container popup tooltip toolbar reading-order entry exit entry-crossing exit-crossing
+  swap optional landscape portrait view inline-axis block-axis inline-layout flow-start flow-end steps zoom vertical-right rotate-left
+  rotate-right fullscreen standalone browser paged coarse fine on-demand hover fill-reverse track-reverse interlace progressive
+  before-edge after-edge text-before-edge text-after-edge use-script no-change reset-size dynamic first-baseline custom additive
+  extends bullets numbers words spaces layer navigation inverted preview layered match-element enabled initial-only context-fill
+  context-stroke once state distribute play pause play-once play-alternate play-forwards play-backwards play-pause replay push
+  reversed anonymous annotation stylistic styleset ornaments swash contrast reduce active back-button continuous folded more less
+  shrink-to-fit true false decimal polygon shape path media opacity`;
 for (const word of old.split(/\s+/)) words.add(word);
 const names = properties.filter(row => !/ ?\*$/.test(row[3] ?? '')).map(row => row[0]);
 console.log(`<!doctype html><body><script>

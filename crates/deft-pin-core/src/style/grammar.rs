@@ -43,8 +43,13 @@ const TYPES: &str = include_str!("../../data/types.txt");
 
 static TYPE_GRAMMARS: LazyLock<FxHashMap<&'static str, Node>> = LazyLock::new(|| {
     let rows = TYPES.lines().filter(|line| !line.starts_with('#'));
-    rows.filter_map(|row| row.split_once('\t')).map(|(name, grammar)| (name, parse(grammar))).collect()
+    let published = rows.filter_map(|row| row.split_once('\t'));
+    published.chain(TYPES_OF_CHROMIUM).map(|(name, grammar)| (name, parse(grammar))).collect()
 });
+
+/// Types that no published grammar writes down.
+const TYPES_OF_CHROMIUM: [(&str, &str); 1] =
+    [("timeline-range-name", "cover | contain | entry | exit | entry-crossing | exit-crossing | scroll")];
 
 /// What Chromium goes by where the published grammar is another, or none is published.
 const CHROMIUMS: &[(&str, &str)] = &[
@@ -55,8 +60,17 @@ const CHROMIUMS: &[(&str, &str)] = &[
     ("-webkit-border-end", "<line-width> || <line-style> || <color>"),
     ("-webkit-border-start", "<line-width> || <line-style> || <color>"),
     ("-webkit-clip-path", "none | <url> | [ <basic-shape> || <geometry-box> ]"),
-    ("-webkit-column-rule", "<line-width> || <line-style> || <color>"),
+    ("-webkit-column-rule", "<'column-rule'>"),
+    ("-webkit-mask-clip", "[ <coord-box> | border | padding | content | text | no-clip ]#"),
     ("-webkit-mask-position", "<bg-position>#"),
+    (
+        "-webkit-mask-position-x",
+        "[ center | [ [ left | right | x-start | x-end ]? <length-percentage>? ]! ]#",
+    ),
+    (
+        "-webkit-mask-position-y",
+        "[ center | [ [ top | bottom | y-start | y-end ]? <length-percentage>? ]! ]#",
+    ),
     ("-webkit-text-emphasis", "<'text-emphasis-style'> || <'text-emphasis-color'>"),
     (
         "clip",
@@ -67,7 +81,11 @@ const CHROMIUMS: &[(&str, &str)] = &[
         "[ [ <url> | <image-set()> ] <number>{2}? , ]* [ <cursor-predefined> | -webkit-grab | -webkit-grabbing | -webkit-zoom-in | -webkit-zoom-out ]",
     ),
     ("fill", "none | <color> | <url> [ none | <color> ]? | context-fill | context-stroke"),
-    ("mask-position", "<bg-position>#"),
+    ("font-feature-settings", "normal | [ <opentype-tag> [ <integer> | on | off ]? ]#"),
+    ("inset-block-end", "<'top'>"),
+    ("inset-block-start", "<'top'>"),
+    ("inset-inline-end", "<'top'>"),
+    ("inset-inline-start", "<'top'>"),
     ("shape-outside", "none | [ <basic-shape> || <shape-box> ] | <image>"),
     ("stroke", "none | <color> | <url> [ none | <color> ]? | context-fill | context-stroke"),
 ];

@@ -238,12 +238,15 @@ fn is_kept(property: &str, tokens: &[Tok]) -> bool {
         ("overflow-anchor", &["visible"]),
         ("image-rendering", &["optimizespeed", "optimizequality"]),
         ("zoom", &["normal", "reset", "document"]),
+        ("contain-intrinsic-size", &["auto"]),
         ("resize", &["auto"]),
+        ("timeline-trigger-name", &["none"]),
+        ("font-variant-alternates", &["historical-forms"]),
         ("content", &["open-quote", "close-quote", "no-open-quote", "no-close-quote"]),
     ];
     const APART: &[&str] = &[
-        "-webkit-mask", "-webkit-mask-clip", "-webkit-perspective", "alignment-baseline", "baseline-shift",
-        "border-shape", "d", "offset", "ruby-overhang", "speak", "timeline-trigger",
+        "-webkit-mask", "-webkit-perspective", "alignment-baseline", "baseline-shift", "border-shape", "d",
+        "offset", "ruby-overhang", "speak", "timeline-trigger",
     ];
     // Chromium takes more than the standards write: images beside texts, and percentages of a step
     // anywhere.
@@ -263,7 +266,7 @@ fn is_kept(property: &str, tokens: &[Tok]) -> bool {
     };
     // A comma too many is passed over in some shorthands.
     matches!(tokens.last(), Some(Tok::Comma))
-        || property.starts_with("border") && tokens.iter().any(|token| matches!(token, Tok::Comma))
+        || matches!(property, "border" | "border-block" | "border-inline") && tokens.contains(&Tok::Comma)
         || APART.contains(&property)
         || WORDS.iter().any(|(name, kept)| *name == property && is_word(kept))
 }
