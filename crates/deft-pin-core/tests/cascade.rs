@@ -233,8 +233,8 @@ fn a_sheet_tells_its_rules_with_what_they_stand_in() {
         assert_eq!(drawn.join(" | "), expected, "{text}");
     }
     let rules = StyleRules::new(
-        "@import url(a.css) layer(x.y) supports(display:grid) print; @import 'b.css'; @font-face{font-family:'Quay'} \
-        @keyframes sail{} a{} @import 'late.css'; @counter-style pier{} @property --p{syntax:'*';inherits:true}"
+        "@import url(a.css) layer(x.y) supports(display:grid) print; @import 'b.css'; @font-face{font-family:'Quay';src:url(q)} \
+        @keyframes sail{} a{} @import 'late.css'; @counter-style pier{symbols:x} @property --p{syntax:'*';inherits:true}"
             .to_owned(),
     );
     let imports: Vec<_> = rules

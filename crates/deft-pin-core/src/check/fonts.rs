@@ -114,8 +114,13 @@ fn no_fallback(input: &CheckInput<'_>, pin: PinId, rules: &StyleRules, used: &Fo
     let message = format!(
         "after `{last}` this list of fonts ends: where it is not loaded or not installed, a browser takes its own font"
     );
-    let finding = Finding::new(Code::NoFallbackFont, input.in_sheet(pin, span)?, message)
-        .help("end the list with a generic family: `serif`, `sans-serif`, `monospace`, `system-ui`");
+    let help = match GENERIC.contains(&last) {
+        true => format!("in quotes that is the name of a font: write `{last}` without them"),
+        false => {
+            "end the list with a generic family: `serif`, `sans-serif`, `monospace`, `system-ui`".to_owned()
+        }
+    };
+    let finding = Finding::new(Code::NoFallbackFont, input.in_sheet(pin, span)?, message).help(help);
     Some(finding.pin(input.pin_name(pin)))
 }
 
@@ -125,6 +130,13 @@ fn not_loaded(input: &CheckInput<'_>, gap: &FontGap) -> Option<Finding> {
         gap.family
     );
     let help = match (&gap.near, &gap.asked) {
+        _ if gap.family.contains(',') => {
+            let each = gap.family.split(',').map(|name| quoted_family(name.trim()));
+            format!("each family has quotes of its own: `{}`", each.collect::<Vec<_>>().join(", "))
+        }
+        _ if generic_meant(&gap.family).is_some() => {
+            format!("did you mean `{}`?", generic_meant(&gap.family).unwrap_or_default())
+        }
         (Some(near), Some(address)) => format!("`{address}` asks for `{near}`; did you mean that?"),
         (Some(near), None) => format!("`{near}` is loaded; did you mean that?"),
         (None, Some(address)) => format!("`{address}` does not ask for it: add it there"),
@@ -132,4 +144,25 @@ fn not_loaded(input: &CheckInput<'_>, gap: &FontGap) -> Option<Finding> {
     };
     let finding = Finding::new(Code::FontNotLoaded, input.in_sheet(gap.pin, gap.span)?, message);
     Some(finding.help(help).pin(input.pin_name(gap.pin)))
+}
+
+/// A family as it is written in a list: a generic one without quotes.
+fn quoted_family(name: &str) -> String {
+    match GENERIC.contains(&name.to_ascii_lowercase().as_str()) {
+        true => name.to_owned(),
+        false => format!("\"{name}\""),
+    }
+}
+
+/// The generic families that people write in lists.
+const GENERIC: [&str; 6] = ["serif", "sans-serif", "monospace", "cursive", "fantasy", "system-ui"];
+
+/// The generic family that somebody meant who wrote it otherwise.
+fn generic_meant(family: &str) -> Option<&'static str> {
+    let bare = family.to_ascii_lowercase().replace([' ', '_'], "-");
+    match bare.as_str() {
+        "sans" | "sansserif" | "san-serif" | "sans-serrif" => Some("sans-serif"),
+        "mono" | "monospaced" | "mono-space" => Some("monospace"),
+        other => GENERIC.into_iter().find(|own| *own == other),
+    }
 }

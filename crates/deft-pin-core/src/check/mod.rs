@@ -9,6 +9,7 @@ mod beaten;
 mod blocked;
 mod board;
 mod brittle;
+mod broken_at_rule;
 mod callbacks;
 mod checker;
 mod code;

@@ -63,7 +63,11 @@ pub(super) fn repaired(property: &str, value: &str) -> Option<String> {
     tries.push(value.replace(",)", ")").replace(", )", ")"));
     tries.push(value.trim_end_matches(',').to_owned());
     tries.push(value.replace(',', " ").split_ascii_whitespace().collect::<Vec<_>>().join(" "));
-    tries.extend(["px", "s", "deg"].map(|unit| with_unit(value, unit)));
+    // A time of a hundred and more was counted in thousandths.
+    let is_long =
+        value.split([' ', ',', '(', ')']).any(|part| part.parse::<f64>().is_ok_and(|number| number >= 100.0));
+    let time = if is_long { "ms" } else { "s" };
+    tries.extend(["px", time, "deg"].map(|unit| with_unit(value, unit)));
     if let Some(right) = tries.into_iter().find(is_taken) {
         return Some(format!("{property}: {right}"));
     }
@@ -86,13 +90,19 @@ fn called(property: &str, value: &str) -> Option<&'static str> {
     let word = value.to_ascii_lowercase();
     Some(match (property, word.as_str()) {
         ("cursor", "hand") => "pointer",
-        ("display", "hidden" | "invisible") => "none",
+        ("display", "hidden" | "invisible" | "hide") => "none",
         ("display", "visible" | "shown") => "block",
         ("visibility", "none" | "invisible") => "hidden",
         ("visibility", "block" | "show" | "shown") => "visible",
         ("overflow" | "overflow-x" | "overflow-y", "none") => "hidden",
+        ("align-items" | "align-self" | "align-content", "top") => "start",
+        ("align-items" | "align-self" | "align-content", "bottom") => "end",
+        ("position", "top" | "center" | "left" | "right" | "bottom") => "absolute",
+        ("cursor", "finger" | "link" | "click") => "pointer",
         ("vertical-align", "center" | "centre") => "middle",
-        ("text-align" | "justify-content" | "align-items", "middle") => "center",
+        ("text-align" | "justify-content" | "align-items" | "align-self" | "align-content", "middle") => {
+            "center"
+        }
         ("font-weight", "semibold" | "semi-bold" | "demibold" | "demi-bold") => "600",
         ("font-weight", "medium") => "500",
         ("font-weight", "regular" | "book") => "400",

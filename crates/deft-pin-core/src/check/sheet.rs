@@ -2,6 +2,7 @@
 //! and what cannot be confined.
 
 use super::bad_query::{self, Wording};
+use super::broken_at_rule::of_at_rule;
 use super::code::{Code, Severity};
 use super::facts::FactsByPage;
 use super::family::{Family, NoFact};
@@ -299,6 +300,14 @@ impl OneSheet<'_> {
                 error(format!("no browser knows `@{name}`, so it is dropped: it is for a preprocessor"))
                     .help("a pin's file goes into the page as it is: put in what the preprocessor makes of it")
             }
+            LossKind::BrokenAtRule { name, fault } => {
+                let wording = of_at_rule(name, text, fault);
+                let finding = error(wording.message);
+                match wording.help {
+                    Some(help) => finding.help(help),
+                    None => finding,
+                }
+            }
             LossKind::NotYet => error(format!("no browser takes `{text}` yet, so the declaration is dropped"))
                 .severity(Severity::Warning)
                 .help("put what all take before it, or take it out"),
@@ -351,6 +360,14 @@ impl OneSheet<'_> {
                     _ => finding.help("write `from`, `to`, or a share from `0%` to `100%`"),
                 }
             }
+            LossKind::NotInKeyframe if text.contains('!') => {
+                error("in a keyframe nothing is `!important`, so the declaration is dropped".to_owned())
+                    .help("take the `!important` out: what an animation sets wins over what rules set")
+            }
+            LossKind::NotInKeyframe => {
+                error(format!("`{text}` says how an animation runs, and not what it sets, so it is dropped here"))
+                    .help("write it in the rule of the element that moves")
+            }
             LossKind::MissingSemicolon { property, swallowed } if property.starts_with("--") => {
                 error(format!("`{property}` has no semicolon at its end, so it takes up the declaration of `{swallowed}` into its value"))
                     .help(format!("put a semicolon before `{swallowed}`"))
@@ -370,6 +387,10 @@ impl OneSheet<'_> {
                 error("`//` starts no comment in CSS: everything up to the next semicolon is dropped with it".to_owned()).help("write `/* … */`")
             }
             LossKind::OutsideRule => error(format!("`{text}` stands in no rule, so it is dropped")),
+            LossKind::NotARule if text.starts_with('$') => {
+                error("this is neither a declaration nor a rule, so it is dropped: it is for a preprocessor".to_owned())
+                    .help("write the value itself where it is used, or `:root { --name: … }` and `var(--name)`")
+            }
             LossKind::NotARule => error("this is neither a declaration nor a rule, so it is dropped".to_owned()),
             LossKind::Flaw { kind, closes_before } => self.flaw(*kind, *closes_before, loss.span),
         })

@@ -228,12 +228,21 @@ impl Walk<'_> {
         let unknown =
             ScopeAround { roots: None, number: around.scope.as_ref().and_then(|scope| scope.number) };
         let head = Span { start: at.span.start, end: at.prelude.end };
-        let Some(roots) = scope_roots(self.style.file.text.slice(at.prelude)) else {
-            self.style.rootless_scopes.push(head);
+        let prelude = self.style.file.text.slice(at.prelude);
+        let Some(roots) = scope_roots(prelude) else {
+            // What stands without its brackets is told as that.
+            if prelude.trim().is_empty() || prelude.trim_start().starts_with("to") {
+                self.style.rootless_scopes.push(head);
+            }
             return unknown;
         };
         let roots = roots.shifted(at.prelude.start as usize);
         let text = self.style.file.text.slice(roots).to_owned();
+        let place = SelectorPlace::Scope;
+        if let Err(error) = place.read(&text, &self.style.namespaces) {
+            self.style.bad_selectors.push(BadSelector { span: roots, place, error });
+            return unknown;
+        }
         let list = match (&around.outer, &around.scope) {
             (Some((outer, _)), _) => outer.read(&text, &self.style.namespaces).ok(),
             (None, Some(scope)) => scope.read(&text, &self.style.namespaces),

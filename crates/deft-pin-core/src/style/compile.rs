@@ -2,6 +2,7 @@
 //! the scopes and the conditions that it stands in.
 
 use super::at_rule::AtRuleKind;
+use super::at_rule_faults::fault;
 use super::condition::{Condition, ConditionTest};
 use super::declaration::{Declarations, StyleDeclaration};
 use super::list::members;
@@ -263,6 +264,9 @@ impl<'t> Compiler<'t> {
 
     fn define(&mut self, at: &AtRule, prelude: &str) {
         self.body = true;
+        if fault(self.text, at, false).is_some() {
+            return;
+        }
         let name = match at.kind() {
             AtRuleKind::FontFace => {
                 let family = at.block.iter().flat_map(|block| &block.items).find_map(|item| match item {
@@ -363,7 +367,7 @@ fn pseudo_name(selector: &Selector) -> Option<String> {
 
 /// `a.b, c`: the names of layers; none where one of them is no name (css-cascade-5, "layer naming").
 /// Chromium takes CSS-wide keywords too, which the standard leaves out.
-fn layer_names(text: &str) -> Vec<Vec<LayerName>> {
+pub(super) fn layer_names(text: &str) -> Vec<Vec<LayerName>> {
     let mut input = cssparser::Parser::new(text);
     let path = |input: &mut cssparser::Parser<'_>| {
         let mut path = vec![LayerName::Named(input.expect_ident()?.to_string())];

@@ -47,9 +47,12 @@ static TYPE_GRAMMARS: LazyLock<FxHashMap<&'static str, Node>> = LazyLock::new(||
     published.chain(TYPES_OF_CHROMIUM).map(|(name, grammar)| (name, parse(grammar))).collect()
 });
 
-/// Types that no published grammar writes down.
-const TYPES_OF_CHROMIUM: [(&str, &str); 1] =
-    [("timeline-range-name", "cover | contain | entry | exit | entry-crossing | exit-crossing | scroll")];
+/// Types that no published grammar writes down, or that one writes down otherwise: of several words that are a font's
+/// name each may be any.
+const TYPES_OF_CHROMIUM: [(&str, &str); 2] = [
+    ("font-family-name", "<string> | <custom-ident> | <ident> <ident>+"),
+    ("timeline-range-name", "cover | contain | entry | exit | entry-crossing | exit-crossing | scroll"),
+];
 
 /// What Chromium goes by where the published grammar is another, or none is published.
 const CHROMIUMS: &[(&str, &str)] = &[
@@ -106,7 +109,8 @@ pub(super) fn of_property(name: &str) -> Option<&'static Node> {
     PROPERTY_GRAMMARS.get(name)
 }
 
-fn parse(text: &str) -> Node {
+/// A grammar from its text.
+pub(super) fn parse(text: &str) -> Node {
     let mut reader = Reader { rest: text };
     let node = reader.alternatives();
     reader.blanks();

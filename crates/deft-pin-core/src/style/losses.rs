@@ -6,6 +6,7 @@ use cssparser::{Parser, Token};
 use rustc_hash::FxHashMap;
 
 use super::at_rule::AtRuleKind;
+use super::at_rule_faults::{AtRuleFault, fault};
 use super::declaration::Declarations;
 use super::descriptors::{is_no_font_descriptor, is_no_keyframe};
 use super::engines::{is_vendors, takers_of};
@@ -46,6 +47,13 @@ pub enum LossKind {
         /// Whether it is one of a preprocessor's.
         is_preprocessors: bool,
     },
+    /// A browser makes nothing of the at-rule.
+    BrokenAtRule {
+        /// Its name, without `@`.
+        name: String,
+        /// Why.
+        fault: AtRuleFault,
+    },
     /// Something that is no CSS.
     Foreign(ForeignText),
     /// A media or container query never holds.
@@ -73,6 +81,8 @@ pub enum LossKind {
     },
     /// The selector of a keyframe is none.
     BadKeyframe,
+    /// Something that a keyframe cannot hold (css-animations-1, 3): `!important`, or how the animation itself runs.
+    NotInKeyframe,
     /// A declaration runs on into the next one, and both are dropped; a custom property takes the
     /// next one up into its value.
     MissingSemicolon {
@@ -135,12 +145,28 @@ pub fn losses(text: &str, sheet: &Sheet) -> Vec<Loss> {
             found.push(skipped_loss(text, skipped));
         }
     }
-    let mut walk =
-        Walk { text, found, foreign, declarations: Declarations::of(text), nearest: FxHashMap::default() };
+    let mut walk = Walk {
+        text,
+        found,
+        foreign,
+        declarations: Declarations::of(text),
+        is_in_front: true,
+        nearest: FxHashMap::default(),
+    };
     for rule in &sheet.rules {
         walk.rule(rule, Around::Nothing);
     }
     found = walk.found;
+    // A syntax without its quotes is told as that.
+    let unquoted = |rule: &Rule| match rule {
+        Rule::At(at) if fault(text, at, true) == Some(AtRuleFault::BadSyntax) => Some(at.span),
+        _ => None,
+    };
+    let unquoted: Vec<Span> = sheet.rules.iter().filter_map(unquoted).collect();
+    found.retain(|loss| {
+        let is_in = |at: &Span| at.start <= loss.span.start && loss.span.end <= at.end;
+        !matches!(loss.kind, LossKind::Foreign(_)) || !unquoted.iter().any(is_in)
+    });
     found.sort_by_key(|loss| loss.span);
     found
 }
@@ -150,6 +176,7 @@ pub fn losses(text: &str, sheet: &Sheet) -> Vec<Loss> {
 enum Around<'s> {
     Nothing,
     StyleRule,
+    Keyframe,
     AtRule(&'s str),
 }
 
@@ -159,6 +186,8 @@ struct Walk<'t> {
     /// Where foreign text is, which is told already, in order.
     foreign: Vec<Span>,
     declarations: Declarations<'t>,
+    /// Whether a namespace may still be declared.
+    is_in_front: bool,
     /// The nearest properties of names that are none.
     nearest: FxHashMap<String, Option<&'static str>>,
 }
@@ -167,17 +196,26 @@ impl<'t> Walk<'t> {
     fn rule(&mut self, rule: &Rule, around: Around<'_>) {
         match rule {
             Rule::Style(style) => {
-                if let Around::AtRule(name) = around
-                    && AtRuleKind::of(name).is_keyframes()
-                    && is_no_keyframe(&self.text[style.prelude.range()])
-                {
+                self.is_in_front = false;
+                let is_keyframe =
+                    matches!(around, Around::AtRule(name) if AtRuleKind::of(name).is_keyframes());
+                if is_keyframe && is_no_keyframe(&self.text[style.prelude.range()]) {
                     self.found.push(Loss { kind: LossKind::BadKeyframe, span: style.prelude });
                 }
-                self.block(&style.block, Around::StyleRule);
+                self.block(&style.block, if is_keyframe { Around::Keyframe } else { Around::StyleRule });
             }
             Rule::At(at) => {
                 self.found.extend(unknown_at_rule(at));
                 self.queries(at);
+                if let Some(fault) = fault(self.text, at, self.is_in_front) {
+                    let kind = LossKind::BrokenAtRule { name: at.name.clone(), fault };
+                    self.found.push(Loss { kind, span: Span { start: at.span.start, end: at.prelude.end } });
+                }
+                self.is_in_front &= match at.kind() {
+                    AtRuleKind::Charset | AtRuleKind::Import | AtRuleKind::Namespace => true,
+                    AtRuleKind::Layer => at.block.is_none(),
+                    _ => false,
+                };
                 if let Some(block) = &at.block {
                     let inside = match at.kind() {
                         kind if kind.is_group() => around,
@@ -227,20 +265,31 @@ impl<'t> Walk<'t> {
         let mut lose = |kind, span| self.found.push(Loss { kind, span });
         match around {
             Around::Nothing => return lose(LossKind::OutsideRule, declaration.span),
-            Around::StyleRule if is_for_old_browsers(name, &self.text[declaration.value.range()]) => return,
-            Around::StyleRule if !is_property(name) => {
+            Around::AtRule(at_rule) if AtRuleKind::of(at_rule).is_keyframes() => {
+                return lose(LossKind::OutsideRule, declaration.span);
+            }
+            Around::Keyframe if declaration.important || is_of_the_animation(name) => {
+                return lose(LossKind::NotInKeyframe, declaration.span);
+            }
+            Around::StyleRule | Around::Keyframe
+                if is_for_old_browsers(name, &self.text[declaration.value.range()]) =>
+            {
+                return;
+            }
+            Around::StyleRule | Around::Keyframe if !is_property(name) => {
                 let near = self.nearest.entry(name.clone()).or_insert_with(|| nearest_property(name));
                 let kind = LossKind::UnknownProperty { name: name.clone(), nearest: *near };
                 return lose(kind, declaration.name_span());
             }
-            Around::AtRule(at_rule) if !is_descriptor(at_rule, name) && !is_property(name) => {
+            Around::AtRule(at_rule) if !may_hold(at_rule, name) => {
                 let kind = LossKind::UnknownDescriptor { at_rule: at_rule.to_owned(), name: name.clone() };
                 return lose(kind, declaration.name_span());
             }
             _ => {}
         }
         if declaration.value.start >= declaration.value.end {
-            if !declaration.is_custom() {
+            // A property of any syntax may begin with nothing.
+            if !declaration.is_custom() && !name.eq_ignore_ascii_case("initial-value") {
                 lose(LossKind::EmptyValue { name: name.clone() }, declaration.span);
             }
             return;
@@ -257,7 +306,7 @@ impl<'t> Walk<'t> {
             self.found.push(Loss { kind, span: declaration.span });
             return;
         }
-        let is_style = matches!(around, Around::StyleRule);
+        let is_style = matches!(around, Around::StyleRule | Around::Keyframe);
         let judged = self.declarations.read(declaration);
         let value = &self.text[judged.value.range()];
         // What Chromium alone drops is another question; what nobody takes is dropped.
@@ -275,6 +324,42 @@ impl<'t> Walk<'t> {
             self.found.push(Loss { kind, span: declaration.span });
         }
     }
+}
+
+/// Whether a declaration says how the animation itself runs, but for what may be another from keyframe to keyframe.
+fn is_of_the_animation(name: &str) -> bool {
+    let name = name.to_ascii_lowercase();
+    let name = name.strip_prefix("-webkit-").unwrap_or(&name);
+    name.starts_with("animation") && !matches!(name, "animation-timing-function" | "animation-composition")
+}
+
+/// Whether a declaration may stand in an at-rule: a descriptor of it, or a property where it takes these.
+fn may_hold(at_rule: &str, name: &str) -> bool {
+    match AtRuleKind::of(at_rule) {
+        AtRuleKind::PositionTry => places_a_box(name),
+        AtRuleKind::FontFace
+        | AtRuleKind::FontPaletteValues
+        | AtRuleKind::CounterStyle
+        | AtRuleKind::Property
+        | AtRuleKind::ViewTransition => is_descriptor(at_rule, name),
+        _ => is_descriptor(at_rule, name) || is_property(name),
+    }
+}
+
+/// Whether a property may stand in `@position-try` (css-anchor-position-1, 5.2).
+fn places_a_box(name: &str) -> bool {
+    let name = name.to_ascii_lowercase();
+    let is_side =
+        |side: &&str| name.strip_prefix(*side).is_some_and(|rest| rest.is_empty() || rest.starts_with('-'));
+    name.starts_with("--")
+        || ["inset", "margin", "top", "right", "bottom", "left"].iter().any(is_side)
+        || ["width", "height", "inline-size", "block-size"]
+            .iter()
+            .any(|size| name.strip_suffix(size).is_some_and(|before| matches!(before, "" | "min-" | "max-")))
+        || matches!(
+            name.as_str(),
+            "align-self" | "justify-self" | "place-self" | "position-anchor" | "position-area"
+        )
 }
 
 /// Whether a block sets the same property otherwise too, or by a name with a prefix.

@@ -5,6 +5,7 @@ mod applied;
 mod applies;
 mod as_page;
 mod at_rule;
+mod at_rule_faults;
 mod attributes;
 mod boxes;
 mod cascade;
@@ -61,6 +62,7 @@ pub use applied::{Applied, AppliedDeclaration, DeclarationSource, Outcome, Step,
 pub use applies::{NoEffect, may_have_no_effect, no_effect};
 pub use as_page::{RootSize, as_page, root_size};
 pub use at_rule::AtRuleKind;
+pub use at_rule_faults::AtRuleFault;
 pub use attributes::written_at;
 pub use cascade::Cascade;
 pub(crate) use compile::MOST_SELECTORS;

@@ -3,6 +3,18 @@
 use super::component::{Tok, any, parts};
 use super::keywords::takes_word;
 
+/// Whether a property is the size of a box in some direction.
+fn is_size(property: &str) -> bool {
+    ["width", "height", "inline-size", "block-size"].iter().any(|side| {
+        property.strip_suffix(side).is_some_and(|before| {
+            matches!(
+                before,
+                "" | "min-" | "max-" | "-webkit-logical-" | "-webkit-min-logical-" | "-webkit-max-logical-"
+            )
+        })
+    })
+}
+
 /// Whether a value has something in it that Chromium does not take, though the property's grammar has room for it.
 pub(super) fn is_not_chromiums(property: &str, tokens: &[Tok]) -> bool {
     any(tokens, &is_other_function)
@@ -16,8 +28,12 @@ pub(super) fn is_not_chromiums(property: &str, tokens: &[Tok]) -> bool {
                     pair[0].is_word("baseline") && (pair[1].is_word("first") || pair[1].is_word("last"))
                 })
             }
-            "width" | "height" | "min-width" | "min-height" | "max-width" | "max-height" | "inline-size"
-            | "block-size" => has_function(tokens, "fit-content"),
+            "flex" | "-webkit-flex" | "flex-basis" | "-webkit-flex-basis" | "columns" | "column-width"
+            | "-webkit-column-width" | "size"
+                if has_function(tokens, "fit-content") =>
+            {
+                true
+            }
             "animation" => has_function(tokens, "scroll") || has_function(tokens, "view"),
             "animation-name" => tokens.contains(&Tok::Text(String::new())),
             "counter-reset" => has_function(tokens, "reversed"),
@@ -30,13 +46,21 @@ pub(super) fn is_not_chromiums(property: &str, tokens: &[Tok]) -> bool {
             }),
             // One word alone.
             "object-fit" | "vertical-align" => tokens.len() > 1,
-            "column-span" => tokens.iter().any(|token| matches!(token, Tok::Number(..))),
-            "column-width" => tokens.iter().any(|token| matches!(token, Tok::Percentage(_))),
+            "column-span" | "-webkit-column-span" => tokens.iter().any(|token| match token {
+                Tok::Number(..) => true,
+                Tok::Function(name, _) => super::math::is_math(name),
+                _ => false,
+            }),
+            "column-width" | "-webkit-column-width" | "columns" => {
+                any(tokens, &|token| matches!(token, Tok::Percentage(_)))
+            }
+            "white-space" => tokens.len() > 1 && tokens.iter().any(|token| token.is_word("none")),
+            "stroke-width" => tokens.contains(&Tok::Comma),
             "d" => tokens.iter().any(|token| matches!(token, Tok::Text(_))),
-            "border-top-left-radius"
-            | "border-top-right-radius"
-            | "border-bottom-left-radius"
-            | "border-bottom-right-radius" => tokens.contains(&Tok::Mark('/')),
+            _ if property.ends_with("-radius") && !property.ends_with("border-radius") => {
+                tokens.contains(&Tok::Mark('/'))
+            }
+            _ if is_size(property) => has_function(tokens, "fit-content"),
             _ => false,
         }
 }

@@ -3,6 +3,9 @@
 
 use super::component::{Tok, any, parts};
 
+/// The families that every browser has, and that were there first.
+const GENERIC: [&str; 7] = ["serif", "sans-serif", "cursive", "fantasy", "monospace", "system-ui", "math"];
+
 /// Whether a value breaks a rule that no grammar writes down, so that browsers drop it.
 pub(super) fn breaks_rule(property: &str, tokens: &[Tok]) -> bool {
     matches!(tokens, [Tok::Comma, _, ..])
@@ -42,7 +45,23 @@ pub(super) fn breaks_rule(property: &str, tokens: &[Tok]) -> bool {
                 let reserved = ["none", "and", "or", "not"];
                 tokens.len() > 1 && tokens.iter().any(|token| reserved.iter().any(|word| token.is_word(word)))
             }
-            "r" | "rx" | "ry" | "stroke-dasharray" | "stroke-width" => tokens.iter().any(is_negative),
+            // A generic family is no part of another's name, unless it is a newer one (css-fonts-4, "font-family").
+            "font-family" | "font" => parts(tokens).any(|part| {
+                part.windows(2).any(|pair| {
+                    GENERIC.iter().any(|name| pair[0].is_word(name)) && matches!(pair[1], Tok::Word(_))
+                }) && !part.windows(2).any(|pair| {
+                    matches!(pair[0], Tok::Word(_)) && GENERIC.iter().any(|name| pair[1].is_word(name))
+                })
+            }),
+            "r"
+            | "rx"
+            | "ry"
+            | "stroke-dasharray"
+            | "stroke-width"
+            | "stroke-miterlimit"
+            | "interest-delay"
+            | "interest-delay-start"
+            | "interest-delay-end" => tokens.iter().any(is_negative),
             "grid-template-columns" | "grid-template-rows" => {
                 has_loose_repeat(tokens) || has_reserved_line(tokens)
             }
@@ -101,6 +120,14 @@ fn is_measure(token: &Tok) -> bool {
     }
 }
 
+/// Whether a text may be the data of a path: it moves first, and holds nothing but commands and numbers (SVG 2, 9.3).
+fn may_be_path(data: &str) -> bool {
+    let data = data.trim();
+    let is_known =
+        |c: char| "MmZzLlHhVvCcSsQqTtAaeE.,+-".contains(c) || c.is_ascii_digit() || c.is_ascii_whitespace();
+    data.is_empty() || data.starts_with(['M', 'm']) && data.chars().all(is_known)
+}
+
 fn is_negative(token: &Tok) -> bool {
     match token {
         Tok::Number(value, _) | Tok::Percentage(value) | Tok::Dimension(value, _) => *value < 0.0,
@@ -126,6 +153,7 @@ fn is_wrong_function(token: &Tok) -> bool {
                 _ => false,
             },
             "linear" => parts(inner).count() < 2,
+            "path" => matches!(inner.last(), Some(Tok::Text(data)) if !may_be_path(data)),
             "circle" | "ellipse" => {
                 let radii: Vec<&Tok> = inner.iter().take_while(|token| !token.is_word("at")).collect();
                 radii.iter().any(|radius| is_negative(radius))
@@ -136,16 +164,13 @@ fn is_wrong_function(token: &Tok) -> bool {
                 let first = parts(inner).next().unwrap_or_default();
                 let shape = first.split(|token| token.is_word("at")).next().unwrap_or_default();
                 let has = |test: &dyn Fn(&Tok) -> bool| shape.iter().any(test);
-                let radii = shape.iter().filter(|token| is_measure(token) || matches!(token, Tok::Percentage(_)));
+                let radii =
+                    shape.iter().filter(|token| is_measure(token) || matches!(token, Tok::Percentage(_)));
                 let radii = radii.count();
                 has(&|token| token.is_word("circle"))
                     && (radii > 1 || has(&|token| matches!(token, Tok::Percentage(_))))
                     || radii == 1 && has(&|token| token.is_word("ellipse"))
             }
-            // Path data begins with a point to go to (SVG 2, 9.3.9).
-            "path" => inner.iter().any(|token| {
-                matches!(token, Tok::Text(data) if !data.trim().is_empty() && !data.trim().starts_with(['m', 'M']))
-            }),
             "color" => match inner.first() {
                 Some(Tok::Word(space)) if !space.eq_ignore_ascii_case("from") => !is_color_space(space),
                 _ => false,

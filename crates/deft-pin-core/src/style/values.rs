@@ -162,10 +162,6 @@ fn of_components(known: &Property, tokens: &[Tok], quirks: Quirks) -> Validity {
     };
     // So they do with words that no grammar has: a list of them may be taken as each is.
     let is_kept_word = |token: &Tok| match token {
-        // In the name of a font any words may stand in a row.
-        Tok::Word(_) if known.name == "font-family" => {
-            tokens.iter().filter(|token| matches!(token, Tok::Word(_))).count() > 1
-        }
         Tok::Word(word) if is_wide(word) => false,
         Tok::Word(word) => takes_word(known.name, word) == Some(true),
         Tok::Comma => true,
@@ -208,6 +204,13 @@ fn is_other_engines(token: &Tok) -> bool {
         && !KEPT.iter().any(|kept| name.eq_ignore_ascii_case(kept))
 }
 
+/// Whether components are what a grammar describes; none where that is not known.
+pub(super) fn matches_grammar(grammar: &Node, tokens: &[Tok]) -> Option<bool> {
+    let mut matching = Matching::default();
+    let matches = matching.all(grammar, tokens);
+    (matches || !matching.unknown).then_some(matches)
+}
+
 /// Whether a browser supports a declaration, as `@supports` asks.
 pub(super) fn supported(name: &str, value: &str) -> Truth {
     match validity(name, value, false) {
@@ -225,7 +228,7 @@ pub(crate) fn is_wide(word: &str) -> bool {
 
 fn is_substituted(function: &str) -> bool {
     ["var", "env", "attr", "if", "inherit"].iter().any(|name| function.eq_ignore_ascii_case(name))
-        || function.starts_with("--")
+        || function.len() > 2 && function.starts_with("--")
 }
 
 /// Whether a browser may take what no standard of today lists: keywords of old, and properties whose
@@ -264,8 +267,8 @@ fn is_kept(property: &str, tokens: &[Tok]) -> bool {
             _ => false,
         })
     };
-    // A comma too many is passed over in some shorthands.
-    matches!(tokens.last(), Some(Tok::Comma))
+    // A comma too many is passed over in lists of rules between columns, and in some shorthands.
+    matches!(tokens.last(), Some(Tok::Comma)) && property.contains("rule")
         || matches!(property, "border" | "border-block" | "border-inline") && tokens.contains(&Tok::Comma)
         || APART.contains(&property)
         || WORDS.iter().any(|(name, kept)| *name == property && is_word(kept))

@@ -4,7 +4,7 @@
 use std::sync::Arc;
 
 use deft_pin_core::markup::parse;
-use deft_pin_core::style::{Cascade, PageSheet, PropertyId, StyleRules, Truth, Viewport};
+use deft_pin_core::style::{Cascade, PageSheet, PropertyId, Sheet, StyleRules, Truth, Viewport, losses};
 use serde_json::json;
 
 use crate::driver::Browser;
@@ -47,4 +47,24 @@ fn at_rules_that_people_write_are_judged_as_chromium_judges_them() {
     println!("{} rows, {open} left to the run", rows.len());
     assert!(wrong.is_empty(), "{wrong:#?}");
     assert!(open * 6 < rows.len(), "{open} of {}", rows.len());
+}
+
+/// At-rules that give something a name, ask or set something for the page: what Chromium drops whole is told, and what
+/// it keeps is not.
+#[test]
+fn at_rules_that_are_dropped_whole_are_told() {
+    let rows: Vec<&str> = include_str!("defining_rules.txt").lines().collect();
+    assert!(rows.len() > 100);
+    let browser = Browser::open();
+    browser.go("data:text/html,<!doctype html>");
+    let script = "const style = document.head.appendChild(document.createElement('style')); \
+        return arguments[0].map(sheet => { style.textContent = sheet; return style.sheet.cssRules.length === 0 })";
+    let found = browser.run(script, vec![json!(rows)]);
+    let told = |row: &str| !losses(row, &Sheet::parse(row)).is_empty();
+    let wrong = rows
+        .iter()
+        .zip(found.as_array().unwrap())
+        .filter(|(row, is_dropped)| Some(told(row)) != is_dropped.as_bool());
+    let wrong: Vec<_> = wrong.map(|(row, is_dropped)| format!("{row}: dropped {is_dropped}")).collect();
+    assert!(wrong.is_empty(), "{wrong:#?}");
 }
