@@ -22,6 +22,14 @@ pub(super) fn breaks_rule(property: &str, tokens: &[Tok]) -> bool {
                         && (tokens.iter().any(|token| token.is_word("inset"))
                             || parts(tokens).any(|part| part.iter().filter(|t| is_measure(t)).count() > 3))
             }
+            "clip-path" | "offset-path" | "shape-outside" | "-webkit-clip-path"
+                if any(tokens, &|token| {
+                    matches!(token, Tok::Function(name, inner) if name.eq_ignore_ascii_case("path")
+                        && inner.last() == Some(&Tok::Text(String::new())))
+                }) =>
+            {
+                true
+            }
             "will-change" => has_word_in_list(tokens, &["none", "all", "auto"]),
             "text-overflow" => !matches!(tokens, [Tok::Word(_)]),
             "image-orientation" => !matches!(tokens, [Tok::Word(_)]),
@@ -41,9 +49,11 @@ pub(super) fn breaks_rule(property: &str, tokens: &[Tok]) -> bool {
             "grid-template-areas" | "grid-template" | "grid" => {
                 !are_rectangles(tokens) || has_loose_repeat(tokens) || has_reserved_line(tokens)
             }
-            "container-name" => {
+            "animation" | "-webkit-animation" => parts(tokens).any(is_no_animation),
+            "container-name" | "container" => {
                 let reserved = ["none", "and", "or", "not"];
-                tokens.len() > 1 && tokens.iter().any(|token| reserved.iter().any(|word| token.is_word(word)))
+                let names = tokens.split(|token| matches!(token, Tok::Mark('/'))).next().unwrap_or_default();
+                names.len() > 1 && names.iter().any(|token| reserved.iter().any(|word| token.is_word(word)))
             }
             // A generic family is no part of another's name, unless it is a newer one (css-fonts-4, "font-family").
             "font-family" | "font" => parts(tokens).any(|part| {
@@ -120,12 +130,98 @@ fn is_measure(token: &Tok) -> bool {
     }
 }
 
-/// Whether a text may be the data of a path: it moves first, and holds nothing but commands and numbers (SVG 2, 9.3).
-fn may_be_path(data: &str) -> bool {
-    let data = data.trim();
-    let is_known =
-        |c: char| "MmZzLlHhVvCcSsQqTtAaeE.,+-".contains(c) || c.is_ascii_digit() || c.is_ascii_whitespace();
-    data.is_empty() || data.starts_with(['M', 'm']) && data.chars().all(is_known)
+/// Whether one animation of a list says the same thing twice: it has a name and a way to fill, either of which `none`
+/// may be, a duration, which may be `auto`, and a delay (css-animations-2, "the animation shorthand property").
+fn is_no_animation(part: &[Tok]) -> bool {
+    let count = |test: &dyn Fn(&Tok) -> bool| part.iter().filter(|token| test(token)).count();
+    let is_one_of = |token: &Tok, words: &[&str]| words.iter().any(|word| token.is_word(word));
+    const FILLS: &[&str] = &["forwards", "backwards", "both"];
+    const OTHERS: &[&str] = &[
+        "none", "auto", "ease", "ease-in", "ease-out", "ease-in-out", "linear", "step-start", "step-end",
+        "infinite", "normal", "reverse", "alternate", "alternate-reverse", "running", "paused", "replace",
+        "add", "accumulate",
+    ];
+    let is_name = |token: &Tok| match token {
+        Tok::Text(_) => true,
+        Tok::Word(_) => !is_one_of(token, FILLS) && !is_one_of(token, OTHERS),
+        _ => false,
+    };
+    let names = count(&is_name);
+    let nones = count(&|token| token.is_word("none"));
+    let fills = count(&|token| is_one_of(token, FILLS));
+    let is_time = |token: &Tok| matches!(token, Tok::Dimension(..));
+    let is_first = |token: &&Tok| is_time(token) || token.is_word("auto");
+    let begins_with_auto = part.iter().find(is_first).is_some_and(|token| token.is_word("auto"));
+    let times = count(&is_time) + usize::from(begins_with_auto);
+    // Behind the duration `auto` is a name.
+    let is_auto = |token: &&Tok| token.is_word("auto");
+    let behind = part.iter().skip_while(|token| !is_time(token) && !is_auto(token)).skip(1);
+    let names = names + behind.filter(is_auto).count();
+    names > 1 || names + nones + fills > 2 || times > 2
+}
+
+/// Whether a text is the data of a path: commands, the first of which moves, with as many numbers as each takes
+/// (SVG 2, 9.3.9).
+fn is_path(data: &str) -> bool {
+    let mut rest = data.trim_start();
+    let mut is_first = true;
+    while let Some(command) = rest.chars().next() {
+        let wanted = match command.to_ascii_lowercase() {
+            'm' | 'l' | 't' => 2,
+            'h' | 'v' => 1,
+            'c' => 6,
+            's' | 'q' => 4,
+            'a' => 7,
+            'z' => 0,
+            _ => return false,
+        };
+        if std::mem::take(&mut is_first) && !command.eq_ignore_ascii_case(&'m') {
+            return false;
+        }
+        rest = rest[command.len_utf8()..].trim_start();
+        let mut found = 0;
+        // The flags of an arc may stand without a blank between them.
+        while let Some(after) = behind_number(rest, wanted == 7 && matches!(found % 7, 3 | 4)) {
+            found += 1;
+            rest = after.trim_start();
+            if let Some(after) = rest.strip_prefix(',') {
+                rest = after.trim_start();
+                if behind_number(rest, false).is_none() {
+                    return false;
+                }
+            }
+        }
+        let is_well = if wanted == 0 { found == 0 } else { found > 0 && found % wanted == 0 };
+        if !is_well {
+            return false;
+        }
+    }
+    true
+}
+
+/// What stands behind a number at the beginning of a text.
+fn behind_number(text: &str, is_flag: bool) -> Option<&str> {
+    if is_flag {
+        return text.strip_prefix(['0', '1']);
+    }
+    let digits = |text: &str| text.len() - text.trim_start_matches(|c: char| c.is_ascii_digit()).len();
+    let rest = text.strip_prefix(['+', '-']).unwrap_or(text);
+    let whole = digits(rest);
+    let mut rest = &rest[whole..];
+    let part = rest.strip_prefix('.').map(digits).filter(|part| *part > 0);
+    if let Some(part) = part {
+        rest = &rest[1 + part..];
+    }
+    if whole == 0 && part.is_none() {
+        return None;
+    }
+    if let Some(power) = rest.strip_prefix(['e', 'E']) {
+        let bare = power.strip_prefix(['+', '-']).unwrap_or(power);
+        if digits(bare) > 0 {
+            rest = &bare[digits(bare)..];
+        }
+    }
+    Some(rest)
 }
 
 fn is_negative(token: &Tok) -> bool {
@@ -140,6 +236,8 @@ fn is_wrong_function(token: &Tok) -> bool {
     let name = name.to_ascii_lowercase();
     // Fallbacks may be empty; of everything else each part has something in it.
     let may_be_empty = matches!(name.as_str(), "var" | "env" | "attr" | "if") || name.starts_with("--");
+    // Commas behind all are passed over there.
+    let may_be_empty = may_be_empty || matches!(name.as_str(), "calc-size" | "shape");
     let has_empty_part = !may_be_empty && inner.len() > 1 && parts(inner).any(<[Tok]>::is_empty);
     has_empty_part
         || match name.as_str() {
@@ -153,7 +251,7 @@ fn is_wrong_function(token: &Tok) -> bool {
                 _ => false,
             },
             "linear" => parts(inner).count() < 2,
-            "path" => matches!(inner.last(), Some(Tok::Text(data)) if !may_be_path(data)),
+            "path" => matches!(inner.last(), Some(Tok::Text(data)) if !data.is_empty() && !is_path(data)),
             "circle" | "ellipse" => {
                 let radii: Vec<&Tok> = inner.iter().take_while(|token| !token.is_word("at")).collect();
                 radii.iter().any(|radius| is_negative(radius))

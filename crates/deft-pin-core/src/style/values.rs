@@ -254,8 +254,12 @@ fn is_kept(property: &str, tokens: &[Tok]) -> bool {
     // Chromium takes more than the standards write: images beside texts, and percentages of a step
     // anywhere.
     let is_more = |token: &Tok| match token {
-        Tok::Function(name, _) => name.eq_ignore_ascii_case("linear"),
+        Tok::Function(name, inner) => {
+            name.eq_ignore_ascii_case("linear")
+                || name.eq_ignore_ascii_case("shape") && inner.last() == Some(&Tok::Comma)
+        }
         Tok::Url => property == "content",
+        Tok::Number(..) => property == "rotate",
         _ => false,
     };
     if any(tokens, &is_more) {
@@ -637,7 +641,9 @@ impl Matching {
                 Some(Tok::Url) => true,
                 Some(Tok::Function(function, inner)) => {
                     let is_url = function.eq_ignore_ascii_case("url") || function.eq_ignore_ascii_case("src");
-                    is_url && matches!(inner.first(), Some(Tok::Text(_)))
+                    let is_modifier = |token: &Tok| matches!(token, Tok::Function(..));
+                    let text = inner.split_first().filter(|(first, _)| matches!(first, Tok::Text(_)));
+                    is_url && text.is_some_and(|(_, rest)| rest.iter().all(is_modifier))
                 }
                 _ => false,
             },
