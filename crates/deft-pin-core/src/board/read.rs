@@ -13,7 +13,7 @@ use super::model::{Board, Expect, Library, Pin, ScriptLoad};
 use super::schema::KEYS;
 use super::spanned::{SelectorText, Spanned};
 use super::start::Start;
-use super::values::{Entry, Reader, Value, entries, kind_of, span_of};
+use super::values::{Entry, Reader, Value, entries, span_of};
 use crate::code::{Address, Table};
 use crate::markup::Slot;
 use crate::source::{FilePath, SourceText, Span, nearest};
@@ -331,18 +331,6 @@ impl Reader {
             }
         }
         expect
-    }
-
-    /// Whether a key is switched on.
-    fn boolean(&mut self, key: &str, value: Value<'_, '_>) -> bool {
-        match value.get_ref() {
-            DeValue::Boolean(is_on) => *is_on,
-            other => {
-                let message = format!("`{key}` is true or false, and this is {}", kind_of(other));
-                self.mistake(span_of(value), message);
-                false
-            }
-        }
     }
 
     fn pin(&mut self, name: Spanned<String>, value: Value<'_, '_>) -> Option<Pin> {

@@ -237,6 +237,18 @@ impl Reader {
         number.map(|value| Spanned { value, span })
     }
 
+    /// Whether a key is switched on.
+    pub(super) fn boolean(&mut self, key: &str, value: Value<'_, '_>) -> bool {
+        match value.get_ref() {
+            DeValue::Boolean(is_on) => *is_on,
+            other => {
+                let message = format!("`{key}` is true or false, and this is {}", kind_of(other));
+                self.mistake(span_of(value), message);
+                false
+            }
+        }
+    }
+
     pub(super) fn slot(&mut self, value: Value<'_, '_>) -> Option<Spanned<Slot>> {
         let text = self.text("slot", value)?;
         let found = self.one_of("slot", &text, &Slot::ALL.map(Slot::name))?;

@@ -4,9 +4,9 @@
 use cssparser::Parser;
 
 use super::at_rule::AtRuleKind;
-use super::compile::layer_names;
 use super::component::{Tok, any, tokens};
 use super::grammar;
+use super::layers::layer_names;
 use super::sheet::{AtRule, Declaration, Item};
 use super::values::{is_wide, matches_grammar};
 

@@ -5,6 +5,7 @@ use super::at_rule::AtRuleKind;
 use super::at_rule_faults::fault;
 use super::condition::{Condition, ConditionTest};
 use super::declaration::{Declarations, StyleDeclaration};
+use super::layers::layer_names;
 use super::list::members;
 use super::media::MediaList;
 use super::nesting::OuterRule;
@@ -363,28 +364,6 @@ fn pseudo_name(selector: &Selector) -> Option<String> {
         (Some(parts), Some(pseudo)) => Some(format!("{parts}::{pseudo}")),
         (parts, pseudo) => parts.or_else(|| pseudo.map(str::to_owned)),
     }
-}
-
-/// `a.b, c`: the names of layers; none where one of them is no name (css-cascade-5, "layer naming").
-/// Chromium takes CSS-wide keywords too, which the standard leaves out.
-pub(super) fn layer_names(text: &str) -> Vec<Vec<LayerName>> {
-    let mut input = cssparser::Parser::new(text);
-    let path = |input: &mut cssparser::Parser<'_>| {
-        let mut path = vec![LayerName::Named(input.expect_ident()?.to_string())];
-        while let Ok(token) = input.try_parse(|input| input.next_including_whitespace().cloned()) {
-            match token {
-                cssparser::Token::Delim('.') => match input.next_including_whitespace()? {
-                    cssparser::Token::Ident(name) => path.push(LayerName::Named(name.to_string())),
-                    _ => return Err(cssparser::ParseError::unexpected_token()),
-                },
-                cssparser::Token::WhiteSpace(_) => break,
-                _ => return Err(cssparser::ParseError::unexpected_token()),
-            }
-        }
-        input.expect_exhausted()?;
-        Ok::<_, cssparser::ParseError<()>>(path)
-    };
-    input.parse_comma_separated(path).unwrap_or_default()
 }
 
 /// `(root) to (limit)`. Inside of a style rule or another scope both are relative to that.

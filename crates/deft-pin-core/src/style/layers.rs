@@ -5,6 +5,28 @@ use rustc_hash::FxHashMap;
 
 use super::rule::LayerName;
 
+/// `a.b, c`: the names of layers; none where one of them is no name (css-cascade-5, "layer naming").
+/// Chromium takes CSS-wide keywords too, which the standard leaves out.
+pub(super) fn layer_names(text: &str) -> Vec<Vec<LayerName>> {
+    let mut input = cssparser::Parser::new(text);
+    let path = |input: &mut cssparser::Parser<'_>| {
+        let mut path = vec![LayerName::Named(input.expect_ident()?.to_string())];
+        while let Ok(token) = input.try_parse(|input| input.next_including_whitespace().cloned()) {
+            match token {
+                cssparser::Token::Delim('.') => match input.next_including_whitespace()? {
+                    cssparser::Token::Ident(name) => path.push(LayerName::Named(name.to_string())),
+                    _ => return Err(cssparser::ParseError::unexpected_token()),
+                },
+                cssparser::Token::WhiteSpace(_) => break,
+                _ => return Err(cssparser::ParseError::unexpected_token()),
+            }
+        }
+        input.expect_exhausted()?;
+        Ok::<_, cssparser::ParseError<()>>(path)
+    };
+    input.parse_comma_separated(path).unwrap_or_default()
+}
+
 /// The layers of a page. Which is stronger, their ranks say.
 #[derive(Debug)]
 pub(super) struct Layers {
