@@ -27,6 +27,16 @@ impl Regular {
         Regular { pattern: Arc::from(pattern), flags: Arc::from(flags), compiled: OnceLock::new() }
     }
 
+    /// Whether it goes through all of a text: `/…/g`.
+    pub(super) fn is_global(&self) -> bool {
+        self.flags.contains('g')
+    }
+
+    /// As it is written.
+    pub(super) fn written(&self) -> String {
+        format!("/{}/{}", self.pattern, self.flags)
+    }
+
     /// What it finds in a text is what a browser finds; none where that cannot be told.
     pub(super) fn for_text(&self, text: &str) -> Option<&Compiled> {
         let compiled = self.compiled.get_or_init(|| Compiled::new(&self.pattern, &self.flags)).as_ref()?;

@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use super::machine::{Machine, Run, Turn};
 use super::platform::{self};
-use super::value::{Certainty, Doubt, Kind, Value};
+use super::value::{Absence, Certainty, Doubt, Kind, Value};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -57,6 +57,10 @@ impl Machine<'_> {
                 Some(_) => Value::text("loading"),
                 None => Value::text("interactive"),
             },
+            // What is called back runs in no script (HTML, "document.currentScript").
+            "currentScript" if self.turn.is_some() => {
+                Value::Null(Some(self.absent(Absence::Place { name: "document.currentScript".to_owned() })))
+            }
             "currentScript" if !self.is_later => self.made(Kind::Instance("HTMLScriptElement")),
             "currentScript" => Value::OPEN,
             "cookie" => self.cookies(),
@@ -76,16 +80,20 @@ impl Machine<'_> {
                 self.find(None, selector, &selectors, Some("HTMLCollection"), span)?
             }
             _ => {
+                const NAMED: &[&str] = &["embed", "form", "iframe", "img", "object"];
                 // Some elements are members of the document by their names (HTML, "named properties").
                 let named = document.elements().find(|element| {
                     let data = element.data();
-                    matches!(&*data.name.local, "form" | "img" | "iframe" | "embed" | "object")
+                    NAMED.contains(&&*data.name.local)
                         && (data.attr(&local("name")) == Some(key)
                             || (data.id() == Some(key) && &*data.name.local == "object"))
                 });
                 match named.map(|named| named.id) {
                     Some(node) if platform::member("HTMLDocument", key).is_none() => self.page_element(node),
                     _ if key.starts_with("on") && platform::member("HTMLDocument", key).is_some() => {
+                        Value::OPEN
+                    }
+                    _ if self.may_have_named(NAMED) && platform::member("HTMLDocument", key).is_none() => {
                         Value::OPEN
                     }
                     _ => return Ok(None),

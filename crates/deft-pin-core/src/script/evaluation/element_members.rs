@@ -8,12 +8,16 @@ use super::machine::{DOCUMENT, Machine};
 use super::platform;
 use super::value::{Absence, Doubt, Kind, Node, ObjectId, Value};
 use crate::markup::{ElementRef, NodeId};
+use crate::source::Span;
 
 /// A node beside another.
 enum Sibling {
     Element(NodeId),
     Text,
 }
+
+/// What a form has by its name.
+const CONTROLS: &[&str] = &["button", "fieldset", "img", "input", "object", "output", "select", "textarea"];
 
 impl Machine<'_> {
     /// `elements` of a form (HTML, "The form element"). Those that are its own by an attribute alone are not looked for.
@@ -28,7 +32,7 @@ impl Machine<'_> {
         let items = nodes.into_iter().map(|node| self.page_element(node)).collect();
         let list = self.list("HTMLFormControlsCollection", items, None);
         if let Value::Object(list) = list {
-            self.object_mut(list).is_open = has_others;
+            self.object_mut(list).is_open = has_others || self.has_grown();
         }
         list
     }
@@ -71,11 +75,11 @@ impl Machine<'_> {
                 let document = self.world.document();
                 let nodes: Vec<NodeId> =
                     document.children(element?).filter(|child| document.element(*child).is_some()).collect();
-                let is_empty = nodes.is_empty();
+                let is_open = nodes.is_empty() || self.has_grown();
                 let items = nodes.into_iter().map(|node| self.page_element(node)).collect();
                 let list = self.list("HTMLCollection", items, None);
                 if let Value::Object(list) = list {
-                    self.object_mut(list).is_open = is_empty;
+                    self.object_mut(list).is_open = is_open;
                 }
                 list
             }
@@ -124,12 +128,7 @@ impl Machine<'_> {
                 if is_still && element.is_some() =>
             {
                 match self.sibling(element?, key) {
-                    _ if self.may_grow()
-                        || !self.touched.tags.is_empty()
-                        || self.touched.own_words.is_some() =>
-                    {
-                        Value::OPEN
-                    }
+                    _ if self.has_grown() => Value::OPEN,
                     Some(Sibling::Element(node)) => self.page_element(node),
                     Some(Sibling::Text) => {
                         let text = self.make(Kind::Instance("Text"));
@@ -156,12 +155,7 @@ impl Machine<'_> {
             {
                 match self.relative(element?, key) {
                     Some(node) => self.page_element(node),
-                    None if self.may_grow()
-                        || !self.touched.tags.is_empty()
-                        || self.touched.own_words.is_some() =>
-                    {
-                        Value::OPEN
-                    }
+                    None if self.has_grown() => Value::OPEN,
                     None => Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() }))),
                 }
             }
@@ -176,7 +170,7 @@ impl Machine<'_> {
                     false => Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() }))),
                 }
             }
-            _ => return self.named_member(node, key),
+            _ => return self.named_member(id, node, key),
         })
     }
 
@@ -187,6 +181,32 @@ impl Machine<'_> {
             "before", "after", "wrap", "write", "replaceWith",
         ];
         !self.world.knows_all() || WORDS.iter().any(|word| self.world.mentions(word))
+    }
+
+    /// Whether an element of one of these types may have come to the page with a name.
+    pub(super) fn may_have_named(&self, tags: &[&str]) -> bool {
+        let touched = &self.touched;
+        let has_names = touched.attributes.contains("name") || touched.attributes.contains("*");
+        touched.anything
+            || touched.own_words.is_some()
+            || (has_names || !touched.ids.is_empty()) && tags.iter().any(|tag| touched.tags.contains(*tag))
+    }
+
+    /// Whether elements may stand beside those of the page by now, from this script or another.
+    pub(super) fn has_grown(&self) -> bool {
+        !self.touched.tags.is_empty()
+            || self.touched.own_words.is_some()
+            || self.touched.anything
+            || self.may_grow()
+    }
+
+    /// Whether a list of this interface shows what comes to the page later (DOM, "collections"), and something may have.
+    pub(super) fn is_growing(&self, of: &str) -> bool {
+        let touched = &self.touched;
+        let gives_names = !touched.ids.is_empty()
+            || !touched.classes.is_empty()
+            || ["*", "name", "href"].iter().any(|name| touched.attributes.contains(*name));
+        !matches!(of, "NodeList" | "Iterator") && (gives_names || self.has_grown())
     }
 
     /// Whether nothing on the page gives elements another text.
@@ -271,13 +291,19 @@ impl Machine<'_> {
     }
 
     /// A control of a form by its name; anything of an element that scripts define.
-    fn named_member(&mut self, node: Node, key: &str) -> Option<Value> {
+    fn named_member(&mut self, object: ObjectId, node: Node, key: &str) -> Option<Value> {
         let tag = self.tag_of(node);
         if tag.contains('-')
             || self.page_node(node).is_some_and(|own| own.data().attr(&local("is")).is_some())
         {
             let known = platform::member("HTMLElement", key).is_some();
             return (!known).then_some(Value::OPEN);
+        }
+        // Their controls and choices stand in them by their places (HTML, "The form element", "The select element").
+        if let (Ok(_), "form" | "select") = (key.parse::<usize>(), &*tag) {
+            let list =
+                self.element_member(object, node, if &*tag == "form" { "elements" } else { "options" })?;
+            return self.member_at(&list, Some(&Arc::from(key)), Span::default()).ok();
         }
         if &*tag != "form" || platform::member("HTMLFormElement", key).is_some() {
             return None;
@@ -287,10 +313,7 @@ impl Machine<'_> {
         let document = self.world.document();
         let control = document.elements().find(|element| {
             let data = element.data();
-            let is_control = matches!(
-                &*data.name.local,
-                "input" | "select" | "textarea" | "button" | "output" | "fieldset" | "object" | "img"
-            );
+            let is_control = CONTROLS.contains(&&*data.name.local);
             let is_named = data.id() == Some(key) || data.attr(&local("name")) == Some(key);
             let is_of_form =
                 data.attr(&local("form")).map_or(element.is_within(form), |own| Some(own) == id.as_deref());
@@ -298,7 +321,7 @@ impl Machine<'_> {
         });
         match control.map(|control| control.id) {
             Some(control) => Some(self.page_element(control)),
-            None if self.touched.anything || self.world.mentions(key) => Some(Value::OPEN),
+            None if self.may_have_named(CONTROLS) || self.world.mentions(key) => Some(Value::OPEN),
             None => None,
         }
     }

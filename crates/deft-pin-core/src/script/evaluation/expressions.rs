@@ -9,6 +9,7 @@ use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, WINDOW};
 use super::value::{Absence, Certainty, Doubt, Kind, Value};
 use super::world::GlobalState;
+use crate::markup::NamedPart;
 use crate::script::program::{Expression, ExpressionId, Item, Key, ObjectPart, Variable};
 use crate::source::Span;
 
@@ -329,6 +330,12 @@ impl Machine<'_> {
                     GlobalState::Perhaps | GlobalState::Unknown => Value::OPEN,
                     GlobalState::Element(node) => self.page_element(node),
                     GlobalState::Query => self.made(Kind::QueryFunction),
+                    // An element that has come to have such an ID is a global by that name.
+                    GlobalState::EarlyElement | GlobalState::Absent
+                        if self.touched.has(&NamedPart::Id(name.as_ref().into())) =>
+                    {
+                        Value::OPEN
+                    }
                     GlobalState::EarlyElement if throws => {
                         let selector = format!("#{}", super::lookups::escaped(name));
                         return Err(self.throws(span, RunFaultKind::EarlyElement { selector }));

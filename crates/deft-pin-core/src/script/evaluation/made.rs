@@ -108,6 +108,10 @@ impl Machine<'_> {
         } else {
             self.brings_names_of(&contents);
         }
+        if let Some(own) = self.page_node(node) {
+            let parts = names_of(own);
+            self.brings_names(parts);
+        }
         self.make_node(tag, contents)
     }
 
@@ -115,12 +119,13 @@ impl Machine<'_> {
     fn brings_names_of(&mut self, contents: &Contents) {
         let mut parts: Vec<NamedPart> = Vec::new();
         self.elements_in(contents, |element| {
-            let data = element.data();
-            parts.push(NamedPart::Tag(data.name.local.clone()));
-            parts.extend(data.id().map(|id| NamedPart::Id(id.into())));
-            parts.extend(data.classes().map(|class| NamedPart::Class(class.into())));
+            parts.extend(names_of(element));
             true
         });
+        self.brings_names(parts);
+    }
+
+    fn brings_names(&mut self, parts: Vec<NamedPart>) {
         for part in parts {
             let name: Arc<str> = Arc::from(part.name());
             match part {
@@ -219,4 +224,12 @@ impl Machine<'_> {
             },
         }))
     }
+}
+
+/// The names of an element: its type, its ID and its classes.
+fn names_of(element: ElementRef<'_>) -> Vec<NamedPart> {
+    let data = element.data();
+    let id = data.id().map(|id| NamedPart::Id(id.into()));
+    let classes = data.classes().map(|class| NamedPart::Class(class.into()));
+    std::iter::once(NamedPart::Tag(data.name.local.clone())).chain(id).chain(classes).collect()
 }

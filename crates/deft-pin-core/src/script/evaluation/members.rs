@@ -140,11 +140,11 @@ impl Machine<'_> {
             },
             Kind::List("Iterator", _) => matches!(&**key, "next" | "return" | "throw").then_some(Value::OPEN),
             Kind::List(of, items) => match (&**key, key.parse::<usize>()) {
-                ("length", _) if is_open => Some(Value::A_NUMBER),
+                ("length", _) if is_open || self.is_growing(of) => Some(Value::A_NUMBER),
                 ("length", _) => Some(Value::Number(items.len() as f64)),
                 (_, Ok(at)) => Some(match items.get(at) {
                     Some(item) => item.clone(),
-                    None if is_open => Value::OPEN,
+                    None if is_open || self.is_growing(of) => Value::OPEN,
                     None => Value::Undefined(self.absence_of_item(&Value::Object(id))),
                 }),
                 // Elements of a collection are its members by their names.

@@ -53,6 +53,18 @@ impl Machine<'_> {
             {
                 return Ok(());
             }
+            // It begins with its mark, whether that is given or not (HTML, "location.hash").
+            Kind::Instance("Location") if &*key == "hash" => {
+                let hash = match &value {
+                    Value::Text(hash) => {
+                        let bare = hash.strip_prefix('#').unwrap_or(hash);
+                        Value::text(&if bare.is_empty() { String::new() } else { format!("#{bare}") })
+                    }
+                    _ => Value::OPEN,
+                };
+                self.put_member(id, key, hash);
+                return Ok(());
+            }
             Kind::Instance(of) => {
                 if super::platform::extends(of, "Node") {
                     match &*key {

@@ -13,6 +13,14 @@ impl Machine<'_> {
         arguments: &Arguments,
         span: Span,
     ) -> Run<Value> {
+        // All that is replaced or found is asked of one that goes through all (ECMA-262, 22.1.3).
+        if matches!(name, "replaceAll" | "matchAll")
+            && let Some(Kind::RegExp(regular)) = self.kind(&arguments.get(0)).cloned()
+            && !regular.is_global()
+        {
+            let (written, takes) = (regular.written(), "a regular expression with the flag `g`");
+            return Err(self.refused(name, &*written, takes, Some(&format!("{written}g")), span));
+        }
         let this = match self.as_text(this) {
             Ok(text) => text,
             Err(doubt) => {

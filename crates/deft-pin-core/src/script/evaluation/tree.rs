@@ -161,6 +161,30 @@ impl Machine<'_> {
                     }
                 }
             }
+            "insertRow" | "insertCell" | "createTHead" | "createTFoot" | "createTBody" | "createCaption"
+                if node.is_some_and(|node| is_of_table(&self.tag_of(node))) =>
+            {
+                let made = self.make_element(match name {
+                    "insertRow" => "tr",
+                    "insertCell" => "td",
+                    "createTHead" => "thead",
+                    "createTFoot" => "tfoot",
+                    "createTBody" => "tbody",
+                    _ => "caption",
+                });
+                // The head of a table may be there.
+                match name {
+                    "insertRow" | "insertCell" | "createTBody" => made,
+                    _ => self.made(Kind::Instance("HTMLElement")),
+                }
+            }
+            "deleteRow" | "deleteCell" | "deleteTHead" | "deleteTFoot" | "deleteCaption"
+                if node.is_some() =>
+            {
+                self.touched.is_moved = true;
+                self.found.clear();
+                Value::UNDEFINED
+            }
             "createDocumentFragment" => self.make_node(Arc::from(FRAGMENT), Contents::Own),
             "attachShadow" if node.is_some_and(|node| self.has_no_shadow(node)) => {
                 let given = node.map_or_else(String::new, |node| self.tag_of(node).to_string());
@@ -386,4 +410,9 @@ impl Machine<'_> {
 fn is_tag(tag: &str) -> bool {
     tag.starts_with(|c: char| c.is_alphabetic() || matches!(c, '_' | ':'))
         && !tag.contains(|c: char| c.is_whitespace() || matches!(c, '<' | '>' | '/' | '"' | '\'' | '='))
+}
+
+/// Whether an element is one to which rows or cells are added by methods of its own.
+fn is_of_table(tag: &str) -> bool {
+    matches!(tag, "table" | "thead" | "tbody" | "tfoot" | "tr")
 }
