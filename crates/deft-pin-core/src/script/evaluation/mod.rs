@@ -35,6 +35,7 @@ mod platform;
 mod platform_calls;
 mod promises;
 mod query;
+mod query_statics;
 mod regular_matches;
 mod repeated;
 mod set_members;

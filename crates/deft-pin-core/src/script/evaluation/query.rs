@@ -6,7 +6,6 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Turn, WINDOW};
 use super::value::{Absence, AbsenceId, Certainty, Kind, Value};
-use super::world::GlobalState;
 use crate::markup::parse_selectors;
 use crate::source::Span;
 
@@ -76,8 +75,10 @@ impl Machine<'_> {
         }
         let Value::Text(text) = &first else {
             return Ok(match &first {
-                Value::Unknown(_) => self.query(None, None),
-                _ => self.query(Some(Vec::new()), None),
+                Value::Null(_) | Value::Undefined(_) | Value::Boolean(false) => {
+                    self.query(Some(Vec::new()), None)
+                }
+                _ => self.query(None, None),
             });
         };
         let text = text.trim();
@@ -112,7 +113,7 @@ impl Machine<'_> {
     }
 
     /// What is called once the page is parsed, or at once where it is.
-    fn ready(&mut self, function: Value, span: Span) {
+    pub(super) fn ready(&mut self, function: Value, span: Span) {
         let query = self.made(Kind::QueryFunction);
         self.later_on(
             function,
@@ -137,18 +138,6 @@ impl Machine<'_> {
         for (is_id, value) in named {
             self.gives_names(&value, is_id);
             self.brings_markup(&value);
-        }
-    }
-
-    /// A member of `$` itself.
-    pub(super) fn query_static(&mut self, key: &Arc<str>) -> Value {
-        match &**key {
-            "noConflict" => self.made(Kind::Native("jQuery", Arc::clone(key))),
-            "ready" | "each" | "extend" | "when" | "map" | "grep" | "makeArray" => {
-                self.made(Kind::Native("jQuery", Arc::clone(key)))
-            }
-            "fn" => Value::OPEN,
-            _ => Value::Unknown(super::value::Doubt::Script),
         }
     }
 
@@ -178,56 +167,6 @@ impl Machine<'_> {
             return Value::OPEN;
         }
         Value::Undefined(Some(self.absent(Absence::Member { of: "jQuery", name: Arc::clone(key) })))
-    }
-
-    /// A method of `$` itself.
-    pub(super) fn call_query_static(&mut self, name: &str, arguments: &Arguments, span: Span) -> Run<Value> {
-        match name {
-            "noConflict" => {
-                let names: &[&str] = match arguments.get(0).truth() {
-                    Ok(true) => &["$", "jQuery"],
-                    _ => &["$"],
-                };
-                for name in names {
-                    // What stood there before jQuery stands there again.
-                    let is_its = self.world.global(name, self.is_later) == GlobalState::Query;
-                    let value = match is_its {
-                        true => {
-                            Value::Undefined(Some(self.absent(Absence::Global { name: (*name).to_owned() })))
-                        }
-                        false => Value::OPEN,
-                    };
-                    self.globals.insert(Arc::from(*name), value);
-                }
-                Ok(self.made(Kind::QueryFunction))
-            }
-            "ready" => {
-                self.ready(arguments.get(0), span);
-                Ok(Value::OPEN)
-            }
-            "each" => {
-                let items = self.iterated(&arguments.get(0), span);
-                let items = match items {
-                    Ok(items) => items,
-                    Err(_) => return Ok(Value::OPEN),
-                };
-                for (at, item) in items.known.into_iter().take(50).enumerate() {
-                    let given = Arguments::of(vec![Value::Number(at as f64), item.clone()]);
-                    self.call(&arguments.get(1), item, given, span)?;
-                }
-                if items.more.is_some() {
-                    self.hand_over(&arguments.get(1))?;
-                }
-                Ok(arguments.get(0))
-            }
-            _ => {
-                self.hand_over_all(arguments)?;
-                Ok(match name {
-                    "extend" => arguments.get(0),
-                    _ => Value::OPEN,
-                })
-            }
-        }
     }
 
     /// A method of a set.
@@ -282,7 +221,10 @@ impl Machine<'_> {
                 let elements = elements.unwrap_or_default();
                 for (at, element) in elements.iter().take(50).enumerate() {
                     let given = Arguments::of(vec![Value::Number(at as f64), element.clone()]);
-                    self.call(&arguments.get(0), element.clone(), given, span)?;
+                    let answer = self.call(&arguments.get(0), element.clone(), given, span)?;
+                    if !self.goes_on(&answer, &arguments.get(0))? {
+                        return Ok(this);
+                    }
                 }
                 if elements.is_empty() {
                     self.hand_over(&arguments.get(0))?;

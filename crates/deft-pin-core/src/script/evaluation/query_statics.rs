@@ -1,0 +1,115 @@
+//! What `$` of jQuery has itself: `$.each`, `$.noConflict` and the like.
+
+use std::sync::Arc;
+
+use super::arguments::Arguments;
+use super::machine::{Machine, Run};
+use super::value::{Absence, Kind, ObjectId, Value};
+use super::world::GlobalState;
+use crate::source::Span;
+
+impl Machine<'_> {
+    /// A member of `$` itself.
+    pub(super) fn query_static(&mut self, key: &Arc<str>) -> Value {
+        match &**key {
+            "noConflict" => self.made(Kind::Native("jQuery", Arc::clone(key))),
+            "ready" | "each" | "extend" | "when" | "map" | "grep" | "makeArray" => {
+                self.made(Kind::Native("jQuery", Arc::clone(key)))
+            }
+            "fn" => Value::OPEN,
+            _ => Value::Unknown(super::value::Doubt::Script),
+        }
+    }
+
+    /// Whether `each` goes on behind a call: `false` stops it. Where that is not known, what else it does is not either.
+    pub(super) fn goes_on(&mut self, answer: &Value, function: &Value) -> Run<bool> {
+        match answer.truth() {
+            Ok(true) => Ok(true),
+            Ok(false) => Ok(!matches!(answer, Value::Boolean(false))),
+            Err(_) => {
+                self.hand_over(function)?;
+                Ok(false)
+            }
+        }
+    }
+
+    /// Goes over the members of an object: `$.each({ … }, function (key, value) { … })`.
+    fn each_member(&mut self, id: ObjectId, function: &Value, span: Span) -> Run<Value> {
+        let object = self.object(id);
+        let is_open = object.is_open;
+        let mut members: Vec<(Arc<str>, Value)> =
+            object.members.iter().map(|(key, value)| (Arc::clone(key), value.clone())).collect();
+        members.sort_by(|(key, _), (other, _)| key.cmp(other));
+        for (key, value) in members.into_iter().filter(|(key, _)| !key.starts_with('#')).take(50) {
+            let given = Arguments::of(vec![Value::Text(key), value.clone()]);
+            let answer = self.call(function, value, given, span)?;
+            if !self.goes_on(&answer, function)? {
+                return Ok(Value::Object(id));
+            }
+        }
+        if is_open {
+            self.hand_over(function)?;
+        }
+        Ok(Value::Object(id))
+    }
+
+    /// A method of `$` itself.
+    pub(super) fn call_query_static(&mut self, name: &str, arguments: &Arguments, span: Span) -> Run<Value> {
+        match name {
+            "noConflict" => {
+                let names: &[&str] = match arguments.get(0).truth() {
+                    Ok(true) => &["$", "jQuery"],
+                    _ => &["$"],
+                };
+                for name in names {
+                    // What stood there before jQuery stands there again.
+                    let is_its = self.world.global(name, self.is_later) == GlobalState::Query;
+                    let value = match is_its {
+                        true => {
+                            Value::Undefined(Some(self.absent(Absence::Global { name: (*name).to_owned() })))
+                        }
+                        false => Value::OPEN,
+                    };
+                    self.globals.insert(Arc::from(*name), value);
+                }
+                Ok(self.made(Kind::QueryFunction))
+            }
+            "ready" => {
+                self.ready(arguments.get(0), span);
+                Ok(Value::OPEN)
+            }
+            "each" => {
+                let first = arguments.get(0);
+                let is_list =
+                    matches!(self.kind(&first), Some(Kind::Array(_) | Kind::List(..) | Kind::Query(..)));
+                if let (Some(Kind::Plain), Value::Object(id)) = (self.kind(&first), &first) {
+                    return self.each_member(*id, &arguments.get(1), span);
+                }
+                // It passes over what is nothing.
+                if !is_list {
+                    self.hand_over(&arguments.get(1))?;
+                    return Ok(first);
+                }
+                let items = self.iterated(&first, span)?;
+                for (at, item) in items.known.into_iter().take(50).enumerate() {
+                    let given = Arguments::of(vec![Value::Number(at as f64), item.clone()]);
+                    let answer = self.call(&arguments.get(1), item, given, span)?;
+                    if !self.goes_on(&answer, &arguments.get(1))? {
+                        return Ok(first);
+                    }
+                }
+                if items.more.is_some() {
+                    self.hand_over(&arguments.get(1))?;
+                }
+                Ok(arguments.get(0))
+            }
+            _ => {
+                self.hand_over_all(arguments)?;
+                Ok(match name {
+                    "extend" => arguments.get(0),
+                    _ => Value::OPEN,
+                })
+            }
+        }
+    }
+}
