@@ -269,7 +269,17 @@ impl Machine<'_> {
                             | "scrollTop"
                     ) =>
             {
-                if is_empty && matches!(name, "val" | "attr" | "offset" | "position") {
+                // What a set without elements has of one.
+                let is_of_one = match name {
+                    "val" | "attr" | "offset" | "position" | "html" => true,
+                    "css" | "data" | "prop" => match arguments.values.as_slice() {
+                        [] => true,
+                        [one] => matches!(one, Value::Text(_)),
+                        _ => false,
+                    },
+                    _ => false,
+                };
+                if is_empty && is_of_one {
                     return Ok(Value::Undefined(absence));
                 }
                 return Ok(Value::OPEN);
