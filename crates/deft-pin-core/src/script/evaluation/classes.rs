@@ -104,14 +104,9 @@ impl Machine<'_> {
             }
             MemberKind::Field(Some(value)) => self.expression(*value)?,
             MemberKind::Field(None) => Value::UNDEFINED,
-            MemberKind::Setter => {
-                match key {
-                    Some(key) => {
-                        self.object_mut(made).members.entry(key).or_insert(Value::OPEN);
-                    }
-                    None => self.object_mut(made).is_open = true,
-                }
-                return Ok(());
+            MemberKind::Setter(function) => {
+                let setter = self.closure(*function);
+                return self.give_setter(made, key, setter);
             }
             MemberKind::Block(scope, body) => {
                 let outer = self.open(scope);

@@ -372,12 +372,11 @@ impl Machine<'_> {
                         self.object_mut(id).members.insert(key, getter);
                     }
                 }
-                ObjectPart::Setter(key) => match self.key(key)? {
-                    Some(key) => {
-                        self.object_mut(id).members.entry(key).or_insert(Value::OPEN);
-                    }
-                    None => self.object_mut(id).is_open = true,
-                },
+                ObjectPart::Setter(key, value) => {
+                    let key = self.key(key)?;
+                    let setter = self.expression(*value)?;
+                    self.give_setter(id, key, setter)?;
+                }
                 ObjectPart::Spread(value) => {
                     let value = self.expression(*value)?;
                     self.copy_members(&value, id);

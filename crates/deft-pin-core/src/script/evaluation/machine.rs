@@ -272,6 +272,7 @@ impl<'m> Machine<'m> {
 
     pub(super) fn make(&mut self, kind: Kind) -> ObjectId {
         self.objects.push(Object {
+            setters: Vec::new(),
             kind,
             members: Members::default(),
             is_open: false,

@@ -253,7 +253,12 @@ impl Machine<'_> {
             }
             "defineProperty" | "defineProperties" => {
                 if let (Value::Object(id), Ok(key)) = (&first, self.as_text(&arguments.get(1))) {
-                    self.define(*id, key);
+                    self.define(*id, Arc::clone(&key));
+                    if let Value::Object(given) = arguments.get(2)
+                        && let Some(setter) = self.object(given).members.get("set").cloned()
+                    {
+                        self.give_setter(*id, Some(key), setter)?;
+                    }
                 } else if let Value::Object(id) = &first {
                     self.object_mut(*id).is_open = true;
                 }

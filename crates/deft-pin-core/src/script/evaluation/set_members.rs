@@ -3,6 +3,7 @@
 use crate::script::program::ExpressionId;
 use std::sync::Arc;
 
+use super::arguments::Arguments;
 use super::machine::{Machine, Run};
 use super::value::{Kind, ObjectId, Value};
 use crate::source::Span;
@@ -114,8 +115,37 @@ impl Machine<'_> {
             }
             _ => {}
         }
+        if let Some(setter) = self.setter(id, &key) {
+            self.call(&setter, Value::Object(id), Arguments::of(vec![value]), span)?;
+            return Ok(());
+        }
         self.put_member(id, key, value);
         Ok(())
+    }
+
+    /// Gives an object a setter for a member; nobody knows for which, where the key is not known.
+    pub(super) fn give_setter(&mut self, id: ObjectId, key: Option<Arc<str>>, setter: Value) -> Run<()> {
+        let Some(key) = key else {
+            self.object_mut(id).is_open = true;
+            return self.hand_over(&setter);
+        };
+        let object = self.object_mut(id);
+        object.members.entry(Arc::clone(&key)).or_insert(Value::OPEN);
+        object.setters.push((key, setter));
+        Ok(())
+    }
+
+    /// What is called where a member of an object is set (ECMA-262, "OrdinarySet").
+    fn setter(&self, id: ObjectId, key: &Arc<str>) -> Option<Value> {
+        let mut at = Some(id);
+        while let Some(own) = at {
+            let object = self.object(own);
+            if let Some((_, setter)) = object.setters.iter().rev().find(|(own, _)| own == key) {
+                return Some(setter.clone());
+            }
+            at = object.parent.filter(|_| !object.members.contains_key(key));
+        }
+        None
     }
 
     /// Puts a member on an object itself.

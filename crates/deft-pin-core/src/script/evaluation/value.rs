@@ -120,6 +120,8 @@ pub(super) struct Object {
     pub(super) members: Members,
     /// Whether it may have more members than these, or other values.
     pub(super) is_open: bool,
+    /// What is called where a member is set.
+    pub(super) setters: Vec<(Arc<str>, Value)>,
     /// The object that it inherits from.
     pub(super) parent: Option<ObjectId>,
     /// When it was made.

@@ -285,7 +285,7 @@ impl<'a> Lowering<'_, 'a> {
                 match own.kind {
                     PropertyKind::Init => ObjectPart::Value(key, value),
                     PropertyKind::Get => ObjectPart::Getter(key, value),
-                    PropertyKind::Set => ObjectPart::Setter(key),
+                    PropertyKind::Set => ObjectPart::Setter(key, value),
                 }
             }
         }
@@ -393,7 +393,7 @@ impl<'a> Lowering<'_, 'a> {
                         }
                         MethodDefinitionKind::Method => MemberKind::Method(function),
                         MethodDefinitionKind::Get => MemberKind::Getter(function),
-                        MethodDefinitionKind::Set => MemberKind::Setter,
+                        MethodDefinitionKind::Set => MemberKind::Setter(function),
                     };
                     members.push(ClassMember { key, is_static: own.r#static, kind });
                 }

@@ -139,7 +139,7 @@ pub(super) struct ClassMember {
 pub(super) enum MemberKind {
     Method(FunctionId),
     Getter(FunctionId),
-    Setter,
+    Setter(FunctionId),
     Field(Option<ExpressionId>),
     /// A `static { }` block.
     Block(Scope, Box<[StatementId]>),
@@ -165,7 +165,7 @@ pub(super) enum Item {
 pub(super) enum ObjectPart {
     Value(Key, ExpressionId),
     Getter(Key, ExpressionId),
-    Setter(Key),
+    Setter(Key, ExpressionId),
     Spread(ExpressionId),
 }
 
