@@ -1,5 +1,7 @@
 //! The wording of findings about media queries, container queries and `@supports` that never hold.
 
+use super::code::Code;
+use super::finding::{Finding, Place};
 use super::repair::repaired;
 use crate::style::{MediaFault, MediaFaultKind, SupportsFault, is_property, nearest_property};
 
@@ -7,6 +9,17 @@ use crate::style::{MediaFault, MediaFaultKind, SupportsFault, is_property, neare
 pub(super) struct Wording {
     pub(super) message: String,
     pub(super) help: Option<String>,
+}
+
+impl Wording {
+    /// A finding of a code at a place, in these words.
+    pub(super) fn finding(self, code: Code, place: Place) -> Finding {
+        let finding = Finding::new(code, place, self.message);
+        match self.help {
+            Some(help) => finding.help(help),
+            None => finding,
+        }
+    }
 }
 
 /// The words about a media or container query, whose text is given.

@@ -207,11 +207,7 @@ impl OneSheet<'_> {
     }
 
     fn never(&self, span: Span, wording: Wording, severity: Severity) -> Finding {
-        let finding = Finding::new(Code::BadQuery, self.place(span), wording.message).severity(severity);
-        match wording.help {
-            Some(help) => finding.help(help),
-            None => finding,
-        }
+        wording.finding(Code::BadQuery, self.place(span)).severity(severity)
     }
 
     fn dropped(&self, loss: &Loss) -> Option<Finding> {
@@ -240,12 +236,7 @@ impl OneSheet<'_> {
                     .help("a pin's file goes into the page as it is: put in what the preprocessor makes of it")
             }
             LossKind::BrokenAtRule { name, fault } => {
-                let wording = of_at_rule(name, text, fault);
-                let finding = error(wording.message);
-                match wording.help {
-                    Some(help) => finding.help(help),
-                    None => finding,
-                }
+                of_at_rule(name, text, fault).finding(Code::DroppedDeclaration, self.place(loss.span))
             }
             LossKind::NotYet => error(format!("no browser takes `{text}` yet, so the declaration is dropped"))
                 .severity(Severity::Warning)

@@ -4,6 +4,7 @@
 use cssparser::Parser;
 
 use super::component::{Tok, any, parts, tokens};
+use super::value_rules::is_generic;
 use super::values::is_wide;
 
 /// Whether the selector of a keyframe is none, so that the keyframe is dropped.
@@ -79,12 +80,6 @@ fn is_auto(all: &[Tok]) -> bool {
 
 fn is_calculated(name: &str) -> bool {
     ["calc", "min", "max", "clamp", "round", "env", "if"].iter().any(|own| name.eq_ignore_ascii_case(own))
-}
-
-fn is_generic(word: &str) -> bool {
-    ["serif", "sans-serif", "monospace", "cursive", "fantasy", "system-ui", "math"]
-        .iter()
-        .any(|own| word.eq_ignore_ascii_case(own))
 }
 
 /// One entry of the list of a font's sources.

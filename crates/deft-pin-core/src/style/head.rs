@@ -18,23 +18,13 @@ impl SheetParts {
     /// Takes a sheet apart.
     pub fn of(text: &str) -> SheetParts {
         let sheet = Sheet::parse(text);
-        let is_head = |at: &AtRule| match at.kind() {
-            AtRuleKind::Charset | AtRuleKind::Import | AtRuleKind::Namespace | AtRuleKind::Layer => {
-                at.block.is_none()
-            }
-            _ => false,
-        };
-        let head: Vec<&AtRule> = sheet
-            .rules
-            .iter()
-            .map_while(|rule| match rule {
-                Rule::At(at) if is_head(at) => Some(at),
-                _ => None,
-            })
-            .collect();
-        let of_kind = |at: &&AtRule, kind: AtRuleKind| at.kind() == kind;
+        let in_front = sheet.rules.iter().map_while(|rule| match rule {
+            Rule::At(at) if at.stands_in_front() => Some(at),
+            _ => None,
+        });
+        let head: Vec<&AtRule> = in_front.collect();
         let behind_imports =
-            head.iter().rposition(|at| of_kind(at, AtRuleKind::Import)).map_or(0, |last| last + 1);
+            head.iter().rposition(|at| at.kind() == AtRuleKind::Import).map_or(0, |last| last + 1);
         let mut parts = SheetParts::default();
         let mut done = 0;
         for (number, at) in head.iter().enumerate() {

@@ -151,6 +151,7 @@ pub fn losses(text: &str, sheet: &Sheet) -> Vec<Loss> {
         foreign,
         declarations: Declarations::of(text),
         is_in_front: true,
+        unquoted: Vec::new(),
         nearest: FxHashMap::default(),
     };
     for rule in &sheet.rules {
@@ -158,14 +159,11 @@ pub fn losses(text: &str, sheet: &Sheet) -> Vec<Loss> {
     }
     found = walk.found;
     // A syntax without its quotes is told as that.
-    let unquoted = |rule: &Rule| match rule {
-        Rule::At(at) if fault(text, at, true) == Some(AtRuleFault::BadSyntax) => Some(at.span),
-        _ => None,
-    };
-    let unquoted: Vec<Span> = sheet.rules.iter().filter_map(unquoted).collect();
+    let unquoted = walk.unquoted;
     found.retain(|loss| {
-        let is_in = |at: &Span| at.start <= loss.span.start && loss.span.end <= at.end;
-        !matches!(loss.kind, LossKind::Foreign(_)) || !unquoted.iter().any(is_in)
+        let before = unquoted.partition_point(|at| at.start <= loss.span.start);
+        let is_in = unquoted[..before].last().is_some_and(|at| loss.span.end <= at.end);
+        !matches!(loss.kind, LossKind::Foreign(_)) || !is_in
     });
     found.sort_by_key(|loss| loss.span);
     found
@@ -188,6 +186,8 @@ struct Walk<'t> {
     declarations: Declarations<'t>,
     /// Whether a namespace may still be declared.
     is_in_front: bool,
+    /// Registrations whose syntax is none, in order.
+    unquoted: Vec<Span>,
     /// The nearest properties of names that are none.
     nearest: FxHashMap<String, Option<&'static str>>,
 }
@@ -208,14 +208,13 @@ impl<'t> Walk<'t> {
                 self.found.extend(unknown_at_rule(at));
                 self.queries(at);
                 if let Some(fault) = fault(self.text, at, self.is_in_front) {
+                    if fault == AtRuleFault::BadSyntax {
+                        self.unquoted.push(at.span);
+                    }
                     let kind = LossKind::BrokenAtRule { name: at.name.clone(), fault };
                     self.found.push(Loss { kind, span: Span { start: at.span.start, end: at.prelude.end } });
                 }
-                self.is_in_front &= match at.kind() {
-                    AtRuleKind::Charset | AtRuleKind::Import | AtRuleKind::Namespace => true,
-                    AtRuleKind::Layer => at.block.is_none(),
-                    _ => false,
-                };
+                self.is_in_front &= at.stands_in_front();
                 if let Some(block) = &at.block {
                     let inside = match at.kind() {
                         kind if kind.is_group() => around,

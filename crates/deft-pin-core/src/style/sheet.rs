@@ -88,6 +88,15 @@ impl AtRule {
     pub fn kind(&self) -> AtRuleKind {
         AtRuleKind::of(&self.name)
     }
+
+    /// Whether a namespace may still be declared behind it (css-namespaces-3, "syntax").
+    pub(super) fn stands_in_front(&self) -> bool {
+        match self.kind() {
+            AtRuleKind::Charset | AtRuleKind::Import | AtRuleKind::Namespace => true,
+            AtRuleKind::Layer => self.block.is_none(),
+            _ => false,
+        }
+    }
 }
 
 impl Declaration {

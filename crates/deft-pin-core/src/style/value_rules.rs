@@ -3,9 +3,6 @@
 
 use super::component::{Tok, any, parts};
 
-/// The families that every browser has, and that were there first.
-const GENERIC: [&str; 7] = ["serif", "sans-serif", "cursive", "fantasy", "monospace", "system-ui", "math"];
-
 /// Whether a value breaks a rule that no grammar writes down, so that browsers drop it.
 pub(super) fn breaks_rule(property: &str, tokens: &[Tok]) -> bool {
     matches!(tokens, [Tok::Comma, _, ..])
@@ -57,11 +54,10 @@ pub(super) fn breaks_rule(property: &str, tokens: &[Tok]) -> bool {
             }
             // A generic family is no part of another's name, unless it is a newer one (css-fonts-4, "font-family").
             "font-family" | "font" => parts(tokens).any(|part| {
-                part.windows(2).any(|pair| {
-                    GENERIC.iter().any(|name| pair[0].is_word(name)) && matches!(pair[1], Tok::Word(_))
-                }) && !part.windows(2).any(|pair| {
-                    matches!(pair[0], Tok::Word(_)) && GENERIC.iter().any(|name| pair[1].is_word(name))
-                })
+                part.windows(2).any(|pair| is_generic_family(&pair[0]) && matches!(pair[1], Tok::Word(_)))
+                    && !part
+                        .windows(2)
+                        .any(|pair| matches!(pair[0], Tok::Word(_)) && is_generic_family(&pair[1]))
             }),
             "r"
             | "rx"
@@ -128,6 +124,17 @@ fn is_measure(token: &Tok) -> bool {
         Tok::Function(name, _) => super::math::is_math(name),
         _ => false,
     }
+}
+
+/// Whether a word is one of the generic families that every browser has, and that were there first.
+pub(super) fn is_generic(word: &str) -> bool {
+    ["serif", "sans-serif", "monospace", "cursive", "fantasy", "system-ui", "math"]
+        .iter()
+        .any(|own| word.eq_ignore_ascii_case(own))
+}
+
+fn is_generic_family(token: &Tok) -> bool {
+    matches!(token, Tok::Word(word) if is_generic(word))
 }
 
 /// Whether one animation of a list says the same thing twice: it has a name and a way to fill, either of which `none`
