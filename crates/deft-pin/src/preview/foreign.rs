@@ -60,6 +60,7 @@ impl Served {
         };
         let Some(file) = foreign_file(uri.path()) else { return response(status, headers, bytes.into()) };
         let page = Page::new(file.clone());
+        let number = self.preview.number();
         let current = self.preview.current();
         let made = current.ask(move |site: &PlannedSite<'_>| {
             let served = site.foreign_page(file, &bytes, &choice);
@@ -77,7 +78,7 @@ impl Served {
             Some(nonce) => ServedPage { bytes: with_nonce(&served.bytes, nonce), ..served },
             None => served,
         };
-        let bytes = self.with_script(&page, &marked, nonce.as_deref());
+        let bytes = self.with_script(&page, &marked, number, nonce.as_deref());
         for name in [
             header::CONTENT_LENGTH,
             header::ETAG,

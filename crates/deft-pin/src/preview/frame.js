@@ -239,6 +239,12 @@
   // Changes: this page listens for all views.
   var channel = new BroadcastChannel(folder);
   function news(own) {
+    // What happened while nobody listened shows in the number of the board's reading.
+    if (own.opened) {
+      var number = site.number;
+      get("site").then(function (now) { if (now.number !== number) { news({ board: true, files: [] }); } else { trouble(now.trouble); facts(); } });
+      return;
+    }
     if (own.trouble) { trouble(own.trouble); say("The board cannot be used as it is now"); return; }
     if (own.board || own.files.length) { trouble(""); learn(); }
     if (site.plain && (own.board || own.files.length)) { views.forEach(function (view) { var inside = reach(view); if (inside) { inside.location.reload(); } }); }
@@ -247,11 +253,10 @@
   channel.onmessage = function (event) { news(event.data); };
   function listen() {
     return new Promise(function () {
-      new EventSource(folder + "events").onmessage = function (event) {
-        var own = JSON.parse(event.data);
-        channel.postMessage(own);
-        news(own);
-      };
+      var events = new EventSource(folder + "events");
+      function tell(own) { channel.postMessage(own); news(own); }
+      events.onopen = function () { tell({ opened: true, files: [] }); };
+      events.onmessage = function (event) { tell(JSON.parse(event.data)); };
     });
   }
   if (navigator.locks) { navigator.locks.request(folder, listen); } else { listen(); }
@@ -294,5 +299,5 @@
   $("page").addEventListener("change", function () { go($("page").value.trim() || "/"); });
   $("back").addEventListener("click", function () { step(-1); });
   $("next").addEventListener("click", function () { step(1); });
-  learn().then(function () { draw(); go(at); });
+  learn().then(function () { draw(); return go(at); }).then(function () { news({ opened: true }); });
 })();

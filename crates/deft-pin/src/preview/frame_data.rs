@@ -18,6 +18,8 @@ pub struct FrameSite {
     pub of: Option<String>,
     /// Why the board cannot be used as it is now.
     pub trouble: Option<String>,
+    /// Which reading of the board this is.
+    pub number: u64,
 }
 
 /// A page in the list.

@@ -69,7 +69,10 @@ pub struct Preview {
 /// What changes while a preview is served.
 #[derive(Default)]
 struct State {
+    /// Which reading of the board is served. Those of a later run have higher numbers: a page may be open for longer.
     number: u64,
+    /// The site's own files that changed, with the reading that had them first.
+    changed: BTreeMap<String, u64>,
     trouble: Option<String>,
     findings: Option<Arc<Vec<Finding>>>,
     /// What was loosened of the policies of pages, by their paths.
@@ -86,7 +89,7 @@ impl Preview {
             upstream,
             current: RwLock::new(first),
             files: RwLock::new(files),
-            state: Mutex::default(),
+            state: Mutex::new(State { number: milliseconds_now(), ..State::default() }),
             news: broadcast::channel(64).0,
             turns: Semaphore::new(2 * cores),
         })
@@ -107,6 +110,17 @@ impl Preview {
         all.iter().find_map(|files| files.files.get(name).cloned())
     }
 
+    /// Which reading of the board is served now.
+    fn number(&self) -> u64 {
+        self.state().number
+    }
+
+    /// The site's own files that changed after a reading.
+    fn changed_since(&self, number: u64) -> Vec<String> {
+        let state = self.state();
+        state.changed.iter().filter(|(_, changed)| **changed > number).map(|(file, _)| file.clone()).collect()
+    }
+
     /// Serves another reading of the board from now on, and tells the pages that are open.
     pub fn replace(&self, next: Generation, changed: Vec<String>, is_board: bool) {
         {
@@ -118,7 +132,9 @@ impl Preview {
         let mut state = self.state();
         state.number += 1;
         state.trouble = None;
-        let news = News { number: state.number, board: is_board, files: changed, ..News::default() };
+        let number = state.number;
+        state.changed.extend(changed.iter().map(|file| (file.clone(), number)));
+        let news = News { number, board: is_board, files: changed, ..News::default() };
         drop(state);
         self.tell(&news);
     }
@@ -148,4 +164,9 @@ impl Preview {
             let _ = self.news.send(text.into());
         }
     }
+}
+
+fn milliseconds_now() -> u64 {
+    let now = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).unwrap_or_default();
+    u64::try_from(now.as_millis()).unwrap_or_default()
 }

@@ -2,6 +2,8 @@
 (function () {
   "use strict";
   var own = document.currentScript, folder = "/" + own.dataset.folder + "/", key = own.dataset.key, of = own.dataset.of;
+  // Which reading of the board this page has.
+  var number = +own.dataset.number;
   own.remove();
   // The choice of pins is no part of the page's address.
   var asked = location.pathname + location.search;
@@ -23,9 +25,14 @@
   function path(href) { var url = new URL(href, location.href); return url.origin === location.origin ? url.pathname : ""; }
   function loaded(file) { return performance.getEntriesByType("resource").some(function (entry) { return path(entry.name) === file; }); }
 
-  function change(news) {
-    if (news.trouble || !(news.board || news.files.length)) { return; }
-    fetch(folder + "state?address=" + encodeURIComponent(asked)).then(function (answer) { return answer.json(); }).then(function (state) {
+  // What changed since this page's reading is asked for, so that nothing is lost that happened while nobody listened.
+  function look() {
+    // What is not parsed yet cannot be made anew.
+    if (document.readyState === "loading") { return addEventListener("DOMContentLoaded", look, { once: true }); }
+    fetch(folder + "state?since=" + number + "&address=" + encodeURIComponent(asked)).then(function (answer) { return answer.json(); }).then(function (state) {
+      // An answer that was overtaken by a later one has nothing to say.
+      if (!state.sheets || state.number < number) { return; }
+      number = state.number;
       if (state.key !== key) { return again(); }
       var links = sheets(), stale = [];
       state.sheets.forEach(function (sheet) {
@@ -34,14 +41,17 @@
           if (path(link.href).indexOf(folder) === 0 && name !== sheet[1] && name.replace(/\.[^.]*\.css$/, "") === sheet[0]) { stale.push([link, folder + encodeURIComponent(sheet[1])]); }
         });
       });
-      var missed = news.files.some(function (file) {
+      var missed = state.files.some(function (file) {
         var link = links.filter(function (link) { return path(link.href) === file; })[0];
-        if (link) { stale.push([link, file + "?" + news.number]); }
+        if (link) { stale.push([link, file + "?" + number]); }
         return !link && loaded(file);
       });
       if (missed) { return again(); }
       stale.forEach(function (pair) { swap(pair[0], pair[1]); });
     }, function () {});
+  }
+  function change(news) {
+    if (news.opened || !news.trouble && (news.board || news.files.length)) { look(); }
   }
 
   // One page listens for all that are open: a browser keeps few connections to a server.
@@ -49,14 +59,14 @@
   channel.onmessage = function (event) { change(event.data); };
   function listen() {
     return new Promise(function () {
-      new EventSource(folder + "events").onmessage = function (event) {
-        var news = JSON.parse(event.data);
-        channel.postMessage(news);
-        change(news);
-      };
+      var events = new EventSource(folder + "events");
+      function tell(news) { channel.postMessage(news); change(news); }
+      events.onopen = function () { tell({ opened: true, files: [] }); };
+      events.onmessage = function (event) { tell(JSON.parse(event.data)); };
     });
   }
   if (navigator.locks) { navigator.locks.request(folder, listen); } else { listen(); }
+  look();
 
   // A link to the server that is shown here stays here.
   if (of) {

@@ -135,6 +135,7 @@ impl Served {
     }
 
     async fn site(&self) -> Response {
+        let number = self.preview.number();
         let current = self.preview.current();
         let pages = current.ask(|site: &PlannedSite<'_>| site.pages()).await.unwrap_or_default();
         let project = &current.project;
@@ -149,6 +150,7 @@ impl Served {
             plain: self.preview.showing.is_plain,
             of: self.preview.upstream.as_ref().map(|upstream| upstream.origin.clone()),
             trouble: self.preview.state().trouble.clone(),
+            number,
         })
     }
 
@@ -216,8 +218,15 @@ impl Served {
         json(&FramePage { page, pins, findings, policy })
     }
 
-    /// What an open page asks to learn whether it has to be loaded again.
+    /// What an open page asks to learn whether it has to be loaded again: what changed since the reading that it has.
     async fn page_state(&self, asked: &Asked) -> Response {
+        // Whatever changes while this is answered is of a later number, and asked for again.
+        let number = self.preview.number();
+        let since = asked.query("since").and_then(|since| since.parse().ok());
+        if since == Some(number) {
+            return json(&serde_json::json!({"number": number}));
+        }
+        let files = self.preview.changed_since(since.unwrap_or(number));
         let address = asked.query("address").unwrap_or_default();
         let Ok(uri) = address.parse::<Uri>() else {
             return said(StatusCode::BAD_REQUEST, "This is no address", &address);
@@ -239,9 +248,11 @@ impl Served {
         match page {
             Some(page) => {
                 let sheets = page.sheets.iter().map(|sheet| (stem(sheet), sheet)).collect::<Vec<_>>();
-                json(&serde_json::json!({"key": page.key, "sheets": sheets}))
+                json(
+                    &serde_json::json!({"number": number, "key": page.key, "sheets": sheets, "files": files}),
+                )
             }
-            None => json(&serde_json::json!({"key": "", "sheets": []})),
+            None => json(&serde_json::json!({"number": number, "key": "", "sheets": [], "files": files})),
         }
     }
 
@@ -262,10 +273,11 @@ impl Served {
 
     async fn page_or_file(&self, asked: &Asked) -> Response {
         let path = asked.uri.path();
+        let number = self.preview.number();
         match self.page(path, self.choice(asked)).await {
             Some(Ok(page)) => {
                 let file = file_of(path).unwrap_or_default();
-                let bytes = self.with_script(&Page::new(file), &page, None);
+                let bytes = self.with_script(&Page::new(file), &page, number, None);
                 return self.html(asked, bytes);
             }
             Some(Err(why)) => {
@@ -325,8 +337,14 @@ impl Served {
         response
     }
 
-    /// A page with the script that loads it again; as it is where it is to stay plain.
-    pub(super) fn with_script(&self, page: &Page, served: &ServedPage, nonce: Option<&str>) -> Vec<u8> {
+    /// A page of a reading with the script that loads it again; as it is where it is to stay plain.
+    pub(super) fn with_script(
+        &self,
+        page: &Page,
+        served: &ServedPage,
+        number: u64,
+        nonce: Option<&str>,
+    ) -> Vec<u8> {
         if self.preview.showing.is_plain {
             return served.bytes.clone();
         }
@@ -337,7 +355,7 @@ impl Served {
             None => String::new(),
         };
         let script = format!(
-            "<script src=\"/{folder}/reload.js\" data-folder=\"{folder}\" data-key=\"{}\"{of}{nonce}></script>",
+            "<script src=\"/{folder}/reload.js\" data-folder=\"{folder}\" data-key=\"{}\" data-number=\"{number}\"{of}{nonce}></script>",
             served.key
         );
         put_in_front(page, &served.bytes, &script).unwrap_or_else(|| served.bytes.clone())
