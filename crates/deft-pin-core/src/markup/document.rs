@@ -46,7 +46,7 @@ pub enum Origin {
 }
 
 /// An element: its name, its attributes, and where its tags stand in the page's text.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Element {
     /// The name, with its namespace.
     pub name: QualName,
@@ -108,7 +108,7 @@ impl Element {
 }
 
 /// What a node is.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub enum NodeData {
     /// The document itself.
     Document,
@@ -125,7 +125,7 @@ pub enum NodeData {
 }
 
 /// A node with its links.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Node {
     /// What the node is.
     pub data: NodeData,
@@ -141,10 +141,25 @@ impl Node {
     pub fn next(&self) -> Option<NodeId> {
         self.next
     }
+
+    /// The one before it.
+    pub fn previous(&self) -> Option<NodeId> {
+        self.previous
+    }
+
+    /// The node that it is in.
+    pub fn parent(&self) -> Option<NodeId> {
+        self.parent
+    }
+
+    /// The last node in it.
+    pub fn last_child(&self) -> Option<NodeId> {
+        self.last_child
+    }
 }
 
 /// A page's tree, and the places in its text where code can be put.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Document {
     pub(super) nodes: Vec<Node>,
     pub(super) quirks: QuirksMode,
@@ -205,7 +220,7 @@ impl Document {
     }
 
     /// Whether a node is in the tree: contents of templates, and what the parser made and left out, are not.
-    fn is_in_tree(&self, id: NodeId) -> bool {
+    pub fn is_in_tree(&self, id: NodeId) -> bool {
         let around = std::iter::successors(Some(id), |id| self.node(*id).parent);
         let mut up_to_contents = around.take_while(|id| !matches!(self.node(*id).data, NodeData::Fragment));
         up_to_contents.any(|id| id == NodeId::DOCUMENT)

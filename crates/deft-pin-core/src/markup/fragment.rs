@@ -16,3 +16,26 @@ pub(crate) fn parse_fragment(html: &str) -> Option<(Document, NodeId)> {
     let contents = template.data().contents?;
     Some((document, contents))
 }
+
+/// Markup read as what is in an element of a name (HTML, "fragment case"): the tree, and the node in it that holds what is
+/// in the markup.
+pub(crate) fn parse_within(name: &str, html: &str) -> Option<(Document, NodeId)> {
+    let before = match name {
+        "template" | "colgroup" | "caption" => return parse_fragment(html),
+        "table" => "<table>",
+        "tbody" | "thead" | "tfoot" => "<table><tbody>",
+        "tr" => "<table><tbody><tr>",
+        "select" => "<select>",
+        _ => "",
+    };
+    let (_, document) = parse(format!("<!doctype html><body>{before}{html}").as_bytes());
+    let top = match before.rsplit('<').next().map(|tag| tag.trim_end_matches('>')) {
+        Some(tag) if !tag.is_empty() => {
+            let name = html5ever::LocalName::from(tag);
+            document.elements().find(|element| element.is_html(&name))?
+        }
+        _ => document.body()?,
+    };
+    let top = top.id;
+    Some((document, top))
+}

@@ -77,6 +77,11 @@ impl Machine<'_> {
 
     /// A call of a member of what is not known, by a name that says that what it is given is called.
     pub(super) fn call_by_name(&mut self, name: &str, arguments: &Arguments, span: Span) {
+        match super::platform::is_member_of_any(name) {
+            true => self.changes_somewhere(name, arguments),
+            // It is one of some other script, and nobody knows what that does.
+            false => self.presence.lose(),
+        }
         const CALLERS: &[&str] = &[
             "done", "init", "listen", "load", "on", "once", "ready", "start", "subscribe", "success",
             "whenReady",
@@ -124,7 +129,10 @@ impl Machine<'_> {
                     return Err(Stop::Halt);
                 }
             }
-            Kind::Element(node) => self.opens(node),
+            Kind::Element(node) => {
+                self.presence.lose();
+                self.opens(node);
+            }
             Kind::Instance("Map" | "Set" | "WeakMap" | "WeakSet" | "XMLHttpRequest") => {
                 self.object_mut(*id).is_open = true;
             }
@@ -172,7 +180,8 @@ impl Machine<'_> {
                 false => (!arguments.is_open).then(|| arguments.values.clone()),
             };
             let is_strict = function.is_strict;
-            let frame = Frame { this, arguments: own_arguments, is_strict, returned: None };
+            let has_waited = machine.frame.has_waited;
+            let frame = Frame { this, arguments: own_arguments, is_strict, returned: None, has_waited };
             let outer_frame = std::mem::replace(&mut machine.frame, frame);
             let (certainty, region) = (machine.certainty, machine.region);
             let thrown = machine.thrown.take();

@@ -140,6 +140,7 @@ impl Machine<'_> {
                 }
             }
             let doubt = class.doubt().unwrap_or(Doubt::Open);
+            self.presence.lose();
             return self.call_unknown(&Value::UNDEFINED, arguments, doubt);
         };
         match self.copied_kind(*id) {

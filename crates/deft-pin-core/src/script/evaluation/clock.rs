@@ -51,7 +51,7 @@ impl Machine<'_> {
             self.note(span, RunFaultKind::NoMonth { becomes: first.to_string()[..7].to_owned() });
         }
         let hours = (part(2, 1.0) - 1.0) * 24.0 + part(3, 0.0);
-        Moment::At(
+        Moment::Local(
             first.start() + ((hours * 60.0 + part(4, 0.0)) * 60.0 + part(5, 0.0)) * 1000.0 + part(6, 0.0),
         )
     }
@@ -111,12 +111,52 @@ impl Machine<'_> {
             self.object_mut(*id).kind = Kind::Date(Moment::Unknown);
         }
         match (name, moment) {
-            ("getTime" | "valueOf" | "UTC" | "parse", Moment::At(time)) => Value::Number(time),
+            ("getTime" | "valueOf" | "UTC" | "parse", Moment::At(time) | Moment::Local(time)) => {
+                Value::Number(time)
+            }
             ("getTime" | "valueOf" | "parse", Moment::Now) => Value::Unknown(Doubt::Now),
             ("getTime" | "valueOf" | "parse", Moment::Unknown) => Value::A_NUMBER,
-            (name, _) if name.starts_with("get") || name.starts_with("set") => Value::A_NUMBER,
+            (name, _) if name.starts_with("get") => match part_of(name, moment) {
+                Some(part) => Value::Number(part),
+                None => Value::A_NUMBER,
+            },
+            (name, _) if name.starts_with("set") => Value::A_NUMBER,
             (name, _) if name.starts_with("to") => Value::A_TEXT,
             _ => Value::VISIT,
         }
+    }
+}
+
+/// What a method of a date comes to on each visit, whatever the time zone (ECMA-262, "Date.prototype.getMonth" and the
+/// like).
+fn part_of(name: &str, moment: Moment) -> Option<f64> {
+    /// No time zone is farther from UTC, in milliseconds.
+    const FARTHEST: f64 = 14.0 * 3_600_000.0;
+    let (time, is_exact) = match moment {
+        Moment::Local(time) => (time, !name.starts_with("getUTC")),
+        Moment::At(time) => (time, name.starts_with("getUTC")),
+        Moment::Now | Moment::Unknown => return None,
+    };
+    if !time.is_finite() || time.abs() > 8e15 {
+        return None;
+    }
+    let part = |time: f64| {
+        let (year, month, day) = Day::of_time(time).date();
+        Some(match name.trim_start_matches("getUTC").trim_start_matches("get") {
+            "FullYear" => year as f64,
+            "Month" => f64::from(month - 1),
+            "Date" => f64::from(day),
+            // The first day was a Thursday.
+            "Day" => ((time / 86_400_000.0).floor() + 4.0).rem_euclid(7.0),
+            "Hours" if is_exact => (time / 3_600_000.0).floor().rem_euclid(24.0),
+            "Minutes" if is_exact => (time / 60_000.0).floor().rem_euclid(60.0),
+            "Seconds" => (time / 1000.0).floor().rem_euclid(60.0),
+            "Milliseconds" => time.floor().rem_euclid(1000.0),
+            _ => return None,
+        })
+    };
+    match is_exact {
+        true => part(time),
+        false => part(time - FARTHEST).filter(|early| part(time + FARTHEST) == Some(*early)),
     }
 }

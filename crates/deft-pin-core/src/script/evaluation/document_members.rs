@@ -11,15 +11,20 @@ use crate::source::Span;
 
 impl Machine<'_> {
     /// The element of a collection that has a name (DOM, "namedItem").
-    pub(super) fn named_item(&mut self, items: &[Value], key: &str) -> Option<Value> {
-        let found = items.iter().find(|item| match self.kind(item) {
-            Some(Kind::Element(node)) => self.page_node(*node).is_some_and(|element| {
+    pub(super) fn named_item(&mut self, of: &str, items: &[Value], key: &str) -> Option<Value> {
+        let is_it = |item: &&Value| match self.kind(item) {
+            Some(Kind::Element(node)) => self.element_now(*node).is_some_and(|element| {
                 let data = element.data();
                 data.id() == Some(key) || data.attr(&local("name")) == Some(key)
             }),
             _ => false,
-        });
-        found.cloned()
+        };
+        let found: Vec<Value> = items.iter().filter(is_it).cloned().collect();
+        // Of the controls of a form those that share a name come together (HTML, "RadioNodeList").
+        if of == "HTMLFormControlsCollection" && found.len() > 1 {
+            return Some(self.list("RadioNodeList", found, None));
+        }
+        found.into_iter().next()
     }
 
     pub(super) fn document_member(&mut self, key: &str, span: Span) -> Run<Option<Value>> {

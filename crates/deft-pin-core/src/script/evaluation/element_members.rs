@@ -39,6 +39,15 @@ impl Machine<'_> {
 
     /// What an element has that is known better than by its interface.
     pub(super) fn element_member(&mut self, id: ObjectId, node: Node, key: &str) -> Option<Value> {
+        // Some members of HTML's elements others have as well, of another kind.
+        if matches!(key, "className" | "innerText" | "href" | "hash" | "target" | "type")
+            && !platform::extends(self.interface_of_node(node), "HTMLElement")
+        {
+            return None;
+        }
+        if let Some(known) = self.present_member(node, key) {
+            return Some(known);
+        }
         let element = self.page_node(node).map(|element| element.id);
         let is_still = !self.touched.is_moved && !self.touched.anything && self.gone.is_empty();
         // A fragment has nothing of an element.
@@ -175,7 +184,7 @@ impl Machine<'_> {
     }
 
     /// Whether other scripts may put elements beside those of the page.
-    fn may_grow(&self) -> bool {
+    pub(super) fn may_grow(&self) -> bool {
         const WORDS: &[&str] = &[
             "append", "prepend", "appendChild", "insertBefore", "insertAdjacentHTML", "innerHTML", "html",
             "before", "after", "wrap", "write", "replaceWith",
@@ -308,20 +317,33 @@ impl Machine<'_> {
         if &*tag != "form" || platform::member("HTMLFormElement", key).is_some() {
             return None;
         }
-        let form = self.page_node(node)?;
+        let Some(form) = self.element_now(node) else {
+            // One that the script has made, and of which nobody knows what is in it.
+            let Node::Made(number) = node else { return None };
+            let is_open = self.made_nodes.get(number as usize).is_some_and(|made| !made.is_bare);
+            return is_open.then_some(Value::OPEN);
+        };
+        let is_exact = self.present_document().is_some() && !self.presence.vague.attributes.contains("name");
         let id = form.data().id().map(str::to_owned);
-        let document = self.world.document();
-        let control = document.elements().find(|element| {
+        let document = form.document();
+        let is_it = |element: &ElementRef<'_>| {
             let data = element.data();
             let is_control = CONTROLS.contains(&&*data.name.local);
             let is_named = data.id() == Some(key) || data.attr(&local("name")) == Some(key);
             let is_of_form =
                 data.attr(&local("form")).map_or(element.is_within(form), |own| Some(own) == id.as_deref());
             is_control && is_named && is_of_form
-        });
-        match control.map(|control| control.id) {
-            Some(control) => Some(self.page_element(control)),
-            None if self.may_have_named(CONTROLS) || self.world.mentions(key) => Some(Value::OPEN),
+        };
+        let controls: Vec<NodeId> = document.elements().filter(is_it).map(|control| control.id).collect();
+        if controls.len() > 1 {
+            let items = controls.into_iter().map(|control| self.value_now(control)).collect();
+            return Some(self.list("RadioNodeList", items, None));
+        }
+        match controls.first() {
+            Some(control) => Some(self.value_now(*control)),
+            None if !is_exact && self.may_have_named(CONTROLS) || self.world.mentions(key) => {
+                Some(Value::OPEN)
+            }
             None => None,
         }
     }

@@ -7,6 +7,8 @@ use super::lookups::local;
 use super::machine::{Machine, Run};
 use super::made_node::{Contents, FRAGMENT, READ, SHADOW};
 use super::platform::{self, Interface};
+use super::present_page::drawing_of;
+use super::present_sets::data_name;
 use super::touched::Gone;
 use super::value::{Absence, Certainty, Doubt, Kind, Node, ObjectId, Value};
 use crate::markup::{ElementRef, NamedPart, NodeId};
@@ -22,6 +24,12 @@ impl Machine<'_> {
         }
     }
 
+    /// An element as it is at present, or as it was served where that cannot be told.
+    pub(super) fn element_now(&self, node: Node) -> Option<ElementRef<'_>> {
+        let present = self.present_id(node).and_then(|id| self.present_document()?.element(id));
+        present.or_else(|| self.page_node(node))
+    }
+
     /// The name of an element's tag.
     pub(super) fn tag_of(&self, node: Node) -> Arc<str> {
         match node {
@@ -35,10 +43,12 @@ impl Machine<'_> {
     }
 
     pub(super) fn interface_of_node(&self, node: Node) -> Interface {
-        if let Some(element) = self.page_node(node)
-            && element.data().name.ns == html5ever::ns!(svg)
-        {
-            return if &*element.data().name.local == "svg" { "SVGSVGElement" } else { "SVGElement" };
+        let drawing = match node {
+            Node::Page(_) => self.page_node(node).and_then(|own| drawing_of(own.data())),
+            Node::Made(number) => self.made_nodes.get(number as usize).and_then(|own| own.drawing),
+        };
+        if let Some(of) = drawing {
+            return of;
         }
         match &*self.tag_of(node) {
             FRAGMENT => "DocumentFragment",
@@ -141,6 +151,9 @@ impl Machine<'_> {
 
     /// The value of an attribute of an element, as far as that is known.
     pub(super) fn attribute(&mut self, node: Node, name: &str) -> Value {
+        if let Some(known) = self.attribute_at_present(node, name) {
+            return known;
+        }
         let touched = self.touched.attributes.contains(name)
             || self.touched.attributes.contains("*")
             || self.touched.anything;
@@ -162,14 +175,7 @@ impl Machine<'_> {
         if self.world.mentions(key) {
             return Value::OPEN;
         }
-        let mut name = "data-".to_owned();
-        for c in key.chars() {
-            if c.is_ascii_uppercase() {
-                name.push('-');
-            }
-            name.push(c.to_ascii_lowercase());
-        }
-        match self.attribute(node, &name) {
+        match self.attribute(node, &data_name(key)) {
             Value::Null(absence) => Value::Undefined(absence),
             other => other,
         }
@@ -183,6 +189,12 @@ impl Machine<'_> {
         value: &Value,
         span: Span,
     ) -> Run<bool> {
+        let is_all = self.set_known_member(id, key, value, span)?;
+        self.was_set(id, key, value);
+        Ok(is_all)
+    }
+
+    fn set_known_member(&mut self, id: ObjectId, key: &Arc<str>, value: &Value, span: Span) -> Run<bool> {
         let object = Value::Object(id);
         match self.copied_kind(id) {
             Kind::Document => {

@@ -137,6 +137,12 @@ impl Machine<'_> {
                 matches!(&*tag, "input" | "select" | "textarea")
             }
             "focus" | "blur" | "mouseenter" | "mouseleave" => true,
+            // Nothing else is in it.
+            "click" | "dblclick" | "mousedown" | "mouseup" | "contextmenu" => {
+                let document = self.present_document();
+                let id = self.present_id(*node);
+                document.zip(id).is_some_and(|(document, id)| document.child_elements(id).next().is_none())
+            }
             _ => false,
         }
     }
@@ -166,6 +172,11 @@ impl Machine<'_> {
             let task = Task {
                 timer: Some(self.timers),
                 interval: (name == "setInterval").then_some(delay),
+                // Of one that is not known some visits are long.
+                delay: self.as_number(&arguments.get(1)).unwrap_or(match arguments.get(1) {
+                    Value::Undefined(_) => 0.0,
+                    _ => 1000.0,
+                }),
                 ..Task::later(function, this, given, certainty, span)
             };
             self.schedule(turn, task);
@@ -198,6 +209,9 @@ impl Machine<'_> {
     /// Code in a text, which runs later and sees the page's globals alone.
     pub(super) fn code_in_text(&mut self, code: &Value, certainty: Certainty, span: Span) -> Run<()> {
         let Value::Text(text) = code else { return Ok(()) };
+        if certainty == Certainty::Certain {
+            self.presence.ends = true;
+        }
         self.step(100)?;
         let Some(program) = Program::of(text, ScriptKind::Classic) else { return Ok(()) };
         let mut inner = Machine::new(&program, text, self.world);
@@ -265,9 +279,21 @@ impl Machine<'_> {
                 (Some("MutationObserver"), true) if self.changes_later(span) => Certainty::SomeVisit,
                 _ => Certainty::Perhaps,
             };
-            self.later(function, vec![Value::OPEN, this.clone()], Turn::Timer, certainty, span);
+            let entries = match of {
+                Some("IntersectionObserver") => self.entries("IntersectionObserverEntry", &target),
+                Some("ResizeObserver") => self.entries("ResizeObserverEntry", &target),
+                _ => Value::OPEN,
+            };
+            self.later(function, vec![entries, this.clone()], Turn::Timer, certainty, span);
         }
         Ok(Value::UNDEFINED)
+    }
+
+    /// What an observer tells at first, of what it looks at.
+    fn entries(&mut self, of: &'static str, target: &Value) -> Value {
+        let entry = self.make(Kind::Instance(of));
+        self.object_mut(entry).members.insert(Self::name("target"), target.clone());
+        self.array(vec![Value::Object(entry)], true)
     }
 
     /// Whether the script changes the page behind a place of it, at its top level.

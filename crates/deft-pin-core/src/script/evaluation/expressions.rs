@@ -143,6 +143,9 @@ impl Machine<'_> {
             }
             Expression::Await(inner) => {
                 let value = self.expression(*inner)?;
+                // What comes next changes the page once what runs has ended: in which order is not followed.
+                self.presence.region = None;
+                self.frame.has_waited = true;
                 self.awaited(value)?
             }
             Expression::Yield(inner) => {
@@ -487,6 +490,8 @@ impl Machine<'_> {
                 {
                     self.check_heard(name, &reference.this, program.span(*callee));
                     self.call_by_name(name, &arguments, span);
+                } else if reference.value.doubt().is_some() {
+                    self.presence.lose();
                 }
                 let value = self.call(&reference.value, reference.this, arguments, span)?;
                 Ok(Link::On(Reference { this: Value::UNDEFINED, value }))

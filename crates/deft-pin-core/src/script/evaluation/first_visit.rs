@@ -203,8 +203,8 @@ impl Machine<'_> {
         }
         let controls = self.member_at(&form, Some(&Arc::from("elements")), Span { start: 0, end: 0 }).ok()?;
         let Value::Object(list) = controls else { return None };
-        let Kind::List(_, items) = self.object(list).kind.clone() else { return None };
-        if self.object(list).is_open || self.named_item(&items, &key).is_some() {
+        let Kind::List(of, items) = self.object(list).kind.clone() else { return None };
+        if self.object(list).is_open || self.named_item(of, &items, &key).is_some() {
             return None;
         }
         Some(if name == "get" { Value::NULL } else { Value::Boolean(false) })

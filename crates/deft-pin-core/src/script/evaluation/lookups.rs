@@ -131,6 +131,11 @@ impl Machine<'_> {
         list: Option<&'static str>,
         span: Span,
     ) -> Run<Value> {
+        if !asks_for_code(selector, selectors)
+            && let Some(value) = self.find_present(scope, selector, selectors, list, span)?
+        {
+            return Ok(value);
+        }
         if let Some(node @ Node::Made(_)) = scope
             && let Some(value) = self.find_in_made(node, selector, selectors, list, span)?
         {
@@ -140,7 +145,11 @@ impl Machine<'_> {
         let by_script = self.may_be_made(selector, selectors) || asks_for_code(selector, selectors);
         let is_changed = self.is_changed(selectors);
         let by_others = found.nodes.is_empty() && self.world.may_be_made(selectors, self.is_later);
-        let is_open = by_script || is_changed || by_others || found.has_doubtful;
+        let is_open = by_script
+            || is_changed
+            || by_others
+            || found.has_doubtful
+            || found.nodes.is_empty() && self.may_come_meanwhile(selectors);
         let nodes: Vec<NodeId> =
             found.nodes.iter().copied().filter(|node| self.gone(*node).is_none()).collect();
         let is_certain =
@@ -195,6 +204,17 @@ impl Machine<'_> {
         let names = names_in(selector);
         let has_lost = |node: &NodeId| lost.iter().any(|(own, part)| own == node && names.contains(part));
         names.iter().all(|name| !self.touched.has(name)) && found.nodes.iter().all(has_lost)
+    }
+
+    /// Whether what stands behind this in the script may have made what a selector asks for: the script has waited for
+    /// something, and has its names elsewhere as well.
+    fn may_come_meanwhile(&self, selectors: &SelectorList) -> bool {
+        self.frame.has_waited
+            && selectors.slice().iter().any(|selector| {
+                let names = names_in(selector);
+                let mut own = names.iter().filter(|part| !matches!(part, NamedPart::Tag(_))).peekable();
+                own.peek().is_some() && own.all(|part| self.text.matches(part.name()).nth(1).is_some())
+            })
     }
 
     /// The `null` of an element that is not there.

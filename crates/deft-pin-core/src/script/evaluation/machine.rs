@@ -8,6 +8,8 @@ use rustc_hash::FxHashMap;
 
 use super::fault::{RunFault, RunFaultKind};
 use super::made_node::MadeNode;
+use super::present_lists::Recipe;
+use super::present_page::Presence;
 use super::touched::{Gone, Touched};
 use super::value::{
     Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,
@@ -62,6 +64,8 @@ pub(super) struct Frame {
     pub(super) is_strict: bool,
     /// What it may have returned before.
     pub(super) returned: Option<Value>,
+    /// Whether it has waited for something: what stands behind it has run by then.
+    pub(super) has_waited: bool,
 }
 
 /// When a task comes.
@@ -95,6 +99,8 @@ pub(super) struct Task {
     pub(super) timer: Option<u32>,
     /// For one that is called again and again, after how many milliseconds each time.
     pub(super) interval: Option<f64>,
+    /// After how many milliseconds it comes at the earliest.
+    pub(super) delay: f64,
     pub(super) span: Span,
 }
 
@@ -117,6 +123,7 @@ impl Task {
             keeps: None,
             timer: None,
             interval: None,
+            delay: 0.0,
             span,
         }
     }
@@ -154,9 +161,15 @@ pub(super) struct Machine<'m> {
     /// How many copies, and pieces of markup that nodes of the script's own have in them, there are.
     pub(super) copies: u32,
     pub(super) touched: Touched,
+    /// The page at present.
+    pub(super) presence: Presence,
+    /// What is in lists that show what comes to the page later.
+    pub(super) recipes: FxHashMap<ObjectId, Recipe>,
+    /// Texts of the tree, by what stands for them.
+    pub(super) texts: FxHashMap<ObjectId, NodeId>,
     /// Elements of the page that the script takes out: as a whole, or what is in them.
     pub(super) gone: Vec<Gone>,
-    pub(super) tasks: BTreeMap<(Turn, u32), Task>,
+    pub(super) tasks: BTreeMap<(Turn, u64, u32), Task>,
     pub(super) found: FxHashMap<(Option<Node>, String, bool), super::value::Found>,
     pub(super) known: KnownNames,
     /// Callbacks that are named in addresses.
@@ -189,6 +202,8 @@ pub(super) struct Machine<'m> {
     steps: Cell<u32>,
     depth: u32,
     task_count: u32,
+    /// How many milliseconds after the page is loaded it is where timers come.
+    pub(super) now: u64,
 }
 
 /// The objects that are there from the beginning.
@@ -213,6 +228,9 @@ impl<'m> Machine<'m> {
             givings: 0,
             copies: 0,
             touched: Touched::default(),
+            presence: Presence::new(),
+            recipes: FxHashMap::default(),
+            texts: FxHashMap::default(),
             gone: Vec::new(),
             tasks: BTreeMap::new(),
             found: FxHashMap::default(),
@@ -227,6 +245,7 @@ impl<'m> Machine<'m> {
                 arguments: None,
                 is_strict: program.is_strict,
                 returned: None,
+                has_waited: false,
             },
             certainty: Certainty::Certain,
             region: 0,
@@ -241,6 +260,7 @@ impl<'m> Machine<'m> {
             steps: Cell::new(0),
             depth: 0,
             task_count: 0,
+            now: 0,
         };
         machine.make(Kind::Window);
         machine.make(Kind::Document);
@@ -408,7 +428,11 @@ impl<'m> Machine<'m> {
     pub(super) fn schedule(&mut self, turn: Turn, task: Task) {
         if self.tasks.len() < 2000 {
             self.task_count += 1;
-            self.tasks.insert((turn, self.task_count), task);
+            let at = match turn {
+                Turn::Timer => self.now.saturating_add(task.delay.clamp(0.0, 1e9) as u64),
+                _ => 0,
+            };
+            self.tasks.insert((turn, at, self.task_count), task);
         }
     }
 

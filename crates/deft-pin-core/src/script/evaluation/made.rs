@@ -20,7 +20,9 @@ impl Machine<'_> {
     pub(super) fn make_node(&mut self, tag: Arc<str>, contents: Contents) -> Value {
         let number = self.made_nodes.len() as u32;
         let copy = self.new_copy();
-        self.made_nodes.push(MadeNode { tag, contents, copy, givings: self.givings });
+        let is_bare = matches!(contents, Contents::Own);
+        let givings = self.givings;
+        self.made_nodes.push(MadeNode { tag, contents, copy, givings, is_bare, drawing: None });
         self.element(Node::Made(number))
     }
 

@@ -3,6 +3,8 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
+use super::platform::Interface;
+
 use crate::markup::{Document, NodeId};
 
 /// The name of what is no element and holds some.
@@ -25,6 +27,10 @@ pub(super) struct MadeNode {
     pub(super) copy: u32,
     /// How often names had been given when it came to have its contents.
     pub(super) givings: u32,
+    /// Whether there was nothing in it when it was made.
+    pub(super) is_bare: bool,
+    /// The interface of one of SVG or MathML.
+    pub(super) drawing: Option<Interface>,
 }
 
 /// What is in a node that the script makes.

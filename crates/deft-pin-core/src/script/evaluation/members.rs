@@ -118,6 +118,7 @@ impl Machine<'_> {
 
     /// What was set on an object itself.
     fn own_member(&mut self, id: ObjectId, key: &Arc<str>, span: Span) -> Run<Option<Value>> {
+        let is_exact = self.tells_present(id);
         let object = self.object(id);
         if let Some(own) = object.members.get(key).cloned() {
             if let Some(Kind::Getter(getter)) = self.kind(&own).cloned() {
@@ -140,17 +141,17 @@ impl Machine<'_> {
             },
             Kind::List("Iterator", _) => matches!(&**key, "next" | "return" | "throw").then_some(Value::OPEN),
             Kind::List(of, items) => match (&**key, key.parse::<usize>()) {
-                ("length", _) if is_open || self.is_growing(of) => Some(Value::A_NUMBER),
+                ("length", _) if is_open || !is_exact && self.is_growing(of) => Some(Value::A_NUMBER),
                 ("length", _) => Some(Value::Number(items.len() as f64)),
                 (_, Ok(at)) => Some(match items.get(at) {
                     Some(item) => item.clone(),
-                    None if is_open || self.is_growing(of) => Value::OPEN,
+                    None if is_open || !is_exact && self.is_growing(of) => Value::OPEN,
                     None => Value::Undefined(self.absence_of_item(&Value::Object(id))),
                 }),
                 // Elements of a collection are its members by their names.
                 _ if *of != "NodeList" && platform::member(of, key).is_none() => {
-                    let items = items.clone();
-                    match self.named_item(&items, key) {
+                    let (of, items) = (*of, items.clone());
+                    match self.named_item(of, &items, key) {
                         Some(found) => Some(found),
                         None if is_open => Some(Value::OPEN),
                         None => None,
@@ -258,7 +259,9 @@ impl Machine<'_> {
         }
         match self.interface_of(&Value::Object(id)) {
             Some(of) => {
-                let is_instance = matches!(self.object(id).kind, Kind::Instance(_));
+                // Of texts of the page it is known what they are.
+                let is_instance =
+                    matches!(self.object(id).kind, Kind::Instance(_)) && !self.texts.contains_key(&id);
                 Ok(self.platform_member(of, key, is_instance))
             }
             None => Ok(Value::OPEN),
@@ -406,10 +409,11 @@ impl Machine<'_> {
     pub(super) fn iterated(&mut self, value: &Value, span: Span) -> Run<Items> {
         const MOST: usize = 300;
         const MOST_ELEMENTS: usize = 50;
-        if let Value::Object(id) = value
-            && let Kind::Array(items) | Kind::List(_, items) = &self.object(*id).kind
-        {
-            self.charge(items.len() / 8);
+        if let Value::Object(id) = value {
+            self.tells_present(*id);
+            if let Kind::Array(items) | Kind::List(_, items) = &self.object(*id).kind {
+                self.charge(items.len() / 8);
+            }
         }
         Ok(match value {
             Value::Unknown(doubt) => Items { known: Vec::new(), more: Some(*doubt) },

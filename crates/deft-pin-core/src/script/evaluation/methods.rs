@@ -305,9 +305,13 @@ impl Machine<'_> {
                 }
                 return Ok(Value::A_TEXT);
             }
-            "item" if matches!(self.kind(&this), Some(Kind::List(..))) => {
+            "item" | "namedItem" if matches!(self.kind(&this), Some(Kind::List(..))) => {
                 let key = self.as_text(&arguments.get(0)).ok();
-                return self.member_at(&this, key.as_ref(), span);
+                // What is not there is `null` by these.
+                return Ok(match self.member_at(&this, key.as_ref(), span)? {
+                    Value::Undefined(absence) => Value::Null(absence),
+                    value => value,
+                });
             }
             "addListener" if of == "MediaQueryList" => {
                 self.later(
@@ -404,6 +408,8 @@ impl Machine<'_> {
 
     /// `customElements.define`: elements of the page that are there become ones of the class.
     fn define_element(&mut self, arguments: &Arguments, span: Span) -> Run<()> {
+        // Elements of that name change by themselves.
+        self.presence.lose();
         let class = arguments.get(1);
         if let Value::Text(name) = arguments.get(0)
             && !is_element_name(&name)

@@ -72,7 +72,10 @@ impl Machine<'_> {
             "JSON" | "Reflect" | "Symbol" | "Intl" => Ok(Value::Unknown(
                 arguments.values.iter().filter_map(Value::doubt).max().unwrap_or(Doubt::Open),
             )),
-            _ => self.call_platform(of, name, this, arguments, span),
+            _ => {
+                let value = self.call_platform(of, name, this.clone(), arguments.clone(), span)?;
+                Ok(self.called(name, &this, &arguments, value))
+            }
         }
     }
 

@@ -48,7 +48,7 @@ impl Machine<'_> {
             Value::Number(own) => *own,
             Value::Text(own) => text_number(own),
             Value::Object(id) => match &self.object(*id).kind {
-                Kind::Date(Moment::At(time)) => *time,
+                Kind::Date(Moment::At(time) | Moment::Local(time)) => *time,
                 Kind::Date(Moment::Now) => return Err(Doubt::Now),
                 Kind::Date(Moment::Unknown) => return Err(Doubt::Visit),
                 _ => return Err(Doubt::Open),

@@ -60,6 +60,19 @@ pub(super) fn of_tag(tag: &str) -> Interface {
     known.unwrap_or(unknown)
 }
 
+/// The interface of an element of SVG, or of MathML.
+pub(super) fn of_drawing(tag: &str, is_svg: bool) -> Interface {
+    static NAMES: LazyLock<HashMap<String, Interface>> = LazyLock::new(|| {
+        let inner = |name: &'static str| name.strip_prefix("SVG")?.strip_suffix("Element");
+        let names = ROWS.keys().filter_map(|name| Some((inner(name)?.to_ascii_lowercase(), *name)));
+        names.collect()
+    });
+    match is_svg {
+        true => NAMES.get(&tag.to_ascii_lowercase()).copied().unwrap_or("SVGElement"),
+        false => "MathMLElement",
+    }
+}
+
 /// The member of an interface, or of those that it extends.
 pub(super) fn member(of: Interface, name: &str) -> Option<Member> {
     let mut at = of;

@@ -190,7 +190,8 @@ impl Machine<'_> {
 
     /// Runs all that waits, in order.
     pub(super) fn run_tasks(&mut self) -> Run<()> {
-        while let Some(((turn, _), task)) = self.tasks.pop_first() {
+        while let Some(((turn, at, _), task)) = self.tasks.pop_first() {
+            self.now = self.now.max(at);
             self.turn = self.turn.max(Some(turn));
             self.call_repeatedly(turn, &task)?;
             self.run_task(task)?;
@@ -208,7 +209,9 @@ impl Machine<'_> {
         let first_fault = self.faults.len();
         let mut arguments = Arguments::of(arguments);
         arguments.is_open = false;
+        let changes = self.begins_task();
         let result = self.call(&function, this, arguments, span);
+        self.ends_task(changes, certainty);
         let is_certain = self.thrown.is_none() && certainty == Certainty::Certain;
         (self.certainty, self.region, self.is_later, self.thrown, self.tries) = outer;
         let faults: Vec<usize> = (first_fault..self.faults.len()).collect();

@@ -388,6 +388,7 @@ impl Machine<'_> {
 
     /// The names that a method of a set gives to elements, and the elements that it brings in or takes out.
     fn query_effects(&mut self, name: &str, arguments: &Arguments) {
+        self.query_changes(name, arguments);
         let first = arguments.get(0);
         match name {
             "addClass" | "toggleClass" => self.gives_names(&first, false),
@@ -424,6 +425,32 @@ impl Machine<'_> {
             | "text" | "load" => {
                 self.touched.is_moved = true;
                 self.found.clear();
+            }
+            _ => {}
+        }
+    }
+
+    /// What a method of a set does to the page at present.
+    fn query_changes(&mut self, name: &str, arguments: &Arguments) {
+        match name {
+            "addClass" | "removeClass" | "toggleClass" => self.is_vague_name(&arguments.get(0)),
+            "attr" | "prop" | "removeAttr" if arguments.values.len() > 1 || name == "removeAttr" => {
+                self.is_vague_attribute(&arguments.get(0));
+            }
+            "text" if !arguments.values.is_empty() => self.presence.lose(),
+            "attr" | "prop" if matches!(self.kind(&arguments.get(0)), Some(Kind::Plain)) => {
+                self.presence.lose()
+            }
+            "css" | "show" | "hide" | "toggle" | "fadeIn" | "fadeOut" | "slideUp" | "slideDown"
+            | "animate" => {
+                self.presence.vague.attributes.insert(Arc::from("style"));
+            }
+            "html" if arguments.values.is_empty() => {}
+            "html" | "append" | "prepend" | "after" | "before" | "replaceWith" | "wrap" | "wrapInner"
+            | "wrapAll" | "unwrap" | "remove" | "empty" | "detach" | "appendTo" | "prependTo"
+            | "insertAfter" | "insertBefore" | "replaceAll" | "load" | "click" | "trigger" | "submit"
+            | "clone" => {
+                self.presence.lose();
             }
             _ => {}
         }

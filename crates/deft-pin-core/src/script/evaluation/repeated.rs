@@ -4,6 +4,7 @@
 use super::arguments::Arguments;
 use super::machine::{Environment, Machine, Run, Stop, Task, Turn};
 use super::made_node::MadeNode;
+use super::present_page::Presence;
 use super::touched::{Gone, Touched};
 use super::value::{Certainty, Kind, Node, Object, ObjectId, Value};
 use rustc_hash::FxHashMap;
@@ -28,7 +29,8 @@ struct Snapshot {
     made_nodes: Vec<MadeNode>,
     touched: Touched,
     gone: Vec<Gone>,
-    tasks: BTreeMap<(Turn, u32), Task>,
+    presence: Presence,
+    tasks: BTreeMap<(Turn, u64, u32), Task>,
     callbacks: usize,
 }
 
@@ -59,6 +61,7 @@ impl Machine<'_> {
             let is_soon = task.interval.is_none_or(|delay| delay * f64::from(call) <= SOON);
             self.certainty = if is_soon { certainty } else { Certainty::SomeVisit };
             (self.is_later, self.tries, self.region, self.thrown) = (true, 0, 0, None);
+            self.presence.region = Some(0);
             let arguments = Arguments::of(task.arguments.clone());
             let result = self.call(&task.function, task.this.clone(), arguments, task.span);
             if matches!(result, Err(Stop::Halt)) {
@@ -97,6 +100,7 @@ impl Machine<'_> {
             made_nodes: self.made_nodes.clone(),
             touched: self.touched.clone(),
             gone: self.gone.clone(),
+            presence: self.presence.clone(),
             tasks: self.tasks.clone(),
             callbacks: self.callbacks.len(),
         }
@@ -111,6 +115,10 @@ impl Machine<'_> {
         self.made_within.clear();
         self.touched = before.touched;
         self.gone = before.gone;
+        self.presence = before.presence;
+        let count = self.objects.len();
+        self.recipes.retain(|list, _| (list.0 as usize) < count);
+        self.texts.retain(|text, _| (text.0 as usize) < count);
         self.tasks = before.tasks;
         self.callbacks.truncate(before.callbacks);
         self.found.clear();

@@ -1,10 +1,11 @@
 //! Members that are set.
 
-use crate::script::program::ExpressionId;
+use crate::script::program::{Expression, ExpressionId, Key};
 use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::machine::{Machine, Run};
+use super::present_sets::data_name;
 use super::value::{Kind, ObjectId, Value};
 use crate::source::Span;
 
@@ -29,12 +30,38 @@ impl Machine<'_> {
                     Some("id") => self.gives_names(&value, true),
                     Some("className" | "classList") => self.gives_names(&value, false),
                     Some("innerHTML" | "outerHTML") => self.brings_markup(&value),
+                    Some(key) if super::platform::is_member_of_any(key) => {
+                        self.touched.attributes.insert(Arc::from(key.to_ascii_lowercase()));
+                    }
                     _ => {}
+                }
+                // What is known of an element by its data stands in its attributes.
+                let is_data = matches!(
+                    self.program.expression(of),
+                    Expression::Member { key: Key::Name(name), .. } if &**name == "dataset"
+                );
+                match &key {
+                    Some(key) if is_data => {
+                        self.touched.attributes.insert(Arc::from(data_name(key)));
+                        self.is_vague_attribute(&Value::text(&data_name(key)));
+                    }
+                    None if is_data => {
+                        self.touched.attributes.insert(Arc::from("*"));
+                        self.is_vague_attribute(&Value::text("*"));
+                    }
+                    Some(key) => self.set_somewhere(key, &value),
+                    None => self.presence.lose(),
                 }
                 return self.hand_over(&value);
             }
         };
         let Some(key) = key else {
+            match self.kind(object) {
+                Some(Kind::Dataset(_)) => self.is_vague_attribute(&Value::text("*")),
+                Some(Kind::Element(_) | Kind::Document | Kind::List(..)) => self.presence.lose(),
+                Some(Kind::Instance(of)) if super::platform::extends(of, "Node") => self.presence.lose(),
+                _ => {}
+            }
             self.hand_over(&value)?;
             self.object_mut(id).is_open = true;
             return Ok(());
@@ -67,7 +94,11 @@ impl Machine<'_> {
                 return Ok(());
             }
             Kind::Instance(of) => {
+                if of == "DOMStringMap" {
+                    self.is_vague_attribute(&Value::text(&data_name(&key)));
+                }
                 if super::platform::extends(of, "Node") {
+                    self.set_somewhere(&key, &value);
                     match &*key {
                         "id" => self.gives_names(&value, true),
                         "className" | "classList" => self.gives_names(&value, false),

@@ -249,8 +249,8 @@ impl Machine<'_> {
             "insertBefore" | "replaceChild" => Some(1),
             _ => None,
         };
-        if let (Some(at), Some(Node::Page(parent))) = (child, node)
-            && let Some(Node::Page(child)) = self.node_of(&arguments.get(at))
+        if let (Some(at), Some(parent)) = (child, node)
+            && let Some(child) = self.node_of(&arguments.get(at))
             && self.is_elsewhere(child, parent)
         {
             let written = arguments.expressions.get(at).map(|own| self.written(self.program.span(*own)));
@@ -261,6 +261,9 @@ impl Machine<'_> {
                 write: None,
             };
             return Err(self.throws(span, kind));
+        }
+        if let Some(stop) = self.put_into_itself(name, node, arguments, span) {
+            return Err(stop);
         }
         for (at, value) in arguments.values.iter().enumerate() {
             if let Some(Node::Page(_)) = self.node_of(value)
@@ -278,7 +281,11 @@ impl Machine<'_> {
         if matches!(name, "replaceChildren" | "replaceWith")
             && let Some(node) = node
         {
-            self.goes(node, name == "replaceWith");
+            // What was in it may be in what takes its place.
+            match arguments.is_open || arguments.values.iter().any(|value| value.doubt().is_some()) {
+                true => self.touched.is_moved = true,
+                false => self.goes(node, name == "replaceWith"),
+            }
         }
         Ok(match name {
             "appendChild" | "insertBefore" | "removeChild" => arguments.get(0),
@@ -287,8 +294,45 @@ impl Machine<'_> {
         })
     }
 
+    /// What is thrown where an element is put into itself, or into what is in it (DOM, "ensure pre-insertion validity").
+    fn put_into_itself(
+        &mut self,
+        name: &str,
+        node: Option<Node>,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Option<super::machine::Stop> {
+        let count = match name {
+            "append" | "prepend" | "replaceChildren" => arguments.values.len(),
+            "appendChild" | "insertBefore" | "replaceChild" => 1,
+            _ => 0,
+        };
+        if count == 0 || !self.is_present() || !self.changes_surely() {
+            return None;
+        }
+        let parent = self.present_node(node?)?;
+        for at in 0..count {
+            let Some(child) = self.node_of(&arguments.get(at)) else { continue };
+            let child = self.present_node(child)?;
+            if self.present_document()?.is_in(parent, child) {
+                let written = arguments.expressions.get(at).map(|own| self.written(self.program.span(*own)));
+                let given = written.unwrap_or_else(|| "an element".to_owned());
+                let takes = "an element that is not around the one that it is put into";
+                return Some(self.refused(name, given, takes, None, span));
+            }
+        }
+        None
+    }
+
     /// Whether an element of the page is no child of another, and nothing can have moved it there.
-    fn is_elsewhere(&mut self, child: crate::markup::NodeId, parent: crate::markup::NodeId) -> bool {
+    fn is_elsewhere(&mut self, child: Node, parent: Node) -> bool {
+        if self.is_present()
+            && let (Some(child), Some(parent)) = (self.present_node(child), self.present_node(parent))
+            && let Some(document) = self.present_document()
+        {
+            return document.node(child).parent() != Some(parent) && !self.others_may_change();
+        }
+        let (Node::Page(child), Node::Page(parent)) = (child, parent) else { return false };
         const MOVES: &[&str] = &[
             "insertBefore", "appendChild", "append(", "prepend(", "before(", "after(", "replaceWith",
             "replaceChild", "insertAdjacentElement", "appendTo", "prependTo", "wrap",
@@ -324,6 +368,11 @@ impl Machine<'_> {
                 return Err(self.throws(span, kind));
             }
         };
+        if let Some(known) =
+            node.and_then(|node| self.asked_at_present(name, node, (&text, &selectors), span))
+        {
+            return Ok(known);
+        }
         let Some(Node::Page(node)) = node else {
             if name == "closest" && self.may_come_from_elsewhere(this, &selectors) {
                 return Ok(Value::NULL);

@@ -183,6 +183,8 @@ pub(super) struct Found {
 pub(super) enum Moment {
     /// In milliseconds since 1970-01-01 (UTC).
     At(f64),
+    /// The same, for a time that is written in the time zone of the visitor, as if that were UTC.
+    Local(f64),
     /// When it is made.
     Now,
     Unknown,

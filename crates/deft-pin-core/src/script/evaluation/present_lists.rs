@@ -1,0 +1,164 @@
+//! Lists of elements that show what comes to the page later (DOM, "collections"): worked out anew where they are asked.
+
+use std::sync::Arc;
+
+use html5ever::LocalName;
+
+use super::lookups::{local, matches_any};
+use super::machine::Machine;
+use super::value::{Kind, ObjectId, Value};
+use crate::markup::{Assume, Document, Matcher, NodeId, parse_selectors};
+
+/// What is in a list.
+#[derive(Clone, Debug)]
+pub(super) struct Recipe {
+    /// In what.
+    pub(super) within: NodeId,
+    pub(super) by: Members,
+}
+
+/// Which elements a list has.
+#[derive(Clone, Debug)]
+pub(super) enum Members {
+    /// The children.
+    Children,
+    /// The same with texts.
+    Nodes,
+    /// The rows of a table or of a part of it.
+    Rows,
+    /// The cells of a row.
+    Cells,
+    /// The bodies of a table.
+    Bodies,
+    /// The controls of a form.
+    Controls,
+    /// Those that a selector finds.
+    Selector(Arc<str>),
+}
+
+impl Members {
+    /// The list that an element of a name has as that member.
+    pub(super) fn of(tag: &str, key: &str) -> Option<Members> {
+        Some(match (key, tag) {
+            ("children", _) => Members::Children,
+            ("rows", "table" | "tbody" | "thead" | "tfoot") => Members::Rows,
+            ("cells", "tr") => Members::Cells,
+            ("tBodies", "table") => Members::Bodies,
+            ("elements", "form") => Members::Controls,
+            ("options", "select" | "datalist") => Members::Selector(Arc::from("option")),
+            _ => return None,
+        })
+    }
+}
+
+/// Whether an element is one of HTML by one of these names.
+fn is_named(document: &Document, id: NodeId, names: &[&str]) -> bool {
+    document
+        .element(id)
+        .is_some_and(|own| names.iter().any(|name| own.data().is_html(&LocalName::from(*name))))
+}
+
+/// The rows of a table in their order: those of heads, then those of bodies, then those of feet (HTML, "the `rows` IDL
+/// attribute").
+pub(super) fn rows_of(document: &Document, table: NodeId) -> Vec<NodeId> {
+    let rows = |of: NodeId| document.child_elements(of).filter(|own| is_named(document, *own, &["tr"]));
+    if !is_named(document, table, &["table"]) {
+        return rows(table).collect();
+    }
+    let mut parts: [Vec<NodeId>; 3] = Default::default();
+    for child in document.child_elements(table) {
+        match () {
+            () if is_named(document, child, &["thead"]) => parts[0].extend(rows(child)),
+            () if is_named(document, child, &["tbody"]) => parts[1].extend(rows(child)),
+            () if is_named(document, child, &["tr"]) => parts[1].push(child),
+            () if is_named(document, child, &["tfoot"]) => parts[2].extend(rows(child)),
+            () => {}
+        }
+    }
+    parts.concat()
+}
+
+impl Machine<'_> {
+    /// The elements of a list, as the page is at present; none where that cannot be told.
+    fn members_of(&mut self, recipe: &Recipe) -> Option<Vec<NodeId>> {
+        if !self.is_present() {
+            return None;
+        }
+        let within = recipe.within;
+        let document = self.present_document()?;
+        let named = |of: NodeId, names: &'static [&str]| {
+            document.child_elements(of).filter(|own| is_named(document, *own, names)).collect()
+        };
+        Some(match &recipe.by {
+            Members::Nodes if self.presence.vague.texts => return None,
+            Members::Nodes => document.children(within).collect(),
+            Members::Children => document.child_elements(within).collect(),
+            Members::Rows => rows_of(document, within),
+            Members::Cells => named(within, &["td", "th"]),
+            Members::Bodies => named(within, &["tbody"]),
+            Members::Controls => {
+                const TAGS: &[&str] =
+                    &["button", "fieldset", "input", "object", "output", "select", "textarea"];
+                // Those that are its own by an attribute are not looked for.
+                if document.elements().any(|own| own.data().attr(&local("form")).is_some()) {
+                    return None;
+                }
+                let all = document.descendants(within).filter(|own| is_named(document, *own, TAGS));
+                let is_image = |own: &NodeId| {
+                    document.element(*own).is_some_and(|own| own.data().attr(&local("type")) == Some("image"))
+                };
+                all.filter(|own| !is_image(own)).collect()
+            }
+            Members::Selector(selector) => {
+                let selectors = parse_selectors(selector).ok()?;
+                if self.presence.vague.hides(selector, &selectors) {
+                    return None;
+                }
+                self.charge(document.count() / 20);
+                let scope = document.element(within);
+                let mut matcher = Matcher::new();
+                let elements = document.descendants(within).filter_map(|id| document.element(id));
+                let found =
+                    elements.filter(|own| matches_any(&mut matcher, &selectors, *own, Assume::Must, scope));
+                found.map(|own| own.id).collect()
+            }
+        })
+    }
+
+    /// A list that shows what comes to the page later.
+    pub(super) fn present_list(&mut self, of: &'static str, recipe: Recipe) -> Option<Value> {
+        self.members_of(&recipe)?;
+        let list = self.list(of, Vec::new(), None);
+        let Value::Object(id) = list else { return None };
+        self.recipes.insert(id, recipe);
+        self.object_mut(id).members.insert(Arc::from("#absence"), Value::NULL);
+        self.refresh(id);
+        Some(list)
+    }
+
+    /// Works out anew what is in a list, where that can be told. Says whether it could.
+    pub(super) fn refresh(&mut self, list: ObjectId) -> bool {
+        let Some(recipe) = self.recipes.get(&list).cloned() else { return false };
+        let Some(nodes) = self.members_of(&recipe) else {
+            self.object_mut(list).is_open = true;
+            return false;
+        };
+        // Code can be put into these, at either end, and other scripts may put something anywhere.
+        let is_slotted = self.present_document().is_some_and(|document| {
+            !matches!(recipe.by, Members::Selector(_)) && document.is_slotted(recipe.within)
+        });
+        let is_open = is_slotted || self.others_may_change();
+        let items = nodes.into_iter().take(300).map(|node| self.present_value(node)).collect();
+        let object = self.object_mut(list);
+        if let Kind::List(_, own) = &mut object.kind {
+            *own = items;
+        }
+        object.is_open = is_open;
+        true
+    }
+
+    /// Whether other scripts may put elements into the page, or take some out.
+    pub(super) fn others_may_change(&mut self) -> bool {
+        self.once("#others", Self::may_grow)
+    }
+}

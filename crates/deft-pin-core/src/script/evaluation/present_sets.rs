@@ -1,0 +1,182 @@
+//! Members that change the page at present, where they are set (DOM, "Interface Element"; HTML, "reflecting content
+//! attributes").
+
+use std::sync::Arc;
+
+use super::machine::Machine;
+use super::made_node::FRAGMENT;
+use super::platform;
+use super::value::{Kind, Node, ObjectId, Value};
+use crate::markup::NodeId;
+
+/// What takes the place of all that is in an element.
+const CONTENTS: &[&str] = &["innerHTML", "outerHTML", "textContent", "innerText", "outerText", "text"];
+
+/// Members whose attributes have their texts.
+const TEXTS: &[&str] = &[
+    "alt", "dir", "href", "id", "lang", "name", "placeholder", "rel", "slot", "src", "srcset", "target",
+    "title", "type",
+];
+
+/// Members whose attributes are there or not.
+const SWITCHES: &[&str] = &["disabled", "hidden", "multiple", "open", "required"];
+
+/// Members that change nothing in the tree.
+const ASIDE: &[&str] = &[
+    "value", "checked", "selected", "selectedIndex", "scrollTop", "scrollLeft", "currentTime", "volume",
+    "muted", "indeterminate", "playbackRate", "selectionStart", "selectionEnd", "files", "valueAsNumber",
+];
+
+impl Machine<'_> {
+    /// What a member that was set does to the page at present.
+    pub(super) fn was_set(&mut self, object: ObjectId, key: &str, value: &Value) {
+        if self.presence.is_lost() {
+            return;
+        }
+        match &self.object(object).kind {
+            Kind::Element(node) => {
+                let node = *node;
+                self.set_at_present(node, key, value);
+            }
+            Kind::Dataset(element) => {
+                let Some(node) = self.node_of(&Value::Object(*element)) else { return };
+                let given = self.as_text(value).ok().map(Some);
+                self.gives_at_present(node, Some(&data_name(key)), given);
+            }
+            Kind::Style => {
+                self.presence.vague.attributes.insert(Arc::from("style"));
+            }
+            Kind::Document => match key {
+                "body" => self.presence.lose(),
+                "title" => self.presence.vague.texts = true,
+                _ => {}
+            },
+            Kind::List(..) if key == "value" => {}
+            Kind::List(..) => self.presence.lose(),
+            Kind::Instance(of) if platform::extends(of, "Node") => self.set_somewhere(key, value),
+            _ => {}
+        }
+    }
+
+    /// A member of some element is set, nobody knows of which.
+    pub(super) fn set_somewhere(&mut self, key: &str, value: &Value) {
+        match key {
+            "nodeValue" | "data" => self.presence.vague.texts = true,
+            _ if CONTENTS.contains(&key) => self.presence.lose(),
+            "id" | "className" | "classList" => {
+                self.is_vague_name(value);
+                self.presence.vague.all_names = true;
+            }
+            _ if ASIDE.contains(&key) || !platform::is_member_of_any(key) => {}
+            _ => {
+                self.presence.vague.attributes.insert(attribute_of(key));
+            }
+        }
+    }
+
+    fn set_at_present(&mut self, node: Node, key: &str, value: &Value) {
+        match key {
+            // Of a fragment that is any member.
+            _ if CONTENTS.contains(&key) && key != "textContent" && &*self.tag_of(node) == FRAGMENT => {}
+            _ if CONTENTS.contains(&key) => {
+                let is_text =
+                    key == "text" && !matches!(&*self.tag_of(node), "option" | "a" | "title" | "script");
+                if is_text {
+                    return;
+                }
+                self.presence.changes += 1;
+                self.found.clear();
+                let is_done = self.changes_surely() && self.fills_at_present(node, key, value).is_some();
+                if !is_done {
+                    self.presence.lose();
+                }
+            }
+            "className" | "classList" => {
+                let given = self.as_text(value).ok().map(Some);
+                self.gives_at_present(node, Some("class"), given);
+            }
+            _ if TEXTS.contains(&key) => {
+                let given = self.as_text(value).ok().map(Some);
+                self.gives_at_present(node, Some(key), given);
+            }
+            _ if SWITCHES.contains(&key) => {
+                let given = value.truth().ok().map(|is_on| is_on.then(|| Arc::from("")));
+                self.gives_at_present(node, Some(key), given);
+            }
+            _ if ASIDE.contains(&key) || key.starts_with("on") => {}
+            _ if platform::member(self.interface_of_node(node), key).is_some() => {
+                self.presence.vague.attributes.insert(attribute_of(key));
+            }
+            _ => {}
+        }
+    }
+
+    /// What is in an element becomes something else; none where that cannot be told.
+    fn fills_at_present(&mut self, node: Node, key: &str, value: &Value) -> Option<()> {
+        let id = self.present_node(node)?;
+        if !self.is_settled(id) {
+            return None;
+        }
+        let tag = self.tag_of(node);
+        match key {
+            "innerHTML" => {
+                let into: NodeId = self.present_document()?.contents_of(id).unwrap_or(id);
+                self.empties(into)?;
+                self.puts_markup(value, (&tag, into, None))
+            }
+            "outerHTML" => {
+                let own = self.present_document()?.node(id);
+                let parent = own.parent()?;
+                let around = self.present_document()?.element(parent)?.data().name.local.clone();
+                self.puts_markup(value, (&around, parent, Some(id)))?;
+                self.changed_page()?.document.detach(id);
+                Some(())
+            }
+            "outerText" => None,
+            _ => {
+                self.empties(id)?;
+                let text = match value {
+                    Value::Null(_) => Some(Arc::from("")),
+                    Value::Unknown(_) => None,
+                    value => self.as_text(value).ok(),
+                };
+                // Breaks of lines become elements.
+                if key == "innerText" && text.as_ref().is_some_and(|text| text.contains(['\n', '\r'])) {
+                    return None;
+                }
+                self.presence.vague.texts |= text.is_none();
+                let page = self.changed_page()?;
+                let text = text.unwrap_or_else(|| Arc::from("text"));
+                if !text.is_empty() {
+                    let own = page.document.make_text(&text);
+                    page.document.put(own, id, None);
+                }
+                Some(())
+            }
+        }
+    }
+}
+
+/// The attribute of a member that reflects one.
+pub(super) fn attribute_of(key: &str) -> Arc<str> {
+    match key {
+        "htmlFor" => Arc::from("for"),
+        "className" => Arc::from("class"),
+        key if key.starts_with("aria") && key.len() > 4 => {
+            Arc::from(format!("aria-{}", key["aria".len()..].to_ascii_lowercase()))
+        }
+        key => Arc::from(key.to_ascii_lowercase()),
+    }
+}
+
+/// The attribute that a member of `dataset` stands for (HTML, "dataset").
+pub(super) fn data_name(key: &str) -> String {
+    let mut name = "data-".to_owned();
+    for c in key.chars() {
+        if c.is_ascii_uppercase() {
+            name.push('-');
+        }
+        name.push(c.to_ascii_lowercase());
+    }
+    name
+}
