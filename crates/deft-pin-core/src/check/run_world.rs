@@ -190,6 +190,11 @@ impl World for PageWorld<'_> {
         self.others().flat_map(|(_, step)| step.scripts()).any(|script| script.has_word(name))
     }
 
+    fn acts_with(&self, name: &str) -> bool {
+        let acting = self.others().filter(|(_, step)| !is_query_alone(step));
+        acting.flat_map(|(_, step)| step.scripts()).any(|script| script.has_word(name))
+    }
+
     fn has_text(&self, text: &str) -> bool {
         self.others().flat_map(|(_, step)| step.scripts()).any(|script| script.text.as_str().contains(text))
     }
@@ -271,6 +276,23 @@ impl World for PageWorld<'_> {
     fn root(&self) -> Root {
         self.root
     }
+}
+
+/// Whether a script is jQuery and nothing else: it names that at its beginning, and gives it to the page at its end.
+fn is_query_alone(step: &PageStep) -> bool {
+    /// In so many bytes.
+    const NEAR: usize = 600;
+    let mut scripts = step.scripts();
+    let (Some(script), None) = (scripts.next(), scripts.next()) else { return false };
+    let bytes = script.text.as_str().trim().as_bytes();
+    let names = |bytes: &[u8]| memchr::memmem::find(bytes, b"jQuery").is_some();
+    let gives_it_alone = step.all_facts().all(|facts| {
+        facts.defines.iter().all(|own| matches!(own.name.as_str(), "jQuery" | "$"))
+            && facts.defines.iter().any(|own| own.name == "jQuery")
+    });
+    gives_it_alone
+        && names(&bytes[..bytes.len().min(NEAR)])
+        && names(&bytes[bytes.len().saturating_sub(NEAR)..])
 }
 
 /// What files end in that no server makes anew at each visit.

@@ -189,7 +189,7 @@ impl Machine<'_> {
             "append", "prepend", "appendChild", "insertBefore", "insertAdjacentHTML", "innerHTML", "html",
             "before", "after", "wrap", "write", "replaceWith",
         ];
-        !self.world.knows_all() || WORDS.iter().any(|word| self.world.mentions(word))
+        !self.world.knows_all() || WORDS.iter().any(|word| self.world.acts_with(word))
     }
 
     /// Whether an element of one of these types may have come to the page with a name.
@@ -223,7 +223,7 @@ impl Machine<'_> {
         // What gives elements another text, by whatever library.
         const BY_OTHERS: &[&str] = &[
             "textContent", "innerText", "innerHTML", "nodeValue", "replaceChildren", "insertAdjacentText",
-            "insertAdjacentHTML", "createTextNode", "jQuery",
+            "insertAdjacentHTML", "createTextNode",
         ];
         const WORDS: &[&str] = &[
             "textContent", "innerText", "innerHTML", "nodeValue", "append", "prepend", "replaceChildren",
@@ -233,7 +233,7 @@ impl Machine<'_> {
         let sets = |word: &str| text.contains(&format!(".{word} =")) || text.contains(&format!(".{word}="));
         self.gone.is_empty()
             && self.once("#texts", |this| {
-                this.world.knows_all() && !BY_OTHERS.iter().any(|word| this.world.mentions(word))
+                this.world.knows_all() && !BY_OTHERS.iter().any(|word| this.world.acts_with(word))
             })
             && !WORDS.iter().any(|word| sets(word) || text.contains(&format!(".{word}(")))
     }

@@ -163,16 +163,16 @@ impl Machine<'_> {
         }
         match element.data().attr(&local(&name.to_ascii_lowercase())) {
             // Other scripts may give it another value.
-            Some(value) if !self.world.mentions(name) => Value::text(value),
+            Some(value) if !self.world.acts_with(name) => Value::text(value),
             Some(_) => Value::OPEN,
-            None if self.world.mentions(name) => Value::OPEN,
+            None if self.world.acts_with(name) => Value::OPEN,
             None => Value::Null(Some(self.absent(Absence::Attribute { name: name.to_owned() }))),
         }
     }
 
     pub(super) fn dataset_member(&mut self, element: ObjectId, key: &str) -> Value {
         let Kind::Element(node) = self.object(element).kind else { return Value::OPEN };
-        if self.world.mentions(key) {
+        if self.world.acts_with(key) {
             return Value::OPEN;
         }
         match self.attribute(node, &data_name(key)) {

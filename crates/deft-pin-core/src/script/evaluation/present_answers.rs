@@ -17,7 +17,7 @@ const LONGEST_TEXT: usize = 5_000;
 /// What other scripts give elements another text with.
 const TEXT_WORDS: &[&str] = &[
     "textContent", "innerText", "innerHTML", "nodeValue", "replaceChildren", "insertAdjacentText",
-    "insertAdjacentHTML", "createTextNode", "jQuery", "text",
+    "insertAdjacentHTML", "createTextNode", "text",
 ];
 
 impl Machine<'_> {
@@ -186,7 +186,7 @@ impl Machine<'_> {
     /// Whether other scripts may give elements another text.
     fn others_change_texts(&mut self) -> bool {
         self.once("#other texts", |this| {
-            !this.world.knows_all() || TEXT_WORDS.iter().any(|word| this.world.mentions(word))
+            !this.world.knows_all() || TEXT_WORDS.iter().any(|word| this.world.acts_with(word))
         })
     }
 
@@ -237,7 +237,7 @@ impl Machine<'_> {
         if vague.contains(name) || vague.contains("*") || !self.is_present() {
             return None;
         }
-        if matches!(name, "id" | "class") && self.presence.vague.all_names || self.world.mentions(name) {
+        if matches!(name, "id" | "class") && self.presence.vague.all_names || self.world.acts_with(name) {
             return None;
         }
         let id = self.present_node(node)?;

@@ -256,7 +256,7 @@ impl Machine<'_> {
     }
 
     /// What methods of `classList` do, and come to.
-    fn called_on_classes(&mut self, name: &str, node: Node, arguments: &Arguments) -> Option<Value> {
+    pub(super) fn called_on_classes(&mut self, name: &str, node: Node, arguments: &Arguments) -> Option<Value> {
         let id = self.present_node(node);
         let own: Option<Vec<Arc<str>>> = id.and_then(|id| {
             let own = self.present_document()?.element(id)?;
@@ -267,7 +267,7 @@ impl Machine<'_> {
         let vague = |this: &Self, class: &Arc<str>| {
             this.presence.vague.all_names
                 || this.presence.vague.names.contains(class)
-                || this.world.mentions(class)
+                || this.world.acts_with(class)
         };
         if name == "contains" {
             let class = given.into_iter().next()??;
@@ -400,7 +400,7 @@ impl Machine<'_> {
     }
 
     /// Elements come into the page: scripts among them run, and nobody knows what these do.
-    fn comes_in(&mut self, nodes: &[NodeId]) {
+    pub(super) fn comes_in(&mut self, nodes: &[NodeId]) {
         let Some(document) = self.present_document() else { return };
         let is_script =
             |id: NodeId| document.element(id).is_some_and(|own| own.data().is_html(&local("script")));

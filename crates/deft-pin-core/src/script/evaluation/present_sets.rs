@@ -74,7 +74,7 @@ impl Machine<'_> {
         }
     }
 
-    fn set_at_present(&mut self, node: Node, key: &str, value: &Value) {
+    pub(super) fn set_at_present(&mut self, node: Node, key: &str, value: &Value) {
         match key {
             // Of a fragment that is any member.
             _ if CONTENTS.contains(&key) && key != "textContent" && &*self.tag_of(node) == FRAGMENT => {}
@@ -112,7 +112,7 @@ impl Machine<'_> {
     }
 
     /// What is in an element becomes something else; none where that cannot be told.
-    fn fills_at_present(&mut self, node: Node, key: &str, value: &Value) -> Option<()> {
+    pub(super) fn fills_at_present(&mut self, node: Node, key: &str, value: &Value) -> Option<()> {
         let id = self.present_node(node)?;
         if !self.is_settled(id) {
             return None;

@@ -87,7 +87,8 @@ impl Machine<'_> {
             if let Some(Kind::Plain) = self.kind(&arguments.get(1)) {
                 self.names_of_attributes(&arguments.get(1));
             }
-            return Ok(self.query(None, None));
+            let made = self.made_by_query(&first, &arguments.get(1));
+            return Ok(self.query(made, None));
         }
         if arguments.values.len() > 1 && !matches!(self.kind(&arguments.get(1)), Some(Kind::Document)) {
             return Ok(self.query(None, None));
@@ -96,7 +97,7 @@ impl Machine<'_> {
     }
 
     /// A set of the elements that a selector finds.
-    fn query_found(&mut self, scope: Option<super::value::Node>, text: &str, span: Span) -> Run<Value> {
+    pub(super) fn query_found(&mut self, scope: Option<super::value::Node>, text: &str, span: Span) -> Run<Value> {
         let Ok(selectors) = parse_selectors(text) else { return Ok(self.query(None, None)) };
         let list = self.find(scope, text, &selectors, Some("NodeList"), span)?;
         let Value::Object(id) = list else { return Ok(self.query(None, None)) };
@@ -108,7 +109,7 @@ impl Machine<'_> {
         Ok(self.query(elements, absence))
     }
 
-    fn query(&mut self, elements: Option<Vec<Value>>, absence: Option<AbsenceId>) -> Value {
+    pub(super) fn query(&mut self, elements: Option<Vec<Value>>, absence: Option<AbsenceId>) -> Value {
         self.made(Kind::Query(elements, absence))
     }
 
@@ -208,6 +209,7 @@ impl Machine<'_> {
             }
         }
         self.query_effects(name, &arguments);
+        self.query_changes(name, elements.as_deref(), &arguments, span)?;
         let only = match elements.as_deref() {
             Some([only]) => Some(only.clone()),
             _ => None,
@@ -238,6 +240,9 @@ impl Machine<'_> {
                     }
                     _ => Value::OPEN,
                 });
+            }
+            _ if let Some(found) = self.query_way(name, elements.as_deref(), &arguments, span)? => {
+                return Ok(found);
             }
             "find" => {
                 if let (Some(Value::Object(id)), Ok(text)) = (&only, self.as_text(&arguments.get(0)))
@@ -388,7 +393,6 @@ impl Machine<'_> {
 
     /// The names that a method of a set gives to elements, and the elements that it brings in or takes out.
     fn query_effects(&mut self, name: &str, arguments: &Arguments) {
-        self.query_changes(name, arguments);
         let first = arguments.get(0);
         match name {
             "addClass" | "toggleClass" => self.gives_names(&first, false),
@@ -425,32 +429,6 @@ impl Machine<'_> {
             | "text" | "load" => {
                 self.touched.is_moved = true;
                 self.found.clear();
-            }
-            _ => {}
-        }
-    }
-
-    /// What a method of a set does to the page at present.
-    fn query_changes(&mut self, name: &str, arguments: &Arguments) {
-        match name {
-            "addClass" | "removeClass" | "toggleClass" => self.is_vague_name(&arguments.get(0)),
-            "attr" | "prop" | "removeAttr" if arguments.values.len() > 1 || name == "removeAttr" => {
-                self.is_vague_attribute(&arguments.get(0));
-            }
-            "text" if !arguments.values.is_empty() => self.presence.lose(),
-            "attr" | "prop" if matches!(self.kind(&arguments.get(0)), Some(Kind::Plain)) => {
-                self.presence.lose()
-            }
-            "css" | "show" | "hide" | "toggle" | "fadeIn" | "fadeOut" | "slideUp" | "slideDown"
-            | "animate" => {
-                self.presence.vague.attributes.insert(Arc::from("style"));
-            }
-            "html" if arguments.values.is_empty() => {}
-            "html" | "append" | "prepend" | "after" | "before" | "replaceWith" | "wrap" | "wrapInner"
-            | "wrapAll" | "unwrap" | "remove" | "empty" | "detach" | "appendTo" | "prependTo"
-            | "insertAfter" | "insertBefore" | "replaceAll" | "load" | "click" | "trigger" | "submit"
-            | "clone" => {
-                self.presence.lose();
             }
             _ => {}
         }

@@ -68,7 +68,7 @@ impl Machine<'_> {
                         || self.touched.classes.contains(&class)
                         || self.touched.taken.contains(&class)
                         || self.touched.anything
-                        || self.world.mentions(&class);
+                        || self.world.acts_with(&class);
                     let has = node
                         .and_then(|node| self.page_node(node))
                         .is_some_and(|element| NamedPart::Class((&*class).into()).is_of(element.data()));
@@ -95,7 +95,7 @@ impl Machine<'_> {
             || self.touched.classes.contains(&class)
             || self.touched.taken.contains(&class)
             || self.touched.anything
-            || self.world.mentions(&class)
+            || self.world.acts_with(&class)
             || self.is_later
             || self.certainty != Certainty::Certain
             || self.thrown.is_some();

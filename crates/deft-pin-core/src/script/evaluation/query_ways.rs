@@ -1,0 +1,177 @@
+//! From jQuery's sets to others: what stands around their elements and in them, and which of them match.
+
+use std::sync::Arc;
+
+use super::arguments::Arguments;
+use super::lookups::matches_any;
+use super::machine::{Machine, Run};
+use super::value::{Absence, Node, Value};
+use crate::markup::{Assume, Document, Matcher, NodeId, SelectorList, parse_selectors};
+use crate::source::Span;
+
+/// What each element of a set leads to.
+fn led_to(name: &str, document: &Document, id: NodeId) -> Option<Vec<NodeId>> {
+    let is_element = |id: &NodeId| document.element(*id).is_some();
+    let parent = document.node(id).parent();
+    let siblings = || -> Vec<NodeId> {
+        parent.map(|parent| document.child_elements(parent).collect()).unwrap_or_default()
+    };
+    let at = || siblings().iter().position(|own| *own == id).unwrap_or_default();
+    let around = || std::iter::successors(parent, |at| document.node(*at).parent()).filter(is_element);
+    Some(match name {
+        "children" => document.child_elements(id).collect(),
+        "find" => document.descendants(id).filter(is_element).collect(),
+        "parent" => around().take(1).collect(),
+        "parents" => around().collect(),
+        "closest" => std::iter::once(id).chain(around()).collect(),
+        "next" => siblings().into_iter().skip(at() + 1).take(1).collect(),
+        "nextAll" => siblings().into_iter().skip(at() + 1).collect(),
+        "prev" => at().checked_sub(1).and_then(|before| siblings().get(before).copied()).into_iter().collect(),
+        "prevAll" => siblings().into_iter().take(at()).rev().collect(),
+        "siblings" => siblings().into_iter().filter(|own| *own != id).collect(),
+        "filter" | "not" | "is" => vec![id],
+        _ => return None,
+    })
+}
+
+impl Machine<'_> {
+    /// What a method of a known set comes to on the page at present; none where that cannot be told.
+    pub(super) fn query_way(
+        &mut self,
+        name: &str,
+        elements: Option<&[Value]>,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<Option<Value>> {
+        let Some(elements) = elements.filter(|own| !own.is_empty() && self.is_present()) else { return Ok(None) };
+        let first = arguments.get(0);
+        let nodes: Option<Vec<Node>> = elements.iter().map(|own| self.node_of(own)).collect();
+        let Some(nodes) = nodes else { return Ok(None) };
+        match name {
+            "first" | "last" | "eq" => {
+                let at = match name {
+                    "first" => 0.0,
+                    "last" => -1.0,
+                    _ => match self.as_number(&first) {
+                        Ok(at) => at,
+                        Err(_) => return Ok(None),
+                    },
+                };
+                let at = if at < 0.0 { elements.len() as f64 + at } else { at };
+                let own: Vec<Value> = if at < 0.0 { None } else { elements.get(at as usize) }.into_iter().cloned().collect();
+                return Ok(Some(self.query(Some(own), None)));
+            }
+            "attr" if arguments.values.len() == 1 => {
+                let (Some(node), Ok(key)) = (nodes.first(), self.as_text(&first)) else { return Ok(None) };
+                return Ok(self.attribute_at_present(*node, &key).map(|value| match value {
+                    Value::Null(absence) => Value::Undefined(absence),
+                    value => value,
+                }));
+            }
+            "text" if arguments.values.is_empty() => {
+                let mut all = String::new();
+                for node in nodes {
+                    match self.present_member(node, "textContent") {
+                        Some(Value::Text(text)) => all.push_str(&text),
+                        _ => return Ok(None),
+                    }
+                }
+                return Ok(Some(self.bounded(&all)));
+            }
+            "hasClass" => {
+                let mut has = false;
+                for node in nodes {
+                    match self.called_on_classes("contains", node, arguments) {
+                        Some(Value::Boolean(own)) => has |= own,
+                        _ => return Ok(None),
+                    }
+                }
+                return Ok(Some(Value::Boolean(has)));
+            }
+            _ => {}
+        }
+        self.step(nodes.len() as u32)?;
+        let selector = match &first {
+            Value::Undefined(_) if arguments.values.is_empty() => None,
+            Value::Text(text) => Some(Arc::clone(text)),
+            _ => return Ok(None),
+        };
+        Ok(self.led(name, &nodes, selector, span))
+    }
+
+    fn led(&mut self, name: &str, nodes: &[Node], selector: Option<Arc<str>>, span: Span) -> Option<Value> {
+        let selectors = match &selector {
+            Some(text) => Some(parse_selectors(text).ok()?),
+            None if matches!(name, "find" | "closest" | "filter" | "not" | "is") => return None,
+            None => None,
+        };
+        if let (Some(text), Some(selectors)) = (&selector, &selectors)
+            && self.presence.vague.hides(text, selectors)
+        {
+            return None;
+        }
+        let ids: Vec<NodeId> = nodes.iter().map(|node| self.present_node(*node)).collect::<Option<_>>()?;
+        let document = self.present_document()?;
+        let mut found: Vec<NodeId> = Vec::new();
+        let mut matcher = Matcher::new();
+        let mut looked = 0;
+        for id in ids {
+            let around = if matches!(name, "children" | "find") { Some(id) } else { document.node(id).parent() };
+            let is_among = matches!(name, "children" | "next" | "nextAll" | "prev" | "prevAll" | "siblings");
+            if is_among && selectors.is_none() && around.is_some_and(|around| document.is_slotted(around)) {
+                return None;
+            }
+            for own in led_to(name, document, id)? {
+                looked += 1;
+                let is_met = match &selectors {
+                    Some(selectors) => matches_surely(&mut matcher, document, selectors, own)?,
+                    None => true,
+                };
+                if is_met != (name == "not") && !found.contains(&own) {
+                    found.push(own);
+                    if name == "closest" {
+                        break;
+                    }
+                }
+            }
+        }
+        // Those of several come in the order of the page.
+        if nodes.len() > 1 && found.len() > 1 {
+            found = document.descendants(NodeId::DOCUMENT).filter(|id| found.contains(id)).collect();
+            looked += document.count();
+        }
+        self.charge(looked / 4);
+        if name == "is" {
+            return Some(Value::Boolean(!found.is_empty()));
+        }
+        if found.is_empty() && self.others_may_change() {
+            return Some(self.query(None, None));
+        }
+        let absence = match (&selector, &selectors) {
+            (Some(text), Some(selectors)) if found.is_empty() && matches!(name, "find" | "children") => {
+                let document = self.present_document()?;
+                let is_nowhere = document.elements().all(|own| {
+                    matches_surely(&mut matcher, document, selectors, own.id) == Some(false)
+                });
+                is_nowhere.then(|| Absence::Element { selector: text.to_string(), span, is_early: false })
+            }
+            _ => None,
+        };
+        let absence = absence.map(|absence| self.absent(absence));
+        let elements = found.into_iter().take(300).map(|id| self.present_value(id)).collect();
+        Some(self.query(Some(elements), absence))
+    }
+}
+
+/// Whether an element matches one of some selectors; none where that cannot be told.
+fn matches_surely(
+    matcher: &mut Matcher,
+    document: &Document,
+    selectors: &SelectorList,
+    id: NodeId,
+) -> Option<bool> {
+    let element = document.element(id)?;
+    let may = matches_any(matcher, selectors, element, Assume::May, None);
+    let must = may && matches_any(matcher, selectors, element, Assume::Must, None);
+    (may == must).then_some(may)
+}
