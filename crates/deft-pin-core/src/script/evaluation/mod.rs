@@ -13,6 +13,7 @@ mod calls;
 mod classes;
 mod clock;
 mod collections;
+mod controls;
 mod document_members;
 mod element_members;
 mod element_styles;

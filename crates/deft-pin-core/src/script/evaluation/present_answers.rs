@@ -8,7 +8,7 @@ use super::platform;
 use super::present_lists::{Members, Recipe};
 use super::present_sets::attribute_of;
 use super::value::{Absence, Kind, Node, Value};
-use crate::markup::{Assume, Document, Matcher, NodeData, NodeId, SelectorList};
+use crate::markup::{Assume, Document, Matcher, NodeData, NodeId, SelectorList, State, is_beside_elements};
 use crate::source::Span;
 
 /// Longer texts are not kept.
@@ -44,14 +44,15 @@ impl Machine<'_> {
         let inside = document.element(within);
         let mut matcher = Matcher::new();
         let mut found: Vec<NodeId> = Vec::new();
-        let mut count = 0_u32;
+        let (mut count, mut is_by_state) = (0_u32, false);
         for element in document.descendants(within).filter_map(|id| document.element(id)) {
             count += 1;
             if !matches_any(&mut matcher, selectors, element, Assume::May, inside) {
                 continue;
             }
             if !matches_any(&mut matcher, selectors, element, Assume::Must, inside) {
-                return Ok(None);
+                is_by_state = true;
+                continue;
             }
             found.push(element.id);
             if list.is_none() {
@@ -59,6 +60,14 @@ impl Machine<'_> {
             }
         }
         self.step(count / 20)?;
+        if is_by_state {
+            // What depends on states is told by those that nobody has changed yet.
+            if !self.is_untouched() {
+                return Ok(None);
+            }
+            let Some(document) = self.present_document() else { return Ok(None) };
+            found = found_untouched(document, selectors, within);
+        }
         let by_others = || self.world.may_be_made(selectors, self.is_later);
         let Some(list) = list else {
             return Ok(Some(match found.first() {
@@ -171,6 +180,7 @@ impl Machine<'_> {
                 is_known.then(|| Value::text(&text))
             }
             "labels" => self.labels(node),
+            "value" | "checked" | "selectedIndex" => self.control_member(node, key),
             _ => None,
         }
     }
@@ -290,37 +300,6 @@ impl Machine<'_> {
         }
     }
 
-    /// The labels of a control (HTML, "labels").
-    fn labels(&mut self, node: Node) -> Option<Value> {
-        const LABELABLE: &[&str] = &["button", "input", "meter", "output", "progress", "select", "textarea"];
-        let tag = self.tag_of(node);
-        if !LABELABLE.contains(&&*tag) || self.presence.vague.attributes.contains("for") {
-            return None;
-        }
-        let id = self.present_node(node)?;
-        let document = self.present_document()?;
-        let own = document.element(id)?;
-        let name = own.data().id().map(str::to_owned);
-        let is_label = |label: &crate::markup::ElementRef<'_>| {
-            label.data().is_html(&local("label"))
-                && match label.data().attr(&local("for")) {
-                    Some(of) => Some(of) == name.as_deref(),
-                    // Without one it is for the first control in it.
-                    None => own.is_within(*label),
-                }
-        };
-        let labels: Vec<NodeId> = document.elements().filter(is_label).map(|label| label.id).collect();
-        let is_open = self.others_may_change() || !labels.is_empty();
-        let items = labels.into_iter().map(|label| self.present_value(label)).collect();
-        let list = self.list("NodeList", items, None);
-        if let Value::Object(id) = list {
-            let object = self.object_mut(id);
-            object.is_open = is_open;
-            object.members.insert(Arc::from("#absence"), Value::NULL);
-        }
-        Some(list)
-    }
-
     /// Whether a list tells exactly what is in it at present.
     pub(super) fn tells_present(&mut self, list: super::value::ObjectId) -> bool {
         match &self.object(list).kind {
@@ -328,4 +307,17 @@ impl Machine<'_> {
             _ => false,
         }
     }
+}
+
+/// What selectors find in a node of a page that nobody has touched.
+fn found_untouched(document: &Document, selectors: &SelectorList, within: NodeId) -> Vec<NodeId> {
+    let inside = document.element(within);
+    let state = State { is_untouched: true, ..State::default() };
+    let mut matcher = Matcher::new();
+    let mut is_met = |own: &crate::markup::ElementRef<'_>| {
+        let mut all = selectors.slice().iter().filter(|selector| !is_beside_elements(selector));
+        all.any(|selector| matcher.matches_in(selector, *own, Assume::Must, state, inside))
+    };
+    let elements = document.descendants(within).filter_map(|id| document.element(id));
+    elements.filter(|own| is_met(own)).map(|own| own.id).collect()
 }

@@ -26,6 +26,12 @@ const GIVE: &[&str] = &[
     "setAttributeNode", "removeAttributeNode", "setNamedItem", "removeNamedItem",
 ];
 
+/// Methods that change the states of elements.
+const STATES: &[&str] = &[
+    "blur", "click", "close", "focus", "requestFullscreen", "reset", "select", "show", "showModal", "showPopover",
+    "togglePopover",
+];
+
 /// Longer markup is not read.
 const LONGEST: usize = 20_000;
 
@@ -45,6 +51,7 @@ impl Machine<'_> {
         if self.presence.is_lost() {
             return value;
         }
+        self.presence.vague.states |= STATES.contains(&name);
         match self.kind(this) {
             Some(Kind::Element(node)) => {
                 let node = *node;
@@ -141,7 +148,7 @@ impl Machine<'_> {
     }
 
     /// Whether attributes change for certain now, and on each visit from now on.
-    fn gives_surely(&self) -> bool {
+    pub(super) fn gives_surely(&self) -> bool {
         let is_early = self.turn.is_none_or(|turn| turn < super::machine::Turn::Timer);
         is_early && self.changes_surely() && self.certainty == super::value::Certainty::Certain
     }

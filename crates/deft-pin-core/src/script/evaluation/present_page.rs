@@ -47,6 +47,8 @@ pub(super) struct Vague {
     pub(super) attributes: FxHashSet<Arc<str>>,
     /// Whether texts may be others.
     pub(super) texts: bool,
+    /// Whether controls may be in other states than the page says.
+    pub(super) states: bool,
 }
 
 /// The page at present, with how far it can be told.
@@ -54,6 +56,8 @@ pub(super) struct Vague {
 pub(super) struct Presence {
     pub(super) page: Present,
     pub(super) vague: Vague,
+    /// The values that the script gives to controls.
+    pub(super) values: FxHashMap<Node, Arc<str>>,
     /// How often its tree was changed.
     pub(super) changes: u32,
     /// In which piece of code changes are certain; none where their order is not.

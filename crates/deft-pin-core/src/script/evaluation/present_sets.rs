@@ -67,7 +67,8 @@ impl Machine<'_> {
                 self.is_vague_name(value);
                 self.presence.vague.all_names = true;
             }
-            _ if ASIDE.contains(&key) || !platform::is_member_of_any(key) => {}
+            _ if ASIDE.contains(&key) => self.presence.vague.states = true,
+            _ if !platform::is_member_of_any(key) => {}
             _ => {
                 self.presence.vague.attributes.insert(attribute_of(key));
             }
@@ -103,7 +104,9 @@ impl Machine<'_> {
                 let given = value.truth().ok().map(|is_on| is_on.then(|| Arc::from("")));
                 self.gives_at_present(node, Some(key), given);
             }
-            _ if ASIDE.contains(&key) || key.starts_with("on") => {}
+            "value" => self.gets_value(node, value),
+            _ if ASIDE.contains(&key) => self.presence.vague.states = true,
+            _ if key.starts_with("on") => {}
             _ if platform::member(self.interface_of_node(node), key).is_some() => {
                 self.presence.vague.attributes.insert(attribute_of(key));
             }

@@ -35,6 +35,10 @@ impl Machine<'_> {
             | "slideDown" | "slideToggle" | "animate" | "height" | "width" => {
                 self.presence.vague.attributes.insert(Arc::from("style"));
             }
+            "val" if !arguments.values.is_empty() => match nodes {
+                Some(nodes) => nodes.iter().for_each(|node| self.gets_value(*node, &arguments.get(0))),
+                None => self.presence.vague.states = true,
+            },
             // Without a function they make the event happen.
             "click" | "change" | "focus" | "blur" if arguments.values.is_empty() => self.presence.lose(),
             "html" | "text" if arguments.values.is_empty() => {}

@@ -68,6 +68,9 @@ impl Machine<'_> {
                     value => value,
                 }));
             }
+            "val" if arguments.values.is_empty() => {
+                return Ok(nodes.first().and_then(|node| self.present_member(*node, "value")));
+            }
             "text" if arguments.values.is_empty() => {
                 let mut all = String::new();
                 for node in nodes {

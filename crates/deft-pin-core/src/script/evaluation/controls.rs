@@ -1,0 +1,137 @@
+//! Controls of forms: their labels, and what they have before anybody has touched them (HTML, "Form controls").
+
+use std::sync::Arc;
+
+use super::lookups::local;
+use super::machine::{Machine, Turn};
+use super::value::{Node, Value};
+use crate::markup::{Document, ElementRef, NodeId};
+
+/// Types of `input` whose value is any text.
+const OF_TEXT: &[&str] = &["", "text", "search", "email", "url", "tel", "password", "hidden"];
+
+/// The options of a `select`, each with its value.
+fn options_of(document: &Document, select: NodeId) -> Vec<(NodeId, String)> {
+    let elements = document.descendants(select).filter_map(|id| document.element(id));
+    let options = elements.filter(|own| own.data().is_html(&local("option")));
+    let value = |own: ElementRef<'_>| match own.data().attr(&local("value")) {
+        Some(value) => value.to_owned(),
+        None => document.text_of(own.id).split_ascii_whitespace().collect::<Vec<_>>().join(" "),
+    };
+    options.map(|own| (own.id, value(own))).collect()
+}
+
+/// Which of its options a `select` begins with (HTML, "ask for a reset").
+fn first_chosen(document: &Document, select: NodeId, options: &[(NodeId, String)]) -> Option<usize> {
+    let has = |id: NodeId, name: &str| {
+        document.element(id).is_some_and(|own| own.data().attr(&local(name)).is_some())
+    };
+    let marked = options.iter().rposition(|(id, _)| has(*id, "selected"));
+    let shows_one = !has(select, "multiple") && !has(select, "size");
+    marked.or_else(|| options.iter().position(|(id, _)| !has(*id, "disabled")).filter(|_| shows_one))
+}
+
+impl Machine<'_> {
+    /// Whether nobody has touched the page yet, and no script has changed the states of its elements: so it is on a
+    /// first visit until a visitor does something.
+    pub(super) fn is_untouched(&mut self) -> bool {
+        const WORDS: &[&str] = &["value", "val", "checked", "selected", "selectedIndex", "prop", "focus", "click"];
+        let is_before = self.turn.is_none_or(|turn| turn < Turn::Visitor);
+        if self.presence.vague.states || !is_before {
+            return false;
+        }
+        let is_left_alone = self.once("#other states", |this| {
+            this.world.knows_all() && !WORDS.iter().any(|word| this.world.acts_with(word))
+        });
+        self.asks_for_visit |= is_left_alone;
+        is_left_alone && self.is_first_visit
+    }
+
+    /// `value`, `checked` or `selectedIndex` of a control; none where that cannot be told.
+    pub(super) fn control_member(&mut self, node: Node, key: &str) -> Option<Value> {
+        let id = self.present_node(node)?;
+        let tag = self.tag_of(node);
+        let given = self.presence.values.get(&node).cloned();
+        if given.is_none() && !self.is_untouched() {
+            return None;
+        }
+        let document = self.present_document()?;
+        let own = document.element(id)?.data();
+        match (&*tag, key) {
+            ("select", "value" | "selectedIndex") => {
+                let options = options_of(document, id);
+                let at = match given {
+                    Some(given) => options.iter().position(|(_, value)| **value == *given),
+                    None => first_chosen(document, id, &options),
+                };
+                Some(match (key, at) {
+                    ("value", Some(at)) => Value::text(&options[at].1),
+                    ("value", None) => Value::text(""),
+                    (_, at) => Value::Number(at.map_or(-1.0, |at| at as f64)),
+                })
+            }
+            ("input", "value") => {
+                let kind = own.attr(&local("type")).unwrap_or_default().to_ascii_lowercase();
+                let is_text = OF_TEXT.contains(&&*kind);
+                given.filter(|_| is_text).map(Value::Text).or_else(|| match own.attr(&local("value")) {
+                    Some(value) if is_text && self.presence.values.get(&node).is_none() => Some(Value::text(value)),
+                    None if is_text || matches!(&*kind, "number" | "date" | "time" | "file") => {
+                        self.presence.values.get(&node).is_none().then(|| Value::text(""))
+                    }
+                    _ => None,
+                })
+            }
+            ("textarea", "value") => {
+                Some(given.map_or_else(|| Value::text(&document.text_of(id)), Value::Text))
+            }
+            ("input", "checked") if own.attr(&local("type")) == Some("checkbox") && given.is_none() => {
+                Some(Value::Boolean(own.attr(&local("checked")).is_some()))
+            }
+            _ => None,
+        }
+    }
+
+    /// A control gets a value.
+    pub(super) fn gets_value(&mut self, node: Node, value: &Value) {
+        match self.as_text(value) {
+            Ok(text) if self.gives_surely() => {
+                self.presence.values.insert(node, text);
+            }
+            _ => {
+                self.presence.values.remove(&node);
+                self.presence.vague.states = true;
+            }
+        }
+    }
+
+    /// The labels of a control (HTML, "labels").
+    pub(super) fn labels(&mut self, node: Node) -> Option<Value> {
+        const LABELABLE: &[&str] = &["button", "input", "meter", "output", "progress", "select", "textarea"];
+        let tag = self.tag_of(node);
+        if !LABELABLE.contains(&&*tag) || self.presence.vague.attributes.contains("for") {
+            return None;
+        }
+        let id = self.present_node(node)?;
+        let document = self.present_document()?;
+        let own = document.element(id)?;
+        let name = own.data().id().map(str::to_owned);
+        let is_label = |label: &crate::markup::ElementRef<'_>| {
+            label.data().is_html(&local("label"))
+                && match label.data().attr(&local("for")) {
+                    Some(of) => Some(of) == name.as_deref(),
+                    // Without one it is for the first control in it.
+                    None => own.is_within(*label),
+                }
+        };
+        let labels: Vec<NodeId> = document.elements().filter(is_label).map(|label| label.id).collect();
+        let is_open = self.others_may_change() || !labels.is_empty();
+        let items = labels.into_iter().map(|label| self.present_value(label)).collect();
+        let list = self.list("NodeList", items, None);
+        if let Value::Object(id) = list {
+            let object = self.object_mut(id);
+            object.is_open = is_open;
+            object.members.insert(Arc::from("#absence"), Value::NULL);
+        }
+        Some(list)
+    }
+}
