@@ -58,12 +58,17 @@ impl Machine<'_> {
         let document = self.present_document()?;
         let own = document.element(id)?.data();
         match (&*tag, key) {
-            ("select", "value" | "selectedIndex") => {
+            ("select", "value" | "selectedIndex" | "selectedOptions") => {
                 let options = options_of(document, id);
                 let at = match given {
                     Some(given) => options.iter().position(|(_, value)| **value == *given),
                     None => first_chosen(document, id, &options),
                 };
+                if key == "selectedOptions" {
+                    let chosen = at.map(|at| options[at].0);
+                    let items = chosen.into_iter().map(|id| self.present_value(id)).collect();
+                    return Some(self.list("HTMLCollection", items, None));
+                }
                 Some(match (key, at) {
                     ("value", Some(at)) => Value::text(&options[at].1),
                     ("value", None) => Value::text(""),
@@ -88,6 +93,24 @@ impl Machine<'_> {
                 Some(Value::Boolean(own.attr(&local("checked")).is_some()))
             }
             _ => None,
+        }
+    }
+
+    /// The form that a control is of (HTML, "form owner").
+    pub(super) fn form_of(&mut self, node: Node) -> Option<Value> {
+        const CONTROLS: &[&str] = &["button", "fieldset", "input", "object", "output", "select", "textarea"];
+        if !CONTROLS.contains(&&*self.tag_of(node)) || self.presence.vague.attributes.contains("form") {
+            return None;
+        }
+        let id = self.present_node(node)?;
+        let own = self.present_document()?.element(id)?;
+        if own.data().attr(&local("form")).is_some() {
+            return None;
+        }
+        let form = own.and_ancestors().find(|around| around.data().is_html(&local("form"))).map(|form| form.id);
+        match form {
+            Some(form) => Some(self.present_value(form)),
+            None => self.nothing_there("form"),
         }
     }
 

@@ -6,6 +6,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
+use super::dispatching::Listener;
 use super::fault::{RunFault, RunFaultKind};
 use super::made_node::MadeNode;
 use super::present_lists::Recipe;
@@ -161,6 +162,8 @@ pub(super) struct Machine<'m> {
     /// How many copies, and pieces of markup that nodes of the script's own have in them, there are.
     pub(super) copies: u32,
     pub(super) touched: Touched,
+    /// What listens for events, for certain.
+    pub(super) listeners: Vec<Listener>,
     /// The page at present.
     pub(super) presence: Presence,
     /// What is in lists that show what comes to the page later.
@@ -228,6 +231,7 @@ impl<'m> Machine<'m> {
             givings: 0,
             copies: 0,
             touched: Touched::default(),
+            listeners: Vec::new(),
             presence: Presence::new(),
             recipes: FxHashMap::default(),
             texts: FxHashMap::default(),

@@ -7,7 +7,7 @@ use super::arguments::Items;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop, WINDOW};
 use super::platform::{self, Interface};
-use super::value::{Absence, Doubt, Kind, Node, ObjectId, Value};
+use super::value::{Absence, Doubt, EXACT, Kind, Node, ObjectId, Value};
 use crate::script::program::ExpressionId;
 use crate::source::Span;
 
@@ -259,9 +259,9 @@ impl Machine<'_> {
         }
         match self.interface_of(&Value::Object(id)) {
             Some(of) => {
-                // Of texts of the page it is known what they are.
+                let object = self.object(id);
                 let is_instance =
-                    matches!(self.object(id).kind, Kind::Instance(_)) && !self.texts.contains_key(&id);
+                    matches!(object.kind, Kind::Instance(_)) && !object.members.contains_key(EXACT);
                 Ok(self.platform_member(of, key, is_instance))
             }
             None => Ok(Value::OPEN),

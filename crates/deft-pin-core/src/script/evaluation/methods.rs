@@ -42,6 +42,10 @@ impl Machine<'_> {
                 let this = if matches!(this, Value::Object(_)) { this } else { window };
                 self.add_listener(&this, &arguments, span)
             }
+            "dispatchEvent" if matches!(arguments.get(0), Value::Object(_)) => {
+                self.dispatches(&Value::Object(super::machine::WINDOW), &first, span)?;
+                Value::A_BOOLEAN
+            }
             "scrollTo" | "scrollBy" | "scroll"
                 if arguments.values.len() == 1 && first.primitive().is_some() =>
             {
@@ -216,6 +220,7 @@ impl Machine<'_> {
                 self.keep_query(made, &arguments);
                 Value::Object(made)
             }
+            _ if let Some(event) = self.new_event(of, &arguments) => event,
             _ => {
                 self.hand_over_all(&arguments)?;
                 let made = self.make(Kind::Instance(of));
@@ -265,6 +270,14 @@ impl Machine<'_> {
                 let takes = "an event".to_owned();
                 let kind = RunFaultKind::RefusedArgument { method: name.to_owned(), given, takes, write };
                 return Err(self.throws(span, kind));
+            }
+            "dispatchEvent" => {
+                self.dispatches(&this, &arguments.get(0), span)?;
+                return Ok(Value::A_BOOLEAN);
+            }
+            "click" if matches!(self.kind(&this), Some(Kind::Element(_))) => {
+                self.clicks(&this, span)?;
+                return Ok(Value::UNDEFINED);
             }
             "observe" if matches!(of, "IntersectionObserver" | "MutationObserver" | "ResizeObserver") => {
                 return self.observe(&this, &arguments, span);

@@ -14,6 +14,7 @@ mod classes;
 mod clock;
 mod collections;
 mod controls;
+mod dispatching;
 mod document_members;
 mod element_members;
 mod element_styles;

@@ -180,13 +180,14 @@ impl Machine<'_> {
                 is_known.then(|| Value::text(&text))
             }
             "labels" => self.labels(node),
-            "value" | "checked" | "selectedIndex" => self.control_member(node, key),
+            "value" | "checked" | "selectedIndex" | "selectedOptions" => self.control_member(node, key),
+            "form" => self.form_of(node),
             _ => None,
         }
     }
 
     /// What is not there, where nobody else can have put it there.
-    fn nothing_there(&mut self, key: &str) -> Option<Value> {
+    pub(super) fn nothing_there(&mut self, key: &str) -> Option<Value> {
         if self.others_may_change() {
             return Some(Value::OPEN);
         }

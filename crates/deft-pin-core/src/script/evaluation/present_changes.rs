@@ -68,7 +68,7 @@ impl Machine<'_> {
                 value
             }
             Some(Kind::Document) => {
-                if !matches!(name, "open" | "click" | "remove") && CHANGE.contains(&name) {
+                if !matches!(name, "open" | "click" | "remove" | "dispatchEvent") && CHANGE.contains(&name) {
                     self.presence.lose();
                 }
                 value
@@ -161,6 +161,8 @@ impl Machine<'_> {
         value: &Value,
     ) -> Option<Value> {
         match name {
+            // What that does has been done.
+            "click" | "dispatchEvent" => return None,
             "cloneNode" => {
                 self.copies_at_present(node, arguments.get(0).truth() == Ok(true), value);
                 return None;

@@ -7,7 +7,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::machine::{Machine, Turn};
 use super::made_node::{Contents, FRAGMENT, MadeNode, SHADOW};
 use super::platform::{self, Interface};
-use super::value::{Certainty, Kind, Node, Value};
+use super::value::{Certainty, EXACT, Kind, Node, Value};
 use crate::markup::{Document, Element, NamedPart, NodeData, NodeId, Selector, SelectorList, names_in, ns};
 
 /// Larger pages are not kept a second time.
@@ -265,6 +265,7 @@ impl Machine<'_> {
         let text = self.make(Kind::Instance("Text"));
         self.region = region;
         let object = self.object_mut(text);
+        object.members.insert(Arc::from(EXACT), Value::NULL);
         object.members.insert(Arc::from("nodeType"), Value::Number(kind));
         object.members.insert(Arc::from("nodeName"), Value::text(name));
         self.elements.insert(Node::Page(id), text);

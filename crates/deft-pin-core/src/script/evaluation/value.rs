@@ -178,6 +178,9 @@ pub(super) struct Found {
     pub(super) is_early: bool,
 }
 
+/// What an object has that is of its very interface, and of none that extends it.
+pub(super) const EXACT: &str = "#exact";
+
 /// The time that a date is at.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) enum Moment {

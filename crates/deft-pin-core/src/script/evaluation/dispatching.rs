@@ -1,0 +1,155 @@
+//! Events that the script itself makes happen: its listeners are called at once (DOM, "dispatching events").
+
+use std::sync::Arc;
+
+use super::arguments::Arguments;
+use super::machine::{DOCUMENT, Machine, Run, Stop, WINDOW};
+use super::platform::Interface;
+use super::value::{EXACT, Kind, Node, ObjectId, Value};
+use crate::source::Span;
+
+/// So many listeners of one event are called.
+const MOST: usize = 20;
+
+/// What listens for an event.
+#[derive(Clone, Debug)]
+pub(super) struct Listener {
+    target: ObjectId,
+    event: Arc<str>,
+    handler: Value,
+}
+
+impl Machine<'_> {
+    /// Takes note of a listener that is there for certain.
+    pub(super) fn listens(&mut self, target: &Value, event: &str, handler: &Value) {
+        if let (Value::Object(target), Value::Object(_)) = (target, handler)
+            && self.changes_surely()
+            && self.listeners.len() < 500
+        {
+            let (event, handler) = (Arc::from(event), handler.clone());
+            self.listeners.push(Listener { target: *target, event, handler });
+        }
+    }
+
+    /// `new Event(…)` and `new CustomEvent(…)`; none of other kinds.
+    pub(super) fn new_event(&mut self, of: Interface, arguments: &Arguments) -> Option<Value> {
+        let Value::Text(name) = arguments.get(0) else { return None };
+        if !matches!(of, "Event" | "CustomEvent") {
+            return None;
+        }
+        let options = arguments.get(1);
+        let (mut detail, mut bubbles) = (Value::NULL, Value::Boolean(false));
+        match self.kind(&options) {
+            Some(Kind::Plain) => {
+                let Value::Object(id) = options else { return None };
+                let object = self.object(id);
+                if object.is_open || object.parent.is_some() {
+                    return None;
+                }
+                detail = object.members.get("detail").cloned().unwrap_or(detail);
+                bubbles = object.members.get("bubbles").cloned().unwrap_or(bubbles);
+            }
+            None if matches!(options, Value::Undefined(_)) => {}
+            _ => return None,
+        }
+        let id = self.make(Kind::Instance(of));
+        let object = self.object_mut(id);
+        object.members.insert(Arc::from(EXACT), Value::NULL);
+        object.members.insert(Arc::from("type"), Value::Text(name));
+        object.members.insert(Arc::from("bubbles"), bubbles);
+        if of == "CustomEvent" {
+            object.members.insert(Arc::from("detail"), detail);
+        }
+        Some(Value::Object(id))
+    }
+
+    /// Calls what listens for an event that the script makes happen on something.
+    pub(super) fn dispatches(&mut self, target: &Value, event: &Value, span: Span) -> Run<()> {
+        let known = match event {
+            Value::Object(id) => {
+                let members = &self.object(*id).members;
+                match (members.get("type"), members.get("bubbles")) {
+                    (Some(Value::Text(name)), Some(Value::Boolean(bubbles))) => {
+                        Some((*id, Arc::clone(name), *bubbles))
+                    }
+                    _ => None,
+                }
+            }
+            _ => None,
+        };
+        let is_plain = !["removeEventListener", "stopImmediatePropagation", "once:"]
+            .iter()
+            .any(|word| self.text.contains(word));
+        let (Some((id, name, bubbles)), true) = (known, is_plain && self.changes_surely()) else {
+            self.presence.lose();
+            return self.hand_over(event);
+        };
+        let all: Vec<Listener> = self
+            .listeners
+            .iter()
+            .filter(|own| own.event == name && self.reaches(target, own.target, bubbles))
+            .take(MOST)
+            .cloned()
+            .collect();
+        let object = self.object_mut(id);
+        object.members.insert(Arc::from("target"), target.clone());
+        for Listener { target, handler, .. } in all {
+            let current = Value::Object(target);
+            self.object_mut(id).members.insert(Arc::from("currentTarget"), current.clone());
+            let (tries, thrown) = (std::mem::take(&mut self.tries), self.thrown);
+            let (certainty, region) = (self.certainty, self.region);
+            let given = Arguments::of(vec![event.clone()]);
+            let result = self.deeper(|this| this.call(&handler, current, given, span));
+            // What a listener throws is reported, and whoever made the event happen goes on.
+            (self.tries, self.thrown) = (tries, thrown);
+            (self.certainty, self.region) = (certainty, region);
+            if let Err(Stop::Halt) = result {
+                return Err(Stop::Halt);
+            }
+        }
+        Ok(())
+    }
+
+    /// `click()` of an element.
+    pub(super) fn clicks(&mut self, target: &Value, span: Span) -> Run<()> {
+        let id = self.make(Kind::Instance("PointerEvent"));
+        let object = self.object_mut(id);
+        object.members.insert(Arc::from("type"), Value::text("click"));
+        object.members.insert(Arc::from("bubbles"), Value::Boolean(true));
+        self.dispatches(target, &Value::Object(id), span)?;
+        // Links, forms and switches do something by themselves.
+        self.presence.vague.states = true;
+        let does_more = self.node_of(target).is_none_or(|node| {
+            matches!(&*self.tag_of(node), "a" | "area" | "summary" | "option")
+                || matches!(&*self.tag_of(node), "button" | "input")
+                    && self.attribute_at_present(node, "type").is_none_or(|kind| {
+                        !matches!(&kind, Value::Text(kind) if matches!(&**kind, "button" | "checkbox" | "radio"))
+                    })
+        });
+        if does_more {
+            self.presence.lose();
+        }
+        Ok(())
+    }
+
+    /// Whether an event on something comes to a listener on something.
+    fn reaches(&self, target: &Value, listener: ObjectId, bubbles: bool) -> bool {
+        if matches!(target, Value::Object(id) if *id == listener) {
+            return true;
+        }
+        if !bubbles {
+            return false;
+        }
+        let around = match &self.object(listener).kind {
+            Kind::Window | Kind::Document => return !matches!(target, Value::Object(WINDOW)),
+            Kind::Element(node) => *node,
+            _ => return false,
+        };
+        let inner: Option<Node> = self.node_of(target).filter(|_| !matches!(target, Value::Object(DOCUMENT)));
+        let (Some(inner), Some(document)) = (inner, self.present_document()) else { return false };
+        match (self.present_id(inner), self.present_id(around)) {
+            (Some(inner), Some(around)) => document.is_in(inner, around),
+            _ => false,
+        }
+    }
+}
