@@ -195,7 +195,12 @@ impl Machine<'_> {
                 if let (Value::Object(id), "fill") = (&this, name) {
                     self.object_mut(*id).members.shift_remove(HOLES);
                 }
-                self.change_array(name, &this, arguments)
+                self.change_array(name, &this, arguments, span)
+            }
+            "toSorted" if self.iterated(&this, span)?.more.is_none() => {
+                let items = self.iterated(&this, span)?.known;
+                let sorted = self.sorted(items, &function, span)?;
+                Ok(self.array(sorted, false))
             }
             "concat" | "slice" | "toSorted" | "toReversed" | "with" | "flat" => {
                 let items = self.iterated(&this, span)?;
@@ -231,6 +236,7 @@ impl Machine<'_> {
                             _ => (known, more) = (Vec::new(), true),
                         }
                     }
+                    "toReversed" if !more => known.reverse(),
                     "flat" | "with" => more = true,
                     _ => {}
                 }
@@ -311,12 +317,27 @@ impl Machine<'_> {
         }
     }
 
-    pub(super) fn change_array(&mut self, name: &str, this: &Value, arguments: Arguments) -> Run<Value> {
+    pub(super) fn change_array(
+        &mut self,
+        name: &str,
+        this: &Value,
+        arguments: Arguments,
+        span: Span,
+    ) -> Run<Value> {
         let Value::Object(id) = this else { return Ok(Value::OPEN) };
-        if matches!(name, "sort") {
+        let is_strong = self.is_strong(self.object(*id).born);
+        if name == "sort" {
+            let sorted = match &self.object(*id).kind {
+                Kind::Array(items) if is_strong && !self.object(*id).is_open => Some(items.clone()),
+                _ => None,
+            };
+            if let Some(items) = sorted {
+                let sorted = self.sorted(items, &arguments.get(0), span)?;
+                self.object_mut(*id).kind = Kind::Array(sorted);
+                return Ok(this.clone());
+            }
             self.hand_over(&arguments.get(0))?;
         }
-        let is_strong = self.is_strong(self.object(*id).born);
         let object = self.object_mut(*id);
         let is_open = object.is_open;
         let Kind::Array(items) = &mut object.kind else { return Ok(Value::OPEN) };

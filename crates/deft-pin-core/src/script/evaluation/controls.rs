@@ -35,7 +35,8 @@ impl Machine<'_> {
     /// Whether nobody has touched the page yet, and no script has changed the states of its elements: so it is on a
     /// first visit until a visitor does something.
     pub(super) fn is_untouched(&mut self) -> bool {
-        const WORDS: &[&str] = &["value", "val", "checked", "selected", "selectedIndex", "prop", "focus", "click"];
+        const WORDS: &[&str] =
+            &["value", "val", "checked", "selected", "selectedIndex", "prop", "focus", "click"];
         let is_before = self.turn.is_none_or(|turn| turn < Turn::Visitor);
         if self.presence.vague.states || !is_before {
             return false;
@@ -79,7 +80,9 @@ impl Machine<'_> {
                 let kind = own.attr(&local("type")).unwrap_or_default().to_ascii_lowercase();
                 let is_text = OF_TEXT.contains(&&*kind);
                 given.filter(|_| is_text).map(Value::Text).or_else(|| match own.attr(&local("value")) {
-                    Some(value) if is_text && self.presence.values.get(&node).is_none() => Some(Value::text(value)),
+                    Some(value) if is_text && self.presence.values.get(&node).is_none() => {
+                        Some(Value::text(value))
+                    }
                     None if is_text || matches!(&*kind, "number" | "date" | "time" | "file") => {
                         self.presence.values.get(&node).is_none().then(|| Value::text(""))
                     }
@@ -107,7 +110,8 @@ impl Machine<'_> {
         if own.data().attr(&local("form")).is_some() {
             return None;
         }
-        let form = own.and_ancestors().find(|around| around.data().is_html(&local("form"))).map(|form| form.id);
+        let form =
+            own.and_ancestors().find(|around| around.data().is_html(&local("form"))).map(|form| form.id);
         match form {
             Some(form) => Some(self.present_value(form)),
             None => self.nothing_there("form"),

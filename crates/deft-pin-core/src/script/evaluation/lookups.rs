@@ -344,6 +344,12 @@ fn asks_for_code(text: &str, selectors: &SelectorList) -> bool {
     {
         return false;
     }
+    // Data in a script is no code.
+    if text.contains("type=")
+        && ["json", "template", "text/x", "text/html"].iter().any(|kind| text.contains(kind))
+    {
+        return false;
+    }
     let mut names = selectors.slice().iter().flat_map(names_in);
     names.any(|name| matches!(&name, NamedPart::Tag(tag) if matches!(&**tag, "script" | "style" | "link")))
 }

@@ -6,6 +6,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
+use super::delegated::AskedTarget;
 use super::dispatching::Listener;
 use super::fault::{RunFault, RunFaultKind};
 use super::made_node::MadeNode;
@@ -162,6 +163,8 @@ pub(super) struct Machine<'m> {
     /// How many copies, and pieces of markup that nodes of the script's own have in them, there are.
     pub(super) copies: u32,
     pub(super) touched: Touched,
+    /// What a listener has asked of where its event came from.
+    pub(super) asked_targets: Vec<AskedTarget>,
     /// What listens for events, for certain.
     pub(super) listeners: Vec<Listener>,
     /// The page at present.
@@ -231,6 +234,7 @@ impl<'m> Machine<'m> {
             givings: 0,
             copies: 0,
             touched: Touched::default(),
+            asked_targets: Vec::new(),
             listeners: Vec::new(),
             presence: Presence::new(),
             recipes: FxHashMap::default(),

@@ -171,7 +171,8 @@ impl Machine<'_> {
                 let node = *node;
                 self.element_member(id, node, key)
             }
-            Kind::Tokens(_) => match platform::member("DOMTokenList", key) {
+            Kind::Tokens(element) => match platform::member("DOMTokenList", key) {
+                _ if let Some(known) = self.token_member(*element, key) => Some(known),
                 Some(member) if !member.is_function => Some(self.typed(member.result)),
                 None if key.parse::<usize>().is_ok() => Some(Value::OPEN),
                 _ => None,
@@ -203,6 +204,10 @@ impl Machine<'_> {
                         self.absent(Absence::Member { of, name: Arc::clone(key) }),
                     ))),
                 }
+            }
+            Kind::Instance("Text") if self.texts.contains_key(&id) => {
+                let text = self.texts[&id];
+                self.member_of_text(text, key)
             }
             Kind::Instance("Location") if matches!(&**key, "search" | "hash") => Some(self.blank_part()),
             Kind::Instance("URL") if &**key == "searchParams" => self.parameters_of(id),
@@ -440,6 +445,15 @@ impl Machine<'_> {
                     }
                     Kind::Plain if more.is_none() && object.parent.is_none() => {
                         return Err(self.not_iterable(span));
+                    }
+                    // These have what is in them by its places.
+                    Kind::Element(node) if matches!(&*self.tag_of(*node), "form" | "select") => {
+                        let key = if &*self.tag_of(*node) == "form" { "elements" } else { "options" };
+                        let list = self.member_at(value, Some(&Arc::from(key)), span)?;
+                        match self.kind(&list) {
+                            Some(Kind::List(..)) => self.iterated(&list, span)?,
+                            _ => Items { known: Vec::new(), more: Some(Doubt::Open) },
+                        }
                     }
                     Kind::Element(_) | Kind::Date(_) => return Err(self.not_iterable(span)),
                     _ => Items { known: Vec::new(), more: Some(Doubt::Open) },

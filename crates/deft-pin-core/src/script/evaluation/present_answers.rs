@@ -179,9 +179,47 @@ impl Machine<'_> {
                 self.charge(text.len() / 16);
                 is_known.then(|| Value::text(&text))
             }
+            "innerHTML" | "outerHTML" => self.markup_of(node, key == "outerHTML"),
+            // With letters in it, a sheet may write them in capitals.
+            "innerText" => match self.present_member(node, "textContent")? {
+                Value::Text(text)
+                    if !text.contains(|c: char| c.is_alphabetic() || c.is_whitespace())
+                        && platform::extends(self.interface_of_node(node), "HTMLElement") =>
+                {
+                    Some(Value::Text(text))
+                }
+                _ => None,
+            },
             "labels" => self.labels(node),
             "value" | "checked" | "selectedIndex" | "selectedOptions" => self.control_member(node, key),
             "form" => self.form_of(node),
+            _ => None,
+        }
+    }
+
+    /// A member of a text that the page at present tells.
+    pub(super) fn member_of_text(&mut self, id: NodeId, key: &str) -> Option<Value> {
+        if !self.is_present() {
+            return None;
+        }
+        match key {
+            "data" | "nodeValue" | "textContent" | "wholeText"
+                if !self.presence.vague.texts && !self.others_change_texts() =>
+            {
+                match &self.present_document()?.node(id).data {
+                    NodeData::Text(text) => Some(Value::text(text)),
+                    _ => None,
+                }
+            }
+            "firstChild" | "lastChild" => self.nothing_there(key),
+            "parentNode" | "parentElement" | "nextElementSibling" | "previousElementSibling" => {
+                self.relative_at_present(id, key)
+            }
+            "nextSibling" | "previousSibling"
+                if !self.presence.vague.texts && !self.others_change_texts() =>
+            {
+                self.relative_at_present(id, key)
+            }
             _ => None,
         }
     }
@@ -195,7 +233,7 @@ impl Machine<'_> {
     }
 
     /// Whether other scripts may give elements another text.
-    fn others_change_texts(&mut self) -> bool {
+    pub(super) fn others_change_texts(&mut self) -> bool {
         self.once("#other texts", |this| {
             !this.world.knows_all() || TEXT_WORDS.iter().any(|word| this.world.acts_with(word))
         })

@@ -28,8 +28,8 @@ const GIVE: &[&str] = &[
 
 /// Methods that change the states of elements.
 const STATES: &[&str] = &[
-    "blur", "click", "close", "focus", "requestFullscreen", "reset", "select", "show", "showModal", "showPopover",
-    "togglePopover",
+    "blur", "click", "close", "focus", "requestFullscreen", "reset", "select", "show", "showModal",
+    "showPopover", "togglePopover",
 ];
 
 /// Longer markup is not read.
@@ -265,7 +265,12 @@ impl Machine<'_> {
     }
 
     /// What methods of `classList` do, and come to.
-    pub(super) fn called_on_classes(&mut self, name: &str, node: Node, arguments: &Arguments) -> Option<Value> {
+    pub(super) fn called_on_classes(
+        &mut self,
+        name: &str,
+        node: Node,
+        arguments: &Arguments,
+    ) -> Option<Value> {
         let id = self.present_node(node);
         let own: Option<Vec<Arc<str>>> = id.and_then(|id| {
             let own = self.present_document()?.element(id)?;

@@ -194,7 +194,15 @@ impl Machine<'_> {
             self.now = self.now.max(at);
             self.turn = self.turn.max(Some(turn));
             self.call_repeatedly(turn, &task)?;
+            self.asked_targets.clear();
+            let kept = (turn == Turn::Visitor && task.arguments.len() == 1).then(|| task.clone());
+            let before = kept.as_ref().filter(|_| self.may_repeat()).map(|_| self.presence.clone());
             self.run_task(task)?;
+            if let (Some(task), Some(before)) = (kept, before) {
+                let after = std::mem::replace(&mut self.presence, before);
+                self.call_for_targets(turn, &task)?;
+                self.presence = after;
+            }
         }
         Ok(())
     }

@@ -97,7 +97,12 @@ impl Machine<'_> {
     }
 
     /// A set of the elements that a selector finds.
-    pub(super) fn query_found(&mut self, scope: Option<super::value::Node>, text: &str, span: Span) -> Run<Value> {
+    pub(super) fn query_found(
+        &mut self,
+        scope: Option<super::value::Node>,
+        text: &str,
+        span: Span,
+    ) -> Run<Value> {
         let Ok(selectors) = parse_selectors(text) else { return Ok(self.query(None, None)) };
         let list = self.find(scope, text, &selectors, Some("NodeList"), span)?;
         let Value::Object(id) = list else { return Ok(self.query(None, None)) };

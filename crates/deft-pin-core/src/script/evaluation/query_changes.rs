@@ -10,7 +10,8 @@ use crate::source::Span;
 
 /// Methods that change the tree in a way that is not followed.
 const NOT_FOLLOWED: &[&str] = &[
-    "clone", "load", "replaceAll", "submit", "trigger", "triggerHandler", "unwrap", "wrap", "wrapAll", "wrapInner",
+    "clone", "load", "replaceAll", "submit", "trigger", "triggerHandler", "unwrap", "wrap", "wrapAll",
+    "wrapInner",
 ];
 
 impl Machine<'_> {
@@ -31,8 +32,8 @@ impl Machine<'_> {
             "addClass" | "removeClass" | "toggleClass" | "attr" | "prop" | "removeAttr" => {
                 self.query_gives(name, nodes.as_deref(), arguments);
             }
-            "css" | "show" | "hide" | "toggle" | "fadeIn" | "fadeOut" | "fadeToggle" | "fadeTo" | "slideUp"
-            | "slideDown" | "slideToggle" | "animate" | "height" | "width" => {
+            "css" | "show" | "hide" | "toggle" | "fadeIn" | "fadeOut" | "fadeToggle" | "fadeTo"
+            | "slideUp" | "slideDown" | "slideToggle" | "animate" | "height" | "width" => {
                 self.presence.vague.attributes.insert(Arc::from("style"));
             }
             "val" if !arguments.values.is_empty() => match nodes {
@@ -103,7 +104,8 @@ impl Machine<'_> {
             match (self.kind(&first), nodes) {
                 (Some(Kind::Plain), Some(nodes)) => {
                     let Value::Object(id) = first else { return };
-                    let members: Vec<(Arc<str>, Value)> = self.object(id).members.clone().into_iter().collect();
+                    let members: Vec<(Arc<str>, Value)> =
+                        self.object(id).members.clone().into_iter().collect();
                     let nodes = nodes.to_vec();
                     for (key, value) in members {
                         for node in &nodes {
@@ -297,7 +299,9 @@ impl Machine<'_> {
 
     /// Gives made elements what an object says: `$("<p>", { id: …, text: … })`.
     fn gives_by_query(&mut self, made: &[Value], attributes: &Value) -> Option<()> {
-        let (Value::Object(id), Some(Kind::Plain)) = (attributes, self.kind(attributes)) else { return Some(()) };
+        let (Value::Object(id), Some(Kind::Plain)) = (attributes, self.kind(attributes)) else {
+            return Some(());
+        };
         if self.object(*id).is_open {
             return None;
         }

@@ -26,7 +26,9 @@ fn led_to(name: &str, document: &Document, id: NodeId) -> Option<Vec<NodeId>> {
         "closest" => std::iter::once(id).chain(around()).collect(),
         "next" => siblings().into_iter().skip(at() + 1).take(1).collect(),
         "nextAll" => siblings().into_iter().skip(at() + 1).collect(),
-        "prev" => at().checked_sub(1).and_then(|before| siblings().get(before).copied()).into_iter().collect(),
+        "prev" => {
+            at().checked_sub(1).and_then(|before| siblings().get(before).copied()).into_iter().collect()
+        }
         "prevAll" => siblings().into_iter().take(at()).rev().collect(),
         "siblings" => siblings().into_iter().filter(|own| *own != id).collect(),
         "filter" | "not" | "is" => vec![id],
@@ -43,7 +45,9 @@ impl Machine<'_> {
         arguments: &Arguments,
         span: Span,
     ) -> Run<Option<Value>> {
-        let Some(elements) = elements.filter(|own| !own.is_empty() && self.is_present()) else { return Ok(None) };
+        let Some(elements) = elements.filter(|own| !own.is_empty() && self.is_present()) else {
+            return Ok(None);
+        };
         let first = arguments.get(0);
         let nodes: Option<Vec<Node>> = elements.iter().map(|own| self.node_of(own)).collect();
         let Some(nodes) = nodes else { return Ok(None) };
@@ -58,7 +62,8 @@ impl Machine<'_> {
                     },
                 };
                 let at = if at < 0.0 { elements.len() as f64 + at } else { at };
-                let own: Vec<Value> = if at < 0.0 { None } else { elements.get(at as usize) }.into_iter().cloned().collect();
+                let own: Vec<Value> =
+                    if at < 0.0 { None } else { elements.get(at as usize) }.into_iter().cloned().collect();
                 return Ok(Some(self.query(Some(own), None)));
             }
             "attr" if arguments.values.len() == 1 => {
@@ -119,7 +124,8 @@ impl Machine<'_> {
         let mut matcher = Matcher::new();
         let mut looked = 0;
         for id in ids {
-            let around = if matches!(name, "children" | "find") { Some(id) } else { document.node(id).parent() };
+            let around =
+                if matches!(name, "children" | "find") { Some(id) } else { document.node(id).parent() };
             let is_among = matches!(name, "children" | "next" | "nextAll" | "prev" | "prevAll" | "siblings");
             if is_among && selectors.is_none() && around.is_some_and(|around| document.is_slotted(around)) {
                 return None;
@@ -153,9 +159,9 @@ impl Machine<'_> {
         let absence = match (&selector, &selectors) {
             (Some(text), Some(selectors)) if found.is_empty() && matches!(name, "find" | "children") => {
                 let document = self.present_document()?;
-                let is_nowhere = document.elements().all(|own| {
-                    matches_surely(&mut matcher, document, selectors, own.id) == Some(false)
-                });
+                let is_nowhere = document
+                    .elements()
+                    .all(|own| matches_surely(&mut matcher, document, selectors, own.id) == Some(false));
                 is_nowhere.then(|| Absence::Element { selector: text.to_string(), span, is_early: false })
             }
             _ => None,

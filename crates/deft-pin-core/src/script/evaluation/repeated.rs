@@ -21,7 +21,7 @@ const MOST_OBJECTS: usize = 5_000;
 const SOON: f64 = 10_000.0;
 
 /// The state of an evaluation, to come back to.
-struct Snapshot {
+pub(super) struct Snapshot {
     environments: Vec<Environment>,
     objects: Vec<Object>,
     globals: FxHashMap<Arc<str>, Value>,
@@ -44,7 +44,7 @@ impl Machine<'_> {
             _ => return Ok(()),
         };
         let is_worth = task.certainty == certainty && self.changes_something(&task.function);
-        if !is_worth || self.repeated >= MOST_TASKS || self.objects.len() > MOST_OBJECTS {
+        if !is_worth || !self.may_repeat() {
             return Ok(());
         }
         self.repeated += 1;
@@ -81,6 +81,11 @@ impl Machine<'_> {
         Ok(())
     }
 
+    /// Whether the script is small enough for that.
+    pub(super) fn may_repeat(&self) -> bool {
+        self.repeated < MOST_TASKS && self.objects.len() <= MOST_OBJECTS
+    }
+
     /// Whether a function of the script counts something up or down, or takes something away.
     fn changes_something(&self, function: &Value) -> bool {
         const SIGNS: &[&str] =
@@ -91,7 +96,7 @@ impl Machine<'_> {
         SIGNS.iter().any(|sign| text.contains(sign))
     }
 
-    fn snapshot(&self) -> Snapshot {
+    pub(super) fn snapshot(&self) -> Snapshot {
         Snapshot {
             environments: self.environments.clone(),
             objects: self.objects.clone(),
@@ -106,7 +111,7 @@ impl Machine<'_> {
         }
     }
 
-    fn restore(&mut self, before: Snapshot) {
+    pub(super) fn restore(&mut self, before: Snapshot) {
         self.environments = before.environments;
         self.objects = before.objects;
         self.globals = before.globals;

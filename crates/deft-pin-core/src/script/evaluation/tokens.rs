@@ -8,7 +8,7 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
-use super::value::{Certainty, Node, ObjectId, Value};
+use super::value::{Absence, Certainty, Node, ObjectId, Value};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -103,6 +103,35 @@ impl Machine<'_> {
             .page_node(node)
             .is_some_and(|element| NamedPart::Class((&*class).into()).is_of(element.data()));
         !is_changed && has
+    }
+
+    /// What a list of classes has by its places, and how many there are.
+    pub(super) fn token_member(&mut self, element: ObjectId, key: &str) -> Option<Value> {
+        let node = self.node_of(&Value::Object(element))?;
+        let is_asked = matches!(key, "length" | "value") || key.parse::<usize>().is_ok();
+        if !is_asked || !self.presence.vague.names.is_empty() || self.others_give_classes() {
+            return None;
+        }
+        let value = match self.attribute_at_present(node, "class")? {
+            Value::Text(value) => value,
+            _ => Arc::from(""),
+        };
+        let classes: Vec<&str> = value.split_ascii_whitespace().collect();
+        Some(match key {
+            "length" => Value::Number(classes.len() as f64),
+            "value" => Value::Text(Arc::clone(&value)),
+            key => match key.parse::<usize>().ok().and_then(|at| classes.get(at)) {
+                Some(class) => Value::text(class),
+                None => Value::Undefined(Some(self.absent(Absence::Place { name: key.to_owned() }))),
+            },
+        })
+    }
+
+    fn others_give_classes(&mut self) -> bool {
+        self.once("#classes", |this| {
+            !this.world.knows_all()
+                || ["classList", "className", "addClass"].iter().any(|word| this.world.acts_with(word))
+        })
     }
 
     /// A class of an element of the page by its place.

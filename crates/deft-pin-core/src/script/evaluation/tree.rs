@@ -374,6 +374,7 @@ impl Machine<'_> {
             return Ok(known);
         }
         let Some(Node::Page(node)) = node else {
+            self.asks_for_target(this, &text);
             if name == "closest" && self.may_come_from_elsewhere(this, &selectors) {
                 return Ok(Value::NULL);
             }

@@ -1,0 +1,95 @@
+//! Listeners for events that come from something in what they listen on, and which ask what that was: each is called
+//! once for some of the elements that they ask for.
+
+use super::arguments::Arguments;
+use super::events::WITHIN;
+use super::lookups::matches_any;
+use super::machine::{Machine, Run, Stop, Task, Turn};
+use super::value::{Certainty, Kind, Value};
+use crate::markup::{Assume, ElementRef, Matcher, NodeId, parse_selectors};
+
+/// For so many elements.
+const MOST: usize = 6;
+
+/// What a listener asked of where its event came from.
+#[derive(Clone, Debug)]
+pub(super) struct AskedTarget {
+    pub(super) within: Value,
+    pub(super) selector: String,
+}
+
+impl Machine<'_> {
+    /// Takes note that a listener asks whether its event came from what a selector finds.
+    pub(super) fn asks_for_target(&mut self, target: &Value, selector: &str) {
+        let Value::Object(id) = target else { return };
+        let Some(within) = self.object(*id).members.get(WITHIN).cloned() else { return };
+        if self.asked_targets.len() < 10 && self.asked_targets.iter().all(|own| own.selector != selector) {
+            self.asked_targets.push(AskedTarget { within, selector: selector.to_owned() });
+        }
+    }
+
+    /// Calls a listener for events from the elements that it asked for.
+    pub(super) fn call_for_targets(&mut self, turn: Turn, task: &Task) -> Run<()> {
+        let asked = std::mem::take(&mut self.asked_targets);
+        let is_worth = turn == Turn::Visitor && task.certainty == Certainty::SomeVisit && !asked.is_empty();
+        if !is_worth || !self.may_repeat() {
+            return Ok(());
+        }
+        let mut targets: Vec<NodeId> = Vec::new();
+        for own in asked {
+            for id in self.targets(&own) {
+                if targets.len() < MOST && !targets.contains(&id) {
+                    targets.push(id);
+                }
+            }
+        }
+        self.repeated += u32::from(!targets.is_empty());
+        for target in targets {
+            self.charge(self.objects.len() / 4);
+            let before = self.snapshot();
+            let result = self.call_for(task, target);
+            self.restore(before);
+            self.asked_targets.clear();
+            if let Err(Stop::Halt) = result {
+                return Err(Stop::Halt);
+            }
+        }
+        Ok(())
+    }
+
+    fn call_for(&mut self, task: &Task, target: NodeId) -> Run<()> {
+        let Some(Value::Object(event)) = task.arguments.first().cloned() else { return Ok(()) };
+        let target = self.present_value(target);
+        for key in ["target", "srcElement"] {
+            self.object_mut(event).members.insert(Self::name(key), target.clone());
+        }
+        (self.certainty, self.is_later, self.tries, self.thrown) = (Certainty::SomeVisit, true, 0, None);
+        self.region = self.new_region();
+        self.presence.region = Some(self.region);
+        self.call(&task.function, task.this.clone(), Arguments::of(task.arguments.clone()), task.span)?;
+        Ok(())
+    }
+
+    /// The elements that a selector finds and a visitor can come to, in what a listener listens on.
+    fn targets(&mut self, asked: &AskedTarget) -> Vec<NodeId> {
+        let Ok(selectors) = parse_selectors(&asked.selector) else { return Vec::new() };
+        if self.presence.vague.hides(&asked.selector, &selectors) {
+            return Vec::new();
+        }
+        let top = match self.kind(&asked.within) {
+            Some(Kind::Document | Kind::Window) => Some(NodeId::DOCUMENT),
+            Some(Kind::Element(node)) => self.present_id(*node),
+            _ => None,
+        };
+        let (Some(document), Some(top)) = (self.present_document(), top) else { return Vec::new() };
+        let mut matcher = Matcher::new();
+        let is_hidden = |at: ElementRef<'_>| at.data().attr(&html5ever::local_name!("hidden")).is_some();
+        self.charge(document.count() / 20);
+        let elements = document.descendants(top).filter_map(|id| document.element(id));
+        let found = elements.filter(|own| {
+            matches_any(&mut matcher, &selectors, *own, Assume::Must, None)
+                && !own.and_ancestors().any(is_hidden)
+        });
+        found.take(MOST).map(|own| own.id).collect()
+    }
+}
