@@ -169,11 +169,15 @@ impl Machine<'_> {
                     self.hand_over(&function)?;
                     return Ok(Value::OPEN);
                 }
-                let mut known = items.known.into_iter();
+                let mut known: Vec<(usize, Value)> = items.known.into_iter().enumerate().collect();
+                if name == "reduceRight" {
+                    known.reverse();
+                }
+                let mut known = known.into_iter();
                 let mut result = match arguments.values.get(1) {
                     Some(first) => first.clone(),
                     None => match known.next() {
-                        Some(first) => first,
+                        Some((_, first)) => first,
                         None => {
                             let kind = RunFaultKind::RefusedArgument {
                                 method: name.to_owned(),
@@ -185,8 +189,9 @@ impl Machine<'_> {
                         }
                     },
                 };
-                for item in known {
-                    let given = Arguments::of(vec![result, item, Value::OPEN, this.clone()]);
+                for (at, item) in known {
+                    let at = Value::Number(at as f64);
+                    let given = Arguments::of(vec![result, item, at, this.clone()]);
                     result = self.call(&function, Value::UNDEFINED, given, span)?;
                 }
                 Ok(result)
@@ -342,12 +347,17 @@ impl Machine<'_> {
         let is_open = object.is_open;
         let Kind::Array(items) = &mut object.kind else { return Ok(Value::OPEN) };
         if !is_strong {
-            // It has been done or not.
+            // It has been done or not; what it gives is what is there.
+            let given = match name {
+                "pop" if !is_open => items.last().cloned().unwrap_or(Value::UNDEFINED),
+                "shift" if !is_open => items.first().cloned().unwrap_or(Value::UNDEFINED),
+                _ => Value::OPEN,
+            };
             object.is_open = true;
             if name != "push" {
                 items.clear();
             }
-            return Ok(Value::OPEN);
+            return Ok(given);
         }
         if items.len() + arguments.values.len() > 2000 {
             object.is_open = true;

@@ -57,13 +57,23 @@ impl Machine<'_> {
                     None => self.bounded(&whole),
                 }
             }
-            Expression::Tagged { tag, values } => {
-                self.expression(*tag)?;
+            Expression::Tagged { tag, texts, values } => {
+                let Link::On(reference) = self.link(*tag)? else { return Ok(Value::OPEN) };
+                let items: Vec<Value> = texts.iter().map(|text| Value::Text(Arc::clone(text))).collect();
+                let raw = self.array(items.clone(), false);
+                let strings = self.make(Kind::Array(items));
+                self.object_mut(strings).members.insert(Self::name("raw"), raw);
+                let mut given = vec![Value::Object(strings)];
                 for value in values {
-                    let value = self.expression(*value)?;
-                    self.hand_over(&value)?;
+                    given.push(self.expression(*value)?);
                 }
-                Value::OPEN
+                if let Some(stop) = self.not_callable(&reference, *tag) {
+                    return Err(stop);
+                }
+                if reference.value.doubt().is_some() {
+                    self.presence.lose();
+                }
+                self.call(&reference.value, reference.this, Arguments::of(given), span)?
             }
             Expression::Local(variable) => self.variable(*variable, span)?,
             Expression::Global(name) => self.global(name, span, true)?,

@@ -87,7 +87,17 @@ impl Vague {
     /// Whether what a selector asks for cannot be told.
     pub(super) fn hides(&self, text: &str, selectors: &SelectorList) -> bool {
         let asks = |selector: &Selector| names_in(selector).iter().any(|part| self.has(part));
-        !self.attributes.is_empty() && text.contains(['[', ':'])
+        /// Attributes that say in which states elements are.
+        const OF_STATES: &[&str] = &[
+            "*", "checked", "contenteditable", "dir", "disabled", "href", "lang", "max", "maxlength", "min",
+            "minlength", "open", "pattern", "placeholder", "readonly", "required", "selected", "type",
+            "value",
+        ];
+        let is_asked = |name: &Arc<str>| {
+            text.contains('[') && (&**name == "*" || text.contains(&**name))
+                || text.contains(':') && OF_STATES.contains(&&**name) && asks_for_state(text)
+        };
+        self.attributes.iter().any(is_asked)
             || self.all_names && text.contains('[')
             || selectors.slice().iter().any(asks)
     }
@@ -305,4 +315,12 @@ impl Machine<'_> {
 pub(super) fn drawing_of(element: &Element) -> Option<Interface> {
     let space = &element.name.ns;
     (*space != ns!(html)).then(|| platform::of_drawing(&element.name.local, *space == ns!(svg)))
+}
+
+/// Whether a selector asks for states of elements, and not for where they stand alone.
+fn asks_for_state(text: &str) -> bool {
+    const PLACES: &[&str] =
+        &["not", "is", "where", "has", "scope", "root", "empty", "first-", "last-", "nth-", "only-"];
+    let mut asked = text.split(':').skip(1).filter(|part| !part.is_empty());
+    asked.any(|part| !PLACES.iter().any(|place| part.starts_with(place)))
 }

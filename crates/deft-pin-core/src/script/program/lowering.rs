@@ -141,15 +141,15 @@ impl<'a> Lowering<'_, 'a> {
                 Out::RegExp(Arc::new(Regular::new(pattern, &flags)))
             }
             Expression::TemplateLiteral(own) => {
-                let text = |quasi: &oxc_ast::ast::TemplateElement<'a>| {
-                    Arc::from(quasi.value.cooked.as_ref().map_or("", |text| text.as_str()))
-                };
-                let texts = own.quasis.iter().map(text).collect();
-                Out::Template { texts, values: self.expressions(&own.expressions) }
+                Out::Template { texts: texts_of(own), values: self.expressions(&own.expressions) }
             }
             Expression::TaggedTemplateExpression(own) => {
                 let tag = self.expression(&own.tag);
-                Out::Tagged { tag, values: self.expressions(&own.quasi.expressions) }
+                Out::Tagged {
+                    tag,
+                    texts: texts_of(&own.quasi),
+                    values: self.expressions(&own.quasi.expressions),
+                }
             }
             Expression::Identifier(own) => match self.variable(own) {
                 Some(variable) => Out::Local(variable),
@@ -457,4 +457,12 @@ impl<'a> Lowering<'_, 'a> {
 /// A private name cannot be any other member's.
 fn private_name(name: &str) -> Arc<str> {
     Arc::from(format!("#{name}"))
+}
+
+/// The texts of a template, between its values.
+fn texts_of(template: &oxc_ast::ast::TemplateLiteral<'_>) -> Box<[Arc<str>]> {
+    let text = |quasi: &oxc_ast::ast::TemplateElement<'_>| {
+        Arc::from(quasi.value.cooked.as_ref().map_or("", |text| text.as_str()))
+    };
+    template.quasis.iter().map(text).collect()
 }

@@ -183,6 +183,7 @@ pub(super) enum Expression {
     },
     Tagged {
         tag: ExpressionId,
+        texts: Box<[Arc<str>]>,
         values: Box<[ExpressionId]>,
     },
     Local(Variable),

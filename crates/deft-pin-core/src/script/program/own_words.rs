@@ -38,7 +38,7 @@ impl Program {
         for (at, (_, expression)) in self.expressions.iter().enumerate() {
             let texts: &[Arc<str>] = match expression {
                 Expression::Text(text) => std::slice::from_ref(text),
-                Expression::Template { texts, .. } => texts,
+                Expression::Template { texts, .. } | Expression::Tagged { texts, .. } => texts,
                 _ => continue,
             };
             if asked.contains(&ExpressionId(crate::source::offset(at))) {
