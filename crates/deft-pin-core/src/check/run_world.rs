@@ -137,8 +137,8 @@ impl World for PageWorld<'_> {
         self.looker.page.document()
     }
 
-    fn path(&self) -> &str {
-        self.looker.page.page().path.as_str()
+    fn path(&self) -> Option<&str> {
+        Some(self.looker.page.page().path.as_str())
     }
 
     fn parsed_until(&self) -> Option<u32> {

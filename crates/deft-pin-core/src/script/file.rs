@@ -5,11 +5,11 @@ use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 use std::sync::OnceLock;
 
 use super::added::AddedName;
-use super::evaluation::{RunFault, World, run_faults};
+use super::evaluation::{RunFault, World, recorded, run_faults};
 use super::facts::facts;
 use super::frame::{Frame, VALUES};
 use super::program::Program;
-use super::record::ScriptFacts;
+use super::record::{LookUp, ScriptFacts};
 use super::syntax::ScriptKind;
 use crate::markup::NamedPart;
 use crate::source::{SourceText, Span, nearest};
@@ -52,11 +52,44 @@ impl ScriptFile {
         };
         cell.get_or_init(|| {
             let mut facts = facts(self.text.as_str(), kind, share);
+            self.add_of_run(kind, &mut facts);
             if let Some(frame) = &self.frame {
                 self.add_of_frame(frame, &mut facts);
             }
             facts
         })
+    }
+
+    /// What it does by its evaluation that its text alone does not tell.
+    fn add_of_run(&self, kind: ScriptKind, facts: &mut ScriptFacts) {
+        /// Longer ones would not come to an end.
+        const LONGEST: usize = 200_000;
+        if !facts.flaws.is_empty() || self.text.as_str().len() > LONGEST {
+            return;
+        }
+        let program = self.program.get_or_init(|| Program::of(self.text.as_str(), kind));
+        let Some(program) = program else { return };
+        let run = recorded(program, self.text.as_str(), self.frame.as_ref());
+        for own in run.defines {
+            if facts.defines.iter().all(|known| known.name != own.name) {
+                facts.reads.retain(|read| read.name != own.name || read.span.start < own.span.start);
+                facts.defines.push(own);
+            }
+        }
+        facts.defines.sort_by(|a, b| a.name.cmp(&b.name));
+        for own in run.looks_up {
+            let is_known = |known: &LookUp| known.span == own.span && known.selector == own.selector;
+            if !facts.looks_up.iter().any(is_known) {
+                facts.looks_up.push(own);
+            }
+        }
+        facts.looks_up.sort_by_key(|own| own.span);
+        for own in run.adds {
+            if facts.adds.iter().all(|known| (known.is_id, &known.name) != (own.is_id, &own.name)) {
+                facts.adds.push(own);
+            }
+        }
+        facts.adds.sort();
     }
 
     /// What its frame gives it, and what its pin puts in before it runs.

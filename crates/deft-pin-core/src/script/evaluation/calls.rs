@@ -35,6 +35,7 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         self.step(1)?;
+        self.called_at = span;
         let Value::Object(id) = function else {
             return self.call_unknown(&this, arguments, function.doubt().unwrap_or(Doubt::Open));
         };

@@ -115,7 +115,7 @@ impl Machine<'_> {
         let region = std::mem::replace(&mut self.region, 0);
         let id = self.make(Kind::Instance("Location"));
         self.region = region;
-        let path = Value::text(self.world.path());
+        let path = self.world.path().map_or(Value::A_TEXT, Value::text);
         self.object_mut(id).members.insert(Arc::from("pathname"), path);
         self.globals.insert(Arc::from("#location"), Value::Object(id));
         Value::Object(id)
@@ -145,7 +145,10 @@ impl Machine<'_> {
                 );
             }
             "location" | "name" | "status" => {}
-            _ => self.set_global(Arc::clone(key), value),
+            _ => {
+                self.records_global(key, span);
+                self.set_global(Arc::clone(key), value);
+            }
         }
     }
 }

@@ -104,6 +104,7 @@ impl Machine<'_> {
             }
             return;
         };
+        self.records_markup(&text);
         let mut names = Vec::new();
         names_of_markup(&text, Span { start: 0, end: 0 }, &mut names);
         for added in names {
@@ -139,6 +140,7 @@ impl Machine<'_> {
             self.touched.anything = true;
             return;
         };
+        self.records_names(&text, is_id);
         for name in text.split_ascii_whitespace() {
             let name: Arc<str> = Arc::from(name);
             if is_id {

@@ -67,6 +67,7 @@ impl Machine<'_> {
             "querySelectorAll" | "getElementsByName" => "NodeList",
             _ => "HTMLCollection",
         };
+        self.records_lookup(&selector, span);
         if selector.is_empty() {
             return Ok(self.list(list, Vec::new(), Some((selector, span))));
         }

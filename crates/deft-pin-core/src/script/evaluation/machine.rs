@@ -12,6 +12,7 @@ use super::fault::{RunFault, RunFaultKind};
 use super::made_node::MadeNode;
 use super::present_lists::Recipe;
 use super::present_page::Presence;
+use super::recorded::Recorded;
 use super::touched::{Gone, Touched};
 use super::value::{
     Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,
@@ -206,6 +207,12 @@ pub(super) struct Machine<'m> {
     /// Whether the script asks for what a first visit settles.
     pub(super) asks_for_visit: bool,
     steps: Cell<u32>,
+    /// How many steps it may take.
+    pub(super) most_steps: u32,
+    /// What is taken note of, where no faults are asked for.
+    pub(super) recorded: Option<Recorded>,
+    /// Where the call stands that runs.
+    pub(super) called_at: Span,
     depth: u32,
     task_count: u32,
     /// How many milliseconds after the page is loaded it is where timers come.
@@ -266,6 +273,9 @@ impl<'m> Machine<'m> {
             is_first_visit: false,
             asks_for_visit: false,
             steps: Cell::new(0),
+            most_steps: MOST_STEPS,
+            recorded: None,
+            called_at: Span { start: 0, end: 0 },
             depth: 0,
             task_count: 0,
             now: 0,
@@ -278,7 +288,7 @@ impl<'m> Machine<'m> {
     /// Counts a step.
     pub(super) fn step(&mut self, cost: u32) -> Run<()> {
         self.charge(cost as usize);
-        if self.steps.get() > MOST_STEPS { Err(Stop::Halt) } else { Ok(()) }
+        if self.steps.get() > self.most_steps { Err(Stop::Halt) } else { Ok(()) }
     }
 
     /// Counts what takes longer than a step; the next step may be one too many then.

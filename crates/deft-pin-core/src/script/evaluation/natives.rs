@@ -69,6 +69,14 @@ impl Machine<'_> {
             {
                 Ok(Value::Some("String", Doubt::Open))
             }
+            "Reflect"
+                if name == "set" && matches!(arguments.get(0), Value::Object(super::machine::WINDOW)) =>
+            {
+                if let Ok(key) = self.as_text(&arguments.get(1)) {
+                    self.set_window_member(&key, arguments.get(2), span);
+                }
+                Ok(Value::Boolean(true))
+            }
             "JSON" | "Reflect" | "Symbol" | "Intl" => Ok(Value::Unknown(
                 arguments.values.iter().filter_map(Value::doubt).max().unwrap_or(Doubt::Open),
             )),

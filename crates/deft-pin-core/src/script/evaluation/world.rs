@@ -62,8 +62,8 @@ pub trait World {
     /// The page as it is served.
     fn document(&self) -> &Document;
 
-    /// Its path.
-    fn path(&self) -> &str;
+    /// Its path; none where that is not known.
+    fn path(&self) -> Option<&str>;
 
     /// The byte of the page's text up to which it is parsed while the script runs from top to bottom; none where all
     /// of it is.
