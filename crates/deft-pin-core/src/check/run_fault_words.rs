@@ -31,9 +31,13 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
         RunFaultKind::NoElement { selector } if selector.is_empty() => {
             words(format!("an empty text finds nothing on the page, {then}"), None)
         }
-        RunFaultKind::NoElement { selector } => {
-            words(format!("`{selector}` finds nothing on the page, {then}"), None)
-        }
+        RunFaultKind::NoElement { selector } => words(
+            format!("`{selector}` finds nothing there, {then}"),
+            Some(
+                "the page as it is served has one: it is not in what is looked in, or the script has taken it out or changed it before this"
+                    .to_owned(),
+            ),
+        ),
         RunFaultKind::EarlyElement { selector } => {
             words(format!("`{selector}` is looked up before it is there, {then}"), None)
         }

@@ -85,6 +85,10 @@ impl Looker<'_> {
                 let looked = LookUp { selector: selector.clone(), span, when, guarded: false };
                 match self.look_up(at, &looked) {
                     Some(kind) => kind,
+                    // The page as it is served has one, and not where or when it is looked up.
+                    None if self.first(&selector).is_some() => {
+                        FaultKind::Runs(RunFaultKind::NoElement { selector })
+                    }
                     None => FaultKind::Lost { selector, when, name: None, near: None },
                 }
             }

@@ -6,7 +6,7 @@
     if (what instanceof Set) return what;
     if (what && typeof what === "object" && !what.nodeType && what !== window) return new Set(Array.from(what));
     if (typeof what === "string" && what.trim()[0] === "<") {
-      var box = document.createElement("div"); box.innerHTML = what; var made = new Set(Array.from(box.children));
+      var box = document.createElement("template"); box.innerHTML = what.trim(); var made = new Set(Array.from(document.importNode(box.content, true).children));
       for (var key in more || {}) key === "text" ? (made[0].textContent = more.text) : made[0].setAttribute(key, more[key]);
       return made;
     }

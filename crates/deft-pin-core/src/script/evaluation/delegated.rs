@@ -5,18 +5,12 @@ use super::arguments::Arguments;
 use super::events::WITHIN;
 use super::lookups::matches_any;
 use super::machine::{Machine, Run, Stop, Task, Turn};
+use super::presence::AskedTarget;
 use super::value::{Certainty, Kind, Value};
 use crate::markup::{Assume, ElementRef, Matcher, NodeId, parse_selectors};
 
 /// For so many elements.
 const MOST: usize = 6;
-
-/// What a listener asked of where its event came from.
-#[derive(Clone, Debug)]
-pub(super) struct AskedTarget {
-    pub(super) within: Value,
-    pub(super) selector: String,
-}
 
 impl Machine<'_> {
     /// Takes note that a listener asks whether its event came from what a selector finds.

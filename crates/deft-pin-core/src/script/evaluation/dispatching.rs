@@ -5,19 +5,12 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::machine::{DOCUMENT, Machine, Run, Stop, WINDOW};
 use super::platform::Interface;
+use super::presence::Listener;
 use super::value::{EXACT, Kind, Node, ObjectId, Value};
 use crate::source::Span;
 
 /// So many listeners of one event are called.
 const MOST: usize = 20;
-
-/// What listens for an event.
-#[derive(Clone, Debug)]
-pub(super) struct Listener {
-    target: ObjectId,
-    event: Arc<str>,
-    handler: Value,
-}
 
 impl Machine<'_> {
     /// Takes note of a listener that is there for certain.

@@ -6,13 +6,9 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use super::delegated::AskedTarget;
-use super::dispatching::Listener;
 use super::fault::{RunFault, RunFaultKind};
 use super::made_node::MadeNode;
-use super::present_lists::Recipe;
-use super::present_page::Presence;
-use super::recorded::Recorded;
+use super::presence::{AskedTarget, Listener, Presence, Recipe, Recorded};
 use super::touched::{Gone, Touched};
 use super::value::{
     Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::lookups::{local, matches_any};
 use super::machine::{DOCUMENT, Machine, Run};
 use super::platform;
-use super::present_lists::{Members, Recipe};
+use super::presence::{Members, Recipe};
 use super::present_sets::attribute_of;
 use super::value::{Absence, Kind, Node, Value};
 use crate::markup::{Assume, Document, Matcher, NodeData, NodeId, SelectorList, State, is_beside_elements};

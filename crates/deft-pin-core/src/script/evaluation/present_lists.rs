@@ -6,50 +6,9 @@ use html5ever::LocalName;
 
 use super::lookups::{local, matches_any};
 use super::machine::Machine;
+use super::presence::{Members, Recipe};
 use super::value::{Kind, ObjectId, Value};
 use crate::markup::{Assume, Document, Matcher, NodeId, parse_selectors};
-
-/// What is in a list.
-#[derive(Clone, Debug)]
-pub(super) struct Recipe {
-    /// In what.
-    pub(super) within: NodeId,
-    pub(super) by: Members,
-}
-
-/// Which elements a list has.
-#[derive(Clone, Debug)]
-pub(super) enum Members {
-    /// The children.
-    Children,
-    /// The same with texts.
-    Nodes,
-    /// The rows of a table or of a part of it.
-    Rows,
-    /// The cells of a row.
-    Cells,
-    /// The bodies of a table.
-    Bodies,
-    /// The controls of a form.
-    Controls,
-    /// Those that a selector finds.
-    Selector(Arc<str>),
-}
-
-impl Members {
-    /// The list that an element of a name has as that member.
-    pub(super) fn of(tag: &str, key: &str) -> Option<Members> {
-        Some(match (key, tag) {
-            ("children", _) => Members::Children,
-            ("rows", "table" | "tbody" | "thead" | "tfoot") => Members::Rows,
-            ("cells", "tr") => Members::Cells,
-            ("tBodies", "table") => Members::Bodies,
-            ("elements", "form") => Members::Controls,
-            ("options", "select" | "datalist") => Members::Selector(Arc::from("option")),
-            _ => return None,
-        })
-    }
-}
 
 /// Whether an element is one of HTML by one of these names.
 fn is_named(document: &Document, id: NodeId, names: &[&str]) -> bool {

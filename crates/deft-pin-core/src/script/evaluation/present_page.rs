@@ -2,113 +2,17 @@
 
 use std::sync::Arc;
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 
 use super::machine::{Machine, Turn};
 use super::made_node::{Contents, FRAGMENT, MadeNode, SHADOW};
 use super::platform::{self, Interface};
+use super::presence::{Present, PresentPage};
 use super::value::{Certainty, EXACT, Kind, Node, Value};
-use crate::markup::{Document, Element, NamedPart, NodeData, NodeId, Selector, SelectorList, names_in, ns};
+use crate::markup::{Document, Element, NodeData, NodeId, ns};
 
 /// Larger pages are not kept a second time.
 const LARGEST: usize = 20_000;
-
-/// The page at present.
-#[derive(Clone, Debug, Default)]
-pub(super) enum Present {
-    /// It is as it was served.
-    #[default]
-    Served,
-    /// The script has changed it, and it is certain how.
-    Changed(Box<PresentPage>),
-    /// Nobody can tell.
-    Lost,
-}
-
-/// A page that the script has changed.
-#[derive(Clone, Debug)]
-pub(super) struct PresentPage {
-    /// Its tree. Nodes of the page as it was served keep their places.
-    pub(super) document: Document,
-    /// The nodes that the script has made, by their numbers.
-    nodes: FxHashMap<u32, NodeId>,
-    /// The other way round.
-    numbers: FxHashMap<NodeId, u32>,
-}
-
-/// What of the page cannot be told, where its tree can be.
-#[derive(Clone, Debug, Default)]
-pub(super) struct Vague {
-    /// IDs and classes that elements may have, or not.
-    pub(super) names: FxHashSet<Arc<str>>,
-    /// Whether elements may have any other.
-    pub(super) all_names: bool,
-    /// Attributes whose values are not known.
-    pub(super) attributes: FxHashSet<Arc<str>>,
-    /// Whether texts may be others.
-    pub(super) texts: bool,
-    /// Whether controls may be in other states than the page says.
-    pub(super) states: bool,
-}
-
-/// The page at present, with how far it can be told.
-#[derive(Clone, Debug, Default)]
-pub(super) struct Presence {
-    pub(super) page: Present,
-    pub(super) vague: Vague,
-    /// The values that the script gives to controls.
-    pub(super) values: FxHashMap<Node, Arc<str>>,
-    /// How often its tree was changed.
-    pub(super) changes: u32,
-    /// In which piece of code changes are certain; none where their order is not.
-    pub(super) region: Option<u32>,
-    /// Whether nothing is certain once this script has run from top to bottom: it brings other scripts in.
-    pub(super) ends: bool,
-    /// Whether all of the page is parsed where the script runs from top to bottom.
-    pub(super) is_whole: Option<bool>,
-}
-
-impl Presence {
-    pub(super) fn new() -> Self {
-        Presence { region: Some(0), ..Presence::default() }
-    }
-
-    /// From now on nobody can tell what the page is.
-    pub(super) fn lose(&mut self) {
-        self.page = Present::Lost;
-    }
-
-    pub(super) fn is_lost(&self) -> bool {
-        matches!(self.page, Present::Lost)
-    }
-}
-
-impl Vague {
-    /// Whether what a selector asks for cannot be told.
-    pub(super) fn hides(&self, text: &str, selectors: &SelectorList) -> bool {
-        let asks = |selector: &Selector| names_in(selector).iter().any(|part| self.has(part));
-        /// Attributes that say in which states elements are.
-        const OF_STATES: &[&str] = &[
-            "*", "checked", "contenteditable", "dir", "disabled", "href", "lang", "max", "maxlength", "min",
-            "minlength", "open", "pattern", "placeholder", "readonly", "required", "selected", "type",
-            "value",
-        ];
-        let is_asked = |name: &Arc<str>| {
-            text.contains('[') && (&**name == "*" || text.contains(&**name))
-                || text.contains(':') && OF_STATES.contains(&&**name) && asks_for_state(text)
-        };
-        self.attributes.iter().any(is_asked)
-            || self.all_names && text.contains('[')
-            || selectors.slice().iter().any(asks)
-    }
-
-    fn has(&self, part: &NamedPart) -> bool {
-        match part {
-            NamedPart::Tag(_) => false,
-            part => self.all_names || self.names.contains(part.name()),
-        }
-    }
-}
 
 impl Machine<'_> {
     /// The tree of the page at present; none where nobody can tell.
@@ -315,12 +219,4 @@ impl Machine<'_> {
 pub(super) fn drawing_of(element: &Element) -> Option<Interface> {
     let space = &element.name.ns;
     (*space != ns!(html)).then(|| platform::of_drawing(&element.name.local, *space == ns!(svg)))
-}
-
-/// Whether a selector asks for states of elements, and not for where they stand alone.
-fn asks_for_state(text: &str) -> bool {
-    const PLACES: &[&str] =
-        &["not", "is", "where", "has", "scope", "root", "empty", "first-", "last-", "nth-", "only-"];
-    let mut asked = text.split(':').skip(1).filter(|part| !part.is_empty());
-    asked.any(|part| !PLACES.iter().any(|place| part.starts_with(place)))
 }

@@ -1,6 +1,7 @@
 //! What a script does wherever it runs: its evaluation without a page, of which nothing is known there.
 
 use super::machine::{Machine, Turn};
+use super::presence::Recorded;
 use super::value::Certainty;
 use super::world::{AskedFile, GlobalState, Root, World, Writing};
 use crate::markup::{Document, NamedPart, SelectorList, parse};
@@ -15,17 +16,6 @@ use crate::source::{Day, Span};
 const MOST_STEPS: u32 = 20_000;
 /// So much is taken note of.
 const MOST: usize = 500;
-
-/// What a script does for certain.
-#[derive(Clone, Debug, Default)]
-pub(crate) struct Recorded {
-    /// The globals that it defines.
-    pub(crate) defines: Vec<GlobalUse>,
-    /// What it looks up.
-    pub(crate) looks_up: Vec<LookUp>,
-    /// The names that it adds.
-    pub(crate) adds: Vec<AddedName>,
-}
 
 /// What a script does for certain wherever it runs, by its evaluation.
 pub(crate) fn recorded(program: &Program, text: &str, frame: Option<&Frame>) -> Recorded {

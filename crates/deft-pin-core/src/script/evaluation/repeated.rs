@@ -4,7 +4,7 @@
 use super::arguments::Arguments;
 use super::machine::{Environment, Machine, Run, Stop, Task, Turn};
 use super::made_node::MadeNode;
-use super::present_page::Presence;
+use super::presence::Presence;
 use super::touched::{Gone, Touched};
 use super::value::{Certainty, Kind, Node, Object, ObjectId, Value};
 use rustc_hash::FxHashMap;

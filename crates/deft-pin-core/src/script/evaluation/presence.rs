@@ -1,0 +1,183 @@
+//! What an evaluation keeps of the page at present, and of what the script does to it.
+
+use std::sync::Arc;
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::value::{Node, ObjectId, Value};
+use crate::markup::{Document, NamedPart, NodeId, Selector, SelectorList, names_in};
+use crate::script::added::AddedName;
+use crate::script::record::{GlobalUse, LookUp};
+
+/// The page at present.
+#[derive(Clone, Debug, Default)]
+pub(super) enum Present {
+    /// It is as it was served.
+    #[default]
+    Served,
+    /// The script has changed it, and it is certain how.
+    Changed(Box<PresentPage>),
+    /// Nobody can tell.
+    Lost,
+}
+
+/// A page that the script has changed.
+#[derive(Clone, Debug)]
+pub(super) struct PresentPage {
+    /// Its tree. Nodes of the page as it was served keep their places.
+    pub(super) document: Document,
+    /// The nodes that the script has made, by their numbers.
+    pub(super) nodes: FxHashMap<u32, NodeId>,
+    /// The other way round.
+    pub(super) numbers: FxHashMap<NodeId, u32>,
+}
+
+/// What of the page cannot be told, where its tree can be.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Vague {
+    /// IDs and classes that elements may have, or not.
+    pub(super) names: FxHashSet<Arc<str>>,
+    /// Whether elements may have any other.
+    pub(super) all_names: bool,
+    /// Attributes whose values are not known.
+    pub(super) attributes: FxHashSet<Arc<str>>,
+    /// Whether texts may be others.
+    pub(super) texts: bool,
+    /// Whether controls may be in other states than the page says.
+    pub(super) states: bool,
+}
+
+/// The page at present, with how far it can be told.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Presence {
+    pub(super) page: Present,
+    pub(super) vague: Vague,
+    /// The values that the script gives to controls.
+    pub(super) values: FxHashMap<Node, Arc<str>>,
+    /// How often its tree was changed.
+    pub(super) changes: u32,
+    /// In which piece of code changes are certain; none where their order is not.
+    pub(super) region: Option<u32>,
+    /// Whether nothing is certain once this script has run from top to bottom: it brings other scripts in.
+    pub(super) ends: bool,
+    /// Whether all of the page is parsed where the script runs from top to bottom.
+    pub(super) is_whole: Option<bool>,
+}
+
+impl Presence {
+    pub(super) fn new() -> Self {
+        Presence { region: Some(0), ..Presence::default() }
+    }
+
+    /// From now on nobody can tell what the page is.
+    pub(super) fn lose(&mut self) {
+        self.page = Present::Lost;
+    }
+
+    pub(super) fn is_lost(&self) -> bool {
+        matches!(self.page, Present::Lost)
+    }
+}
+
+impl Vague {
+    /// Whether what a selector asks for cannot be told.
+    pub(super) fn hides(&self, text: &str, selectors: &SelectorList) -> bool {
+        let asks = |selector: &Selector| names_in(selector).iter().any(|part| self.has(part));
+        /// Attributes that say in which states elements are.
+        const OF_STATES: &[&str] = &[
+            "*", "checked", "contenteditable", "dir", "disabled", "href", "lang", "max", "maxlength", "min",
+            "minlength", "open", "pattern", "placeholder", "readonly", "required", "selected", "type",
+            "value",
+        ];
+        let is_asked = |name: &Arc<str>| {
+            text.contains('[') && (&**name == "*" || text.contains(&**name))
+                || text.contains(':') && OF_STATES.contains(&&**name) && asks_for_state(text)
+        };
+        self.attributes.iter().any(is_asked)
+            || self.all_names && text.contains('[')
+            || selectors.slice().iter().any(asks)
+    }
+
+    fn has(&self, part: &NamedPart) -> bool {
+        match part {
+            NamedPart::Tag(_) => false,
+            part => self.all_names || self.names.contains(part.name()),
+        }
+    }
+}
+
+/// What is in a list.
+#[derive(Clone, Debug)]
+pub(super) struct Recipe {
+    /// In what.
+    pub(super) within: NodeId,
+    pub(super) by: Members,
+}
+
+/// Which elements a list has.
+#[derive(Clone, Debug)]
+pub(super) enum Members {
+    /// The children.
+    Children,
+    /// The same with texts.
+    Nodes,
+    /// The rows of a table or of a part of it.
+    Rows,
+    /// The cells of a row.
+    Cells,
+    /// The bodies of a table.
+    Bodies,
+    /// The controls of a form.
+    Controls,
+    /// Those that a selector finds.
+    Selector(Arc<str>),
+}
+
+impl Members {
+    /// The list that an element of a name has as that member.
+    pub(super) fn of(tag: &str, key: &str) -> Option<Members> {
+        Some(match (key, tag) {
+            ("children", _) => Members::Children,
+            ("rows", "table" | "tbody" | "thead" | "tfoot") => Members::Rows,
+            ("cells", "tr") => Members::Cells,
+            ("tBodies", "table") => Members::Bodies,
+            ("elements", "form") => Members::Controls,
+            ("options", "select" | "datalist") => Members::Selector(Arc::from("option")),
+            _ => return None,
+        })
+    }
+}
+
+/// What listens for an event.
+#[derive(Clone, Debug)]
+pub(super) struct Listener {
+    pub(super) target: ObjectId,
+    pub(super) event: Arc<str>,
+    pub(super) handler: Value,
+}
+
+/// What a listener asked of where its event came from.
+#[derive(Clone, Debug)]
+pub(super) struct AskedTarget {
+    pub(super) within: Value,
+    pub(super) selector: String,
+}
+
+/// What a script does for certain.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Recorded {
+    /// The globals that it defines.
+    pub(crate) defines: Vec<GlobalUse>,
+    /// What it looks up.
+    pub(crate) looks_up: Vec<LookUp>,
+    /// The names that it adds.
+    pub(crate) adds: Vec<AddedName>,
+}
+
+/// Whether a selector asks for states of elements, and not for where they stand alone.
+fn asks_for_state(text: &str) -> bool {
+    const PLACES: &[&str] =
+        &["not", "is", "where", "has", "scope", "root", "empty", "first-", "last-", "nth-", "only-"];
+    let mut asked = text.split(':').skip(1).filter(|part| !part.is_empty());
+    asked.any(|part| !PLACES.iter().any(|place| part.starts_with(place)))
+}
