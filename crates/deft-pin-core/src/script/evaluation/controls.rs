@@ -79,15 +79,14 @@ impl Machine<'_> {
             ("input", "value") => {
                 let kind = own.attr(&local("type")).unwrap_or_default().to_ascii_lowercase();
                 let is_text = OF_TEXT.contains(&&*kind);
-                given.filter(|_| is_text).map(Value::Text).or_else(|| match own.attr(&local("value")) {
-                    Some(value) if is_text && self.presence.values.get(&node).is_none() => {
-                        Some(Value::text(value))
+                match (given, own.attr(&local("value"))) {
+                    (Some(given), _) => is_text.then_some(Value::Text(given)),
+                    (None, Some(value)) => is_text.then(|| Value::text(value)),
+                    (None, None) => {
+                        let is_empty = is_text || matches!(&*kind, "number" | "date" | "time" | "file");
+                        is_empty.then(|| Value::text(""))
                     }
-                    None if is_text || matches!(&*kind, "number" | "date" | "time" | "file") => {
-                        self.presence.values.get(&node).is_none().then(|| Value::text(""))
-                    }
-                    _ => None,
-                })
+                }
             }
             ("textarea", "value") => {
                 Some(given.map_or_else(|| Value::text(&document.text_of(id)), Value::Text))

@@ -33,7 +33,7 @@ impl Machine<'_> {
     }
 
     /// What a value is that is put into the tree.
-    fn to_put(&mut self, value: &Value, takes_texts: bool) -> Put {
+    fn put_for(&mut self, value: &Value, takes_texts: bool) -> Put {
         match self.node_of(value) {
             Some(node) => return self.present_node(node).map_or(Put::Open, Put::Node),
             None if self.present_text(value).is_some() => {
@@ -64,7 +64,7 @@ impl Machine<'_> {
             return None;
         }
         for value in all {
-            let id = match self.to_put(value, takes_texts) {
+            let id = match self.put_for(value, takes_texts) {
                 Put::Open => return None,
                 Put::SomeText => {
                     self.presence.vague.texts = true;

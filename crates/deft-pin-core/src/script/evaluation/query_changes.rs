@@ -44,8 +44,13 @@ impl Machine<'_> {
             "click" | "change" | "focus" | "blur" if arguments.values.is_empty() => self.presence.lose(),
             "html" | "text" if arguments.values.is_empty() => {}
             _ if NOT_FOLLOWED.contains(&name) => {
-                let is_copy = name == "clone" && nodes.is_some();
-                if !is_copy && !(name == "load" && matches!(arguments.get(0), Value::Object(_))) {
+                let is_kept = match name {
+                    "clone" => nodes.is_some(),
+                    // As an event.
+                    "load" => matches!(arguments.get(0), Value::Object(_)),
+                    _ => false,
+                };
+                if !is_kept {
                     self.presence.lose();
                 }
             }

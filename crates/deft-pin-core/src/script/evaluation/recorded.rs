@@ -36,10 +36,8 @@ impl Machine<'_> {
     fn when(&self) -> Option<When> {
         let is_certain =
             self.certainty == Certainty::Certain && self.thrown.is_none() && !self.frame.has_waited;
-        is_certain.then(|| match self.turn {
-            None => When::Now,
-            Some(_) => When::Later,
-        })
+        let when = if self.turn.is_none() { When::Now } else { When::Later };
+        is_certain.then_some(when)
     }
 
     /// Takes note of a global that the script defines.
