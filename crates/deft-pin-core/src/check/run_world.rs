@@ -24,6 +24,7 @@ struct PageWorld<'w> {
     definers: &'w Definers<'w>,
     at: usize,
     root: Root,
+    is_first_run: bool,
 }
 
 impl Looker<'_> {
@@ -43,8 +44,8 @@ impl Looker<'_> {
         let step = &self.steps[at];
         let Some(script) = step.script() else { return Vec::new() };
         let mut faults: Vec<RunFault> = Vec::new();
-        for root in self.roots(step) {
-            let world = PageWorld { looker: self, definers, at, root };
+        for (number, root) in self.roots(step).into_iter().enumerate() {
+            let world = PageWorld { looker: self, definers, at, root, is_first_run: number == 0 };
             for fault in script.file.run_faults(script.kind, &world) {
                 if !faults.contains(&fault) {
                     faults.push(fault);
@@ -275,6 +276,10 @@ impl World for PageWorld<'_> {
 
     fn today(&self) -> Option<Day> {
         self.looker.page.context().today
+    }
+
+    fn is_first_run(&self) -> bool {
+        self.is_first_run
     }
 
     fn root(&self) -> Root {

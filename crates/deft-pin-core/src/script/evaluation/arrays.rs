@@ -75,6 +75,7 @@ impl Machine<'_> {
         if !matches!(function, Value::Object(_) | Value::Unknown(_)) {
             return Err(self.throws(span, RunFaultKind::NotAFunction { what: self.written(span) }));
         }
+        let seen = self.state_of(list);
         for (at, item) in items.known.iter().enumerate() {
             let given = Arguments::of(vec![item.clone(), Value::Number(at as f64), list.clone()]);
             let result = self.call(function, this.clone(), given, span)?;
@@ -82,6 +83,7 @@ impl Machine<'_> {
                 return Ok(None);
             }
         }
+        self.was_gone_over(seen);
         if let Some(doubt) = items.more {
             let certainty = Certainty::from(doubt);
             let given = Arguments::of(vec![Value::OPEN, Value::OPEN, list.clone()]);

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use super::arguments::Arguments;
+use super::lookups::local;
 use super::machine::{DOCUMENT, Machine, Run, Stop, WINDOW};
 use super::platform::Interface;
 use super::presence::Listener;
@@ -15,12 +16,14 @@ const MOST: usize = 20;
 impl Machine<'_> {
     /// Takes note of a listener that is there for certain.
     pub(super) fn listens(&mut self, target: &Value, event: &str, handler: &Value) {
-        if let (Value::Object(target), Value::Object(_)) = (target, handler)
-            && self.changes_surely()
-            && self.listeners.len() < 500
-        {
-            let (event, handler) = (Arc::from(event), handler.clone());
-            self.listeners.push(Listener { target: *target, event, handler });
+        match (target, handler) {
+            (Value::Object(target), Value::Object(_))
+                if self.changes_surely() && self.listeners.len() < 500 =>
+            {
+                let (event, handler) = (Arc::from(event), handler.clone());
+                self.listeners.push(Listener { target: *target, event, handler });
+            }
+            _ => self.presence.has_vague_listeners = true,
         }
     }
 
@@ -73,8 +76,13 @@ impl Machine<'_> {
         let is_plain = !["removeEventListener", "stopImmediatePropagation", "once:"]
             .iter()
             .any(|word| self.text.contains(word));
-        let (Some((id, name, bubbles)), true) = (known, is_plain && self.changes_surely()) else {
-            self.presence.lose();
+        // What stands in the page's own attributes, or listens perhaps, does what nobody knows.
+        let is_known = is_plain
+            && self.changes_surely()
+            && !self.presence.has_vague_listeners
+            && known.as_ref().is_none_or(|(_, name, _)| !self.has_own_handler(name));
+        let (Some((id, name, bubbles)), true) = (known, is_known) else {
+            self.knows_nothing_more();
             return self.hand_over(event);
         };
         let all: Vec<Listener> = self
@@ -101,6 +109,16 @@ impl Machine<'_> {
             }
         }
         Ok(())
+    }
+
+    /// Whether an element of the page, or the script in a text, has a handler for an event in an attribute.
+    fn has_own_handler(&self, event: &str) -> bool {
+        let name = format!("on{event}");
+        let attribute = local(&name);
+        self.text.contains(&format!("{name}=\""))
+            || self.text.contains(&format!("'{name}'"))
+            || self.text.contains(&format!("\"{name}\""))
+            || self.world.document().elements().any(|own| own.data().attr(&attribute).is_some())
     }
 
     /// `click()` of an element.

@@ -276,6 +276,9 @@ impl<'m> Machine<'m> {
             task_count: 0,
             now: 0,
         };
+        if !world.is_first_run() {
+            machine.presence.lose();
+        }
         machine.make(Kind::Window);
         machine.make(Kind::Document);
         machine

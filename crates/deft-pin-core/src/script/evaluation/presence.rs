@@ -60,6 +60,8 @@ pub(super) struct Presence {
     pub(super) region: Option<u32>,
     /// Whether nothing is certain once this script has run from top to bottom: it brings other scripts in.
     pub(super) ends: bool,
+    /// Whether there are listeners of which it is not certain that they are there.
+    pub(super) has_vague_listeners: bool,
     /// Whether all of the page is parsed where the script runs from top to bottom.
     pub(super) is_whole: Option<bool>,
 }

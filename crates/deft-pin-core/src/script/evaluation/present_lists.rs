@@ -116,6 +116,19 @@ impl Machine<'_> {
         true
     }
 
+    /// For a list that shows what comes to the page later, how often the page was changed so far.
+    pub(super) fn state_of(&self, list: &Value) -> Option<u32> {
+        let Value::Object(id) = list else { return None };
+        self.recipes.contains_key(id).then_some(self.presence.changes)
+    }
+
+    /// A list was gone over. Where the page was changed meanwhile, some of it was passed over, or came twice.
+    pub(super) fn was_gone_over(&mut self, seen: Option<u32>) {
+        if seen.is_some_and(|seen| seen != self.presence.changes) {
+            self.knows_nothing_more();
+        }
+    }
+
     /// Whether other scripts may put elements into the page, or take some out.
     pub(super) fn others_may_change(&mut self) -> bool {
         self.once("#others", Self::may_grow)

@@ -68,6 +68,7 @@ impl Machine<'_> {
                 Some(value) => page.document.set_attribute(id, &local(key), value),
                 None => page.document.remove_attribute(id, &local(key)),
             }
+            self.presence.changes += 1;
             return;
         }
         match key {

@@ -15,6 +15,15 @@ use crate::markup::{Document, Element, NodeData, NodeId, ns};
 const LARGEST: usize = 20_000;
 
 impl Machine<'_> {
+    /// Nobody can tell what the page is from now on, nor what it has lost so far.
+    pub(super) fn knows_nothing_more(&mut self) {
+        self.presence.lose();
+        (self.touched.anything, self.touched.is_moved) = (true, true);
+        self.touched.lost.clear();
+        self.gone.clear();
+        self.found.clear();
+    }
+
     /// The tree of the page at present; none where nobody can tell.
     pub(super) fn present_document(&self) -> Option<&Document> {
         match &self.presence.page {

@@ -151,6 +151,10 @@ impl World for Nowhere {
         None
     }
 
+    fn is_first_run(&self) -> bool {
+        true
+    }
+
     fn root(&self) -> Root {
         Root::None
     }

@@ -98,7 +98,9 @@ impl Machine<'_> {
                 let span = program.span(*over);
                 let over = self.expression(*over)?;
                 let items = self.iterated(&over, span)?;
+                let seen = self.state_of(&over);
                 self.run_each(scope, head, items, *body, assigned)?;
+                self.was_gone_over(seen);
             }
             Statement::Return(value) => {
                 let value = value.map_or(Ok(Value::UNDEFINED), |value| self.expression(value))?;

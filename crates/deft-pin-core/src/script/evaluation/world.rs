@@ -110,6 +110,9 @@ pub trait World {
     /// The day that the visit is on; none where that is not asked.
     fn today(&self) -> Option<Day>;
 
+    /// Whether it is the first time that the script runs on the page: it runs once for each element that it is for.
+    fn is_first_run(&self) -> bool;
+
     /// What the script has as `root`.
     fn root(&self) -> Root;
 }
