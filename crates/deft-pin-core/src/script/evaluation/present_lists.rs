@@ -116,15 +116,31 @@ impl Machine<'_> {
         true
     }
 
-    /// For a list that shows what comes to the page later, how often the page was changed so far.
-    pub(super) fn state_of(&self, list: &Value) -> Option<u32> {
+    /// What is in a list that shows what comes to the page later, and how often the page was changed so far.
+    pub(super) fn state_of(&self, list: &Value) -> Option<(ObjectId, Vec<Value>, u32)> {
         let Value::Object(id) = list else { return None };
-        self.recipes.contains_key(id).then_some(self.presence.changes)
+        match &self.object(*id).kind {
+            Kind::List(_, items) if self.recipes.contains_key(id) => {
+                Some((*id, items.clone(), self.presence.changes))
+            }
+            _ => None,
+        }
     }
 
-    /// A list was gone over. Where the page was changed meanwhile, some of it was passed over, or came twice.
-    pub(super) fn was_gone_over(&mut self, seen: Option<u32>) {
-        if seen.is_some_and(|seen| seen != self.presence.changes) {
+    /// A list was gone over. Where it is another one by now, some of it was passed over, or came twice.
+    pub(super) fn was_gone_over(&mut self, seen: Option<(ObjectId, Vec<Value>, u32)>) {
+        let Some((list, before, changes)) = seen else { return };
+        if changes == self.presence.changes {
+            return;
+        }
+        let is_told = self.refresh(list);
+        let is_same = match &self.object(list).kind {
+            Kind::List(_, items) => {
+                items.len() == before.len() && items.iter().zip(&before).all(|(own, was)| own.is_same(was))
+            }
+            _ => false,
+        };
+        if !(is_told && is_same) {
             self.knows_nothing_more();
         }
     }
