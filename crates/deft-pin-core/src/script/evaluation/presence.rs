@@ -84,13 +84,13 @@ impl Presence {
 impl Vague {
     /// Whether what a selector asks for cannot be told.
     pub(super) fn hides(&self, text: &str, selectors: &SelectorList) -> bool {
-        let asks = |selector: &Selector| names_in(selector).iter().any(|part| self.has(part));
         /// Attributes that say in which states elements are.
         const OF_STATES: &[&str] = &[
             "*", "checked", "contenteditable", "dir", "disabled", "href", "lang", "max", "maxlength", "min",
             "minlength", "open", "pattern", "placeholder", "readonly", "required", "selected", "type",
             "value",
         ];
+        let asks = |selector: &Selector| names_in(selector).iter().any(|part| self.has(part));
         let is_asked = |name: &Arc<str>| {
             text.contains('[') && (&**name == "*" || text.contains(&**name))
                 || text.contains(':') && OF_STATES.contains(&&**name) && asks_for_state(text)

@@ -73,6 +73,14 @@ impl Machine<'_> {
                     value => value,
                 }));
             }
+            "clone" => {
+                let ids: Option<Vec<NodeId>> = nodes.iter().map(|node| self.present_node(*node)).collect();
+                let (Some(ids), Some(page)) = (ids, self.changed_page()) else { return Ok(None) };
+                let copies: Vec<NodeId> = ids.into_iter().map(|id| page.document.copy(id, true)).collect();
+                self.step(copies.len() as u32)?;
+                let elements = copies.into_iter().map(|id| self.present_value(id)).collect();
+                return Ok(Some(self.query(Some(elements), None)));
+            }
             "val" if arguments.values.is_empty() => {
                 return Ok(nodes.first().and_then(|node| self.present_member(*node, "value")));
             }
