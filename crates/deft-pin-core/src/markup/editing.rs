@@ -65,15 +65,12 @@ impl Document {
         self.copy_of(data, is_deep.then_some(id))
     }
 
-    fn copy_of(&mut self, mut data: NodeData, from: Option<NodeId>) -> NodeId {
-        if let NodeData::Element(element) = &mut data {
-            element.origin = Origin::Implied(0);
-            (element.end_tag, element.shadow) = (None, None);
-            let contents = element.contents;
-            if let Some(contents) = contents {
-                let fragment = NodeData::Fragment;
-                element.contents = Some(self.copy_of(fragment, from.map(|_| contents)));
-            }
+    fn copy_of(&mut self, data: NodeData, from: Option<NodeId>) -> NodeId {
+        let mut data = without_tags(data);
+        if let NodeData::Element(element) = &mut data
+            && let Some(contents) = element.contents
+        {
+            element.contents = Some(self.copy_of(NodeData::Fragment, from.map(|_| contents)));
         }
         let copy = self.push(data);
         // No deeper than the parser goes.
@@ -87,13 +84,11 @@ impl Document {
 
     /// Takes a node of another document over, with what is in it; it stands nowhere yet.
     pub fn take_over(&mut self, other: &Document, id: NodeId) -> NodeId {
-        let mut data = other.node(id).data.clone();
-        if let NodeData::Element(element) = &mut data {
-            element.origin = Origin::Implied(0);
-            (element.end_tag, element.shadow) = (None, None);
-            if let Some(contents) = element.contents {
-                element.contents = Some(self.take_over(other, contents));
-            }
+        let mut data = without_tags(other.node(id).data.clone());
+        if let NodeData::Element(element) = &mut data
+            && let Some(contents) = element.contents
+        {
+            element.contents = Some(self.take_over(other, contents));
         }
         let own = self.push(data);
         for child in other.children(id) {
@@ -133,4 +128,13 @@ impl Document {
                 && matches!(name.local, local_name!("html") | local_name!("head") | local_name!("body"))
         })
     }
+}
+
+/// What a copy of a node is, which no tags of the page's text stand for.
+fn without_tags(mut data: NodeData) -> NodeData {
+    if let NodeData::Element(element) = &mut data {
+        element.origin = Origin::Implied(0);
+        (element.end_tag, element.shadow) = (None, None);
+    }
+    data
 }

@@ -204,12 +204,15 @@ impl Machine<'_> {
                 }
                 self.change_array(name, &this, arguments, span)
             }
-            "toSorted" if self.iterated(&this, span)?.more.is_none() => {
-                let items = self.iterated(&this, span)?.known;
-                let sorted = self.sorted(items, &function, span)?;
+            "toSorted" => {
+                let items = self.iterated(&this, span)?;
+                if items.more.is_some() {
+                    return Ok(self.array(Vec::new(), true));
+                }
+                let sorted = self.sorted(items.known, &function, span)?;
                 Ok(self.array(sorted, false))
             }
-            "concat" | "slice" | "toSorted" | "toReversed" | "with" | "flat" => {
+            "concat" | "slice" | "toReversed" | "with" | "flat" => {
                 let items = self.iterated(&this, span)?;
                 let mut known = items.known;
                 let mut more = items.more.is_some();

@@ -10,6 +10,9 @@ use crate::markup::{Document, ElementRef, NodeId};
 /// Types of `input` whose value is any text.
 const OF_TEXT: &[&str] = &["", "text", "search", "email", "url", "tel", "password", "hidden"];
 
+/// Elements that a form lists as its controls (HTML, "listed elements").
+pub(super) const LISTED: &[&str] = &["button", "fieldset", "input", "object", "output", "select", "textarea"];
+
 /// The options of a `select`, each with its value.
 fn options_of(document: &Document, select: NodeId) -> Vec<(NodeId, String)> {
     let elements = document.descendants(select).filter_map(|id| document.element(id));
@@ -100,8 +103,7 @@ impl Machine<'_> {
 
     /// The form that a control is of (HTML, "form owner").
     pub(super) fn form_of(&mut self, node: Node) -> Option<Value> {
-        const CONTROLS: &[&str] = &["button", "fieldset", "input", "object", "output", "select", "textarea"];
-        if !CONTROLS.contains(&&*self.tag_of(node)) || self.presence.vague.attributes.contains("form") {
+        if !LISTED.contains(&&*self.tag_of(node)) || self.presence.vague.attributes.contains("form") {
             return None;
         }
         let id = self.present_node(node)?;

@@ -3,6 +3,7 @@
 
 use std::sync::Arc;
 
+use super::controls::LISTED;
 use super::lookups::local;
 use super::machine::{DOCUMENT, Machine};
 use super::platform;
@@ -22,11 +23,10 @@ const CONTROLS: &[&str] = &["button", "fieldset", "img", "input", "object", "out
 impl Machine<'_> {
     /// `elements` of a form (HTML, "The form element"). Those that are its own by an attribute alone are not looked for.
     fn form_controls(&mut self, form: NodeId) -> Value {
-        const TAGS: &[&str] = &["button", "fieldset", "input", "object", "output", "select", "textarea"];
         let document = self.world.document();
         let is_in =
             |at: ElementRef<'_>| std::iter::successors(Some(at), |at| at.parent()).any(|at| at.id == form);
-        let is_control = |at: &ElementRef<'_>| TAGS.contains(&&*at.data().name.local) && is_in(*at);
+        let is_control = |at: &ElementRef<'_>| LISTED.contains(&&*at.data().name.local) && is_in(*at);
         let nodes: Vec<NodeId> = document.elements().filter(is_control).map(|at| at.id).collect();
         let has_others = document.elements().any(|at| at.data().attr(&local("form")).is_some());
         let items = nodes.into_iter().map(|node| self.page_element(node)).collect();

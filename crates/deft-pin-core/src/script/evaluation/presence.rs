@@ -1,5 +1,6 @@
 //! What an evaluation keeps of the page at present, and of what the script does to it.
 
+use std::rc::Rc;
 use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -16,7 +17,7 @@ pub(super) enum Present {
     #[default]
     Served,
     /// The script has changed it, and it is certain how.
-    Changed(Box<PresentPage>),
+    Changed(Rc<PresentPage>),
     /// Nobody can tell.
     Lost,
 }

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use html5ever::LocalName;
 
+use super::controls::LISTED;
 use super::lookups::{local, matches_any};
 use super::machine::Machine;
 use super::presence::{Members, Recipe};
@@ -56,13 +57,11 @@ impl Machine<'_> {
             Members::Cells => named(within, &["td", "th"]),
             Members::Bodies => named(within, &["tbody"]),
             Members::Controls => {
-                const TAGS: &[&str] =
-                    &["button", "fieldset", "input", "object", "output", "select", "textarea"];
                 // Those that are its own by an attribute are not looked for.
                 if document.elements().any(|own| own.data().attr(&local("form")).is_some()) {
                     return None;
                 }
-                let all = document.descendants(within).filter(|own| is_named(document, *own, TAGS));
+                let all = document.descendants(within).filter(|own| is_named(document, *own, LISTED));
                 let is_image = |own: &NodeId| {
                     document.element(*own).is_some_and(|own| own.data().attr(&local("type")) == Some("image"))
                 };

@@ -1,5 +1,6 @@
 //! The page as the script has made it so far, for as long as that is certain.
 
+use std::rc::Rc;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
@@ -85,7 +86,7 @@ impl Machine<'_> {
             let document = self.world.document();
             self.charge(document.count() / 20);
             self.presence.page = match document.count() <= LARGEST {
-                true => Present::Changed(Box::new(PresentPage {
+                true => Present::Changed(Rc::new(PresentPage {
                     document: document.clone(),
                     nodes: FxHashMap::default(),
                     numbers: FxHashMap::default(),
@@ -93,8 +94,14 @@ impl Machine<'_> {
                 false => Present::Lost,
             };
         }
+        // A state to come back to shares the tree until it is changed.
+        if let Present::Changed(page) = &self.presence.page
+            && Rc::strong_count(page) > 1
+        {
+            self.charge(page.document.count() / 20);
+        }
         match &mut self.presence.page {
-            Present::Changed(page) => Some(page),
+            Present::Changed(page) => Some(Rc::make_mut(page)),
             _ => None,
         }
     }
@@ -129,7 +136,7 @@ impl Machine<'_> {
 
     /// Takes note of where a node that the script has made is in the tree.
     pub(super) fn is_present_as(&mut self, number: u32, id: NodeId) {
-        if let Present::Changed(page) = &mut self.presence.page {
+        if let Some(page) = self.changed_page() {
             page.nodes.insert(number, id);
             page.numbers.insert(id, number);
         }

@@ -80,9 +80,9 @@ impl Machine<'_> {
             // Of a fragment that is any member.
             _ if CONTENTS.contains(&key) && key != "textContent" && &*self.tag_of(node) == FRAGMENT => {}
             _ if CONTENTS.contains(&key) => {
-                let is_text =
+                let has_no_text =
                     key == "text" && !matches!(&*self.tag_of(node), "option" | "a" | "title" | "script");
-                if is_text {
+                if has_no_text {
                     return;
                 }
                 self.presence.changes += 1;
