@@ -60,6 +60,20 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             format!("{} has no `{name}`, so nothing comes of this", a(of)),
             Some(format!("did you mean `{near}`?")),
         ),
+        RunFaultKind::ReadOnly { of, name, throws } => {
+            let what = if *throws { then } else { "so nothing comes of this" };
+            match of.as_str() {
+                "freeze" => words(
+                    format!("what is frozen cannot be changed, nor its `{name}`, {what}"),
+                    Some("make a changed copy: `{ ...old, name: value }`, `[...old, value]`".to_owned()),
+                ),
+                "" => words(
+                    format!("`{name}` has a getter alone and cannot be set, {what}"),
+                    Some(format!("write a setter as well: `set {name}(value) {{ … }}`")),
+                ),
+                of => words(format!("`{name}` of {} can be read and not set, {what}", a(of)), None),
+            }
+        }
         RunFaultKind::OfList { of, name, throws } => {
             let what = if *throws { then } else { "so nothing comes of this" };
             words(
@@ -101,6 +115,10 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
         RunFaultKind::VainArgument { method, given, takes, write } => words(
             format!("`{method}` is given `{given}` and takes {takes}, so nothing comes of this"),
             write.as_ref().map(|write| format!("write `{write}`")),
+        ),
+        RunFaultKind::Mixed { what } => words(
+            format!("{what}, {then}"),
+            Some("say what it becomes: `Number(value)`, `String(value)`, `BigInt(value)`".to_owned()),
         ),
         RunFaultKind::TooEarly { name } => words(
             format!("`{name}` is used before its declaration has run, {then}"),

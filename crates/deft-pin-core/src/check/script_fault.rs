@@ -248,18 +248,21 @@ fn code_of(kind: &RunFaultKind) -> Code {
         RunFaultKind::NoMember { of, .. } if of == "jQuery" => Code::MissingLibrary,
         RunFaultKind::NoMember { .. }
         | RunFaultKind::OfList { throws: true, .. }
+        | RunFaultKind::ReadOnly { throws: true, .. }
         | RunFaultKind::NotAFunction { .. }
         | RunFaultKind::Nothing { .. }
         | RunFaultKind::Detached { .. }
         | RunFaultKind::RefusedArgument { .. }
         | RunFaultKind::TooFewArguments { .. }
         | RunFaultKind::Thrown
+        | RunFaultKind::Mixed { .. }
         | RunFaultKind::NoSuper
         | RunFaultKind::NoSemicolon { .. }
         | RunFaultKind::TooEarly { .. }
         | RunFaultKind::ConstantSet { .. } => Code::Throws,
         RunFaultKind::IgnoredMember { .. }
         | RunFaultKind::OfList { throws: false, .. }
+        | RunFaultKind::ReadOnly { throws: false, .. }
         | RunFaultKind::VainArgument { .. }
         | RunFaultKind::EmptySet { .. }
         | RunFaultKind::CalledAtOnce { .. }

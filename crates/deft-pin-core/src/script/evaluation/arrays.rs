@@ -316,7 +316,7 @@ impl Machine<'_> {
                         _ => item,
                     });
                 }
-                let list = self.make(Kind::List("Iterator", out));
+                let list = self.make(Kind::List(super::iterators::ITERATOR, out));
                 self.object_mut(list).is_open = items.more.is_some();
                 Ok(Value::Object(list))
             }

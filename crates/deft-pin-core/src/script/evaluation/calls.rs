@@ -16,14 +16,14 @@ impl Machine<'_> {
         let mut environment = self.environment;
         if let Some(own) = function.own_variable {
             environment = self.enter(environment);
-            let closure = Closure { function: id, environment, this };
+            let closure = Closure { function: id, environment, this, home: self.frame.home };
             let made = self.made(Kind::Function(closure));
             let outer = std::mem::replace(&mut self.environment, environment);
             self.declare(own, made.clone(), true);
             self.environment = outer;
             return made;
         }
-        self.made(Kind::Function(Closure { function: id, environment, this }))
+        self.made(Kind::Function(Closure { function: id, environment, this, home: self.frame.home }))
     }
 
     /// A call.
@@ -57,7 +57,10 @@ impl Machine<'_> {
             }
             Kind::Settler(promise, is_fulfilled) => {
                 let value = arguments.get(0);
-                self.settle(promise, is_fulfilled, value);
+                match is_fulfilled {
+                    true => self.settle(promise, true, value),
+                    false => self.rejects(promise, value, span),
+                }
                 Ok(Value::UNDEFINED)
             }
             Kind::Constructor(of) => self.call_constructor(of, arguments, span),
@@ -134,6 +137,7 @@ impl Machine<'_> {
                 self.presence.lose();
                 self.opens(node);
             }
+            Kind::Promise(_) => self.is_coped_with(*id),
             Kind::Instance("Map" | "Set" | "WeakMap" | "WeakSet" | "XMLHttpRequest") => {
                 self.object_mut(*id).is_open = true;
             }
@@ -160,12 +164,18 @@ impl Machine<'_> {
 
     /// Runs a function of the script.
     pub(super) fn run_closure(&mut self, closure: &Closure, this: Value, arguments: Arguments) -> Run<Value> {
+        match self.program.function(closure.function).kind {
+            FunctionKind::AsyncGenerator => Ok(Value::OPEN),
+            FunctionKind::Generator => self.generator(closure, this, arguments),
+            FunctionKind::Plain | FunctionKind::Async => self.run_body(closure, this, arguments),
+        }
+    }
+
+    /// Runs what a function does.
+    pub(super) fn run_body(&mut self, closure: &Closure, this: Value, arguments: Arguments) -> Run<Value> {
         self.step(2)?;
         let program = self.program;
         let function = program.function(closure.function);
-        if function.kind == FunctionKind::Generator {
-            return Ok(Value::OPEN);
-        }
         self.deeper(|machine| {
             let environment = machine.enter(closure.environment);
             let outer_environment = std::mem::replace(&mut machine.environment, environment);
@@ -182,7 +192,8 @@ impl Machine<'_> {
             };
             let is_strict = function.is_strict;
             let has_waited = machine.frame.has_waited;
-            let frame = Frame { this, arguments: own_arguments, is_strict, returned: None, has_waited };
+            let home = closure.home;
+            let frame = Frame { this, arguments: own_arguments, is_strict, returned: None, has_waited, home };
             let outer_frame = std::mem::replace(&mut machine.frame, frame);
             let (certainty, region) = (machine.certainty, machine.region);
             let thrown = machine.thrown.take();
@@ -244,7 +255,8 @@ impl Machine<'_> {
         may_have_thrown: Option<Certainty>,
         first_fault: usize,
     ) -> Run<Value> {
-        let faults: Vec<usize> = (first_fault..self.faults.len()).collect();
+        let mut faults: Vec<usize> = (first_fault..self.faults.len()).collect();
+        faults.append(&mut self.carried);
         let state = match result {
             Ok(value) if may_have_thrown.is_none() => match self.kind(&value) {
                 Some(Kind::Promise(_)) => return Ok(value),

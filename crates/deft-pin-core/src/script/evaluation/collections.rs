@@ -211,7 +211,8 @@ impl Machine<'_> {
                         _ => self.array(vec![key, value], false),
                     });
                 }
-                let list = self.make(Kind::List("Iterator", if is_open { Vec::new() } else { items }));
+                let list = self
+                    .make(Kind::List(super::iterators::ITERATOR, if is_open { Vec::new() } else { items }));
                 self.object_mut(list).is_open = is_open;
                 Value::Object(list)
             }

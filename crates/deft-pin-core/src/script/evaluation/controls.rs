@@ -13,6 +13,10 @@ const OF_TEXT: &[&str] = &["", "text", "search", "email", "url", "tel", "passwor
 /// Elements that a form lists as its controls (HTML, "listed elements").
 pub(super) const LISTED: &[&str] = &["button", "fieldset", "input", "object", "output", "select", "textarea"];
 
+/// So many `select`s of a listener are gone through, and so many options of each.
+const MOST_CHOICES: usize = 2;
+const MOST_OPTIONS: usize = 8;
+
 /// The options of a `select`, each with its value.
 fn options_of(document: &Document, select: NodeId) -> Vec<(NodeId, String)> {
     let elements = document.descendants(select).filter_map(|id| document.element(id));
@@ -35,6 +39,22 @@ fn first_chosen(document: &Document, select: NodeId, options: &[(NodeId, String)
 }
 
 impl Machine<'_> {
+    /// The values that a visitor can give a `select`.
+    pub(super) fn choices_of(&self, node: Node) -> Vec<Arc<str>> {
+        let (Some(id), Some(document)) = (self.present_id(node), self.present_document()) else {
+            return Vec::new();
+        };
+        let is_open = |id: NodeId| {
+            let own = document.element(id).map(|own| own.data());
+            own.is_some_and(|own| {
+                own.attr(&local("disabled")).is_none() && own.attr(&local("hidden")).is_none()
+            })
+        };
+        let is_one = document.element(id).is_some_and(|own| own.data().attr(&local("multiple")).is_none());
+        let options = options_of(document, id).into_iter().filter(|(id, _)| is_one && is_open(*id));
+        options.map(|(_, value)| Arc::from(value)).take(MOST_OPTIONS).collect()
+    }
+
     /// Whether nobody has touched the page yet, and no script has changed the states of its elements: so it is on a
     /// first visit until a visitor does something.
     pub(super) fn is_untouched(&mut self) -> bool {
@@ -57,6 +77,11 @@ impl Machine<'_> {
         let tag = self.tag_of(node);
         let given = self.presence.values.get(&node).cloned();
         if given.is_none() && !self.is_untouched() {
+            let is_choice = &*tag == "select" && matches!(key, "value" | "selectedIndex" | "selectedOptions");
+            let is_new = !self.asked_choices.contains(&node) && self.asked_choices.len() < MOST_CHOICES;
+            if is_choice && is_new && self.turn == Some(Turn::Visitor) {
+                self.asked_choices.push(node);
+            }
             return None;
         }
         let document = self.present_document()?;

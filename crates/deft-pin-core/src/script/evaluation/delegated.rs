@@ -6,11 +6,20 @@ use super::events::WITHIN;
 use super::lookups::matches_any;
 use super::machine::{Machine, Run, Stop, Task, Turn};
 use super::presence::AskedTarget;
-use super::value::{Certainty, Kind, Value};
+use super::value::{Certainty, Kind, Node, Value};
 use crate::markup::{Assume, ElementRef, Matcher, NodeId, parse_selectors};
+use std::sync::Arc;
 
 /// For so many elements.
 const MOST: usize = 6;
+
+/// What a visitor does.
+enum Change {
+    /// The event comes from that element.
+    From(NodeId),
+    /// A `select` was given that value.
+    Chosen(Node, Arc<str>),
+}
 
 impl Machine<'_> {
     /// Takes note that a listener asks whether its event came from what a selector finds.
@@ -22,11 +31,13 @@ impl Machine<'_> {
         }
     }
 
-    /// Calls a listener for events from the elements that it asked for.
+    /// Calls a listener for events from the elements that it asked for, and for each value that a visitor can choose
+    /// where it asked for one.
     pub(super) fn call_for_targets(&mut self, turn: Turn, task: &Task) -> Run<()> {
         let asked = std::mem::take(&mut self.asked_targets);
-        let is_worth = turn == Turn::Visitor && task.certainty == Certainty::SomeVisit && !asked.is_empty();
-        if !is_worth || !self.may_repeat() {
+        let choices = std::mem::take(&mut self.asked_choices);
+        let is_worth = turn == Turn::Visitor && task.certainty == Certainty::SomeVisit;
+        if !is_worth || asked.is_empty() && choices.is_empty() || !self.may_repeat() {
             return Ok(());
         }
         let mut targets: Vec<NodeId> = Vec::new();
@@ -37,13 +48,22 @@ impl Machine<'_> {
                 }
             }
         }
-        self.repeated += u32::from(!targets.is_empty());
-        for target in targets {
+        let from = targets.into_iter().map(Change::From);
+        let chosen = choices.into_iter().flat_map(|node| {
+            self.choices_of(node)
+                .into_iter()
+                .map(move |value| Change::Chosen(node, value))
+                .collect::<Vec<_>>()
+        });
+        let all: Vec<Change> = from.chain(chosen).collect();
+        self.repeated += u32::from(!all.is_empty());
+        for own in all {
             self.charge(self.objects.len() / 4);
             let before = self.snapshot();
-            let result = self.call_for(task, target);
+            let result = self.call_for(task, own);
             self.restore(before);
             self.asked_targets.clear();
+            self.asked_choices.clear();
             if let Err(Stop::Halt) = result {
                 return Err(Stop::Halt);
             }
@@ -51,11 +71,18 @@ impl Machine<'_> {
         Ok(())
     }
 
-    fn call_for(&mut self, task: &Task, target: NodeId) -> Run<()> {
-        let Some(Value::Object(event)) = task.arguments.first().cloned() else { return Ok(()) };
-        let target = self.present_value(target);
-        for key in ["target", "srcElement"] {
-            self.object_mut(event).members.insert(Self::name(key), target.clone());
+    fn call_for(&mut self, task: &Task, change: Change) -> Run<()> {
+        match change {
+            Change::From(target) => {
+                let Some(Value::Object(event)) = task.arguments.first().cloned() else { return Ok(()) };
+                let target = self.present_value(target);
+                for key in ["target", "srcElement"] {
+                    self.object_mut(event).members.insert(Self::name(key), target.clone());
+                }
+            }
+            Change::Chosen(node, value) => {
+                self.presence.values.insert(node, value);
+            }
         }
         (self.certainty, self.is_later, self.tries, self.thrown) = (Certainty::SomeVisit, true, 0, None);
         self.region = self.new_region();

@@ -20,6 +20,9 @@ enum Sibling {
 /// What a form has by its name.
 const CONTROLS: &[&str] = &["button", "fieldset", "img", "input", "object", "output", "select", "textarea"];
 
+/// Of all attributes of an element: the element.
+const OWNER: &str = "#owner";
+
 impl Machine<'_> {
     /// `elements` of a form (HTML, "The form element"). Those that are its own by an attribute alone are not looked for.
     fn form_controls(&mut self, form: NodeId) -> Value {
@@ -59,6 +62,14 @@ impl Machine<'_> {
             "style" => self.made(Kind::Style),
             "dataset" => self.made(Kind::Dataset(id)),
             "ownerDocument" => Value::Object(DOCUMENT),
+            "attributes" => {
+                let made = self.make(Kind::Instance("NamedNodeMap"));
+                self.object_mut(made).members.insert(Arc::from(OWNER), Value::Object(id));
+                Value::Object(made)
+            }
+            "shadowRoot" if element.is_some() && self.has_no_shadows(node) => {
+                Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() })))
+            }
             "tagName" | "nodeName" => Value::text(&self.tag_of(node).to_ascii_uppercase()),
             "localName" => Value::Text(self.tag_of(node)),
             "nodeType" => Value::Number(1.0),
@@ -299,14 +310,42 @@ impl Machine<'_> {
         }
     }
 
+    /// Whether an element of the page has no tree in its shadow: nothing gives it one.
+    fn has_no_shadows(&mut self, node: Node) -> bool {
+        let is_given = |text: &str| text.contains("attachShadow") || text.contains("ShadowRoot");
+        !self.tag_of(node).contains('-')
+            && !is_given(self.text)
+            && self.world.knows_all()
+            && !self.world.has_text("attachShadow")
+            && !self
+                .world
+                .document()
+                .elements()
+                .any(|own| own.data().attr(&local("shadowrootmode")).is_some())
+    }
+
+    /// An attribute, as a member of all of an element's; none where that cannot be told.
+    pub(super) fn attribute_member(&mut self, id: ObjectId, key: &str) -> Option<Value> {
+        let Some(Value::Object(owner)) = self.object(id).members.get(OWNER) else { return None };
+        let Kind::Element(node) = self.object(*owner).kind else { return None };
+        if key.parse::<usize>().is_ok() || self.world.acts_with(key) {
+            return None;
+        }
+        match self.attribute(node, key) {
+            Value::Null(absence) => Some(Value::Undefined(absence)),
+            Value::Unknown(_) => None,
+            _ => Some(self.made(Kind::Instance("Attr"))),
+        }
+    }
+
     /// A control of a form by its name; anything of an element that scripts define.
     fn named_member(&mut self, object: ObjectId, node: Node, key: &str) -> Option<Value> {
         let tag = self.tag_of(node);
         if tag.contains('-')
             || self.page_node(node).is_some_and(|own| own.data().attr(&local("is")).is_some())
         {
-            let known = platform::member("HTMLElement", key).is_some();
-            return (!known).then_some(Value::OPEN);
+            let is_known = platform::member("HTMLElement", key).is_some() || self.is_of_own_class(node);
+            return (!is_known).then_some(Value::OPEN);
         }
         // Their controls and choices stand in them by their places (HTML, "The form element", "The select element").
         if let (Ok(_), "form" | "select") = (key.parse::<usize>(), &*tag) {

@@ -63,7 +63,9 @@ impl Machine<'_> {
         let tag: Arc<str> = Arc::from(tag.to_ascii_lowercase());
         self.touched.tags.insert(Arc::clone(&tag));
         self.found.clear();
-        self.make_node(tag, Contents::Own)
+        // What is in one of a name that is not the platform's, another script may have put there.
+        let is_own = !tag.contains('-') || self.customs.contains_key(&tag);
+        self.make_node(tag, if is_own { Contents::Own } else { Contents::Open })
     }
 
     /// How certain it is that an element of the page is there no more; none where nothing takes it out.
@@ -191,8 +193,18 @@ impl Machine<'_> {
         value: &Value,
         span: Span,
     ) -> Run<bool> {
+        let of = match &self.object(id).kind {
+            Kind::Element(node) => Some(self.interface_of_node(*node)),
+            Kind::Document => Some("HTMLDocument"),
+            Kind::List(of, _) => Some(*of),
+            _ => None,
+        };
+        if let Some(of) = of {
+            self.check_writable(id, of, key, span)?;
+        }
         let is_all = self.set_known_member(id, key, value, span)?;
         self.was_set(id, key, value);
+        self.reacts()?;
         Ok(is_all)
     }
 
@@ -237,6 +249,7 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<bool> {
         let of = self.interface_of_node(node);
+        self.refused_set(node, of, key, value, span)?;
         match &**key {
             "id" => {
                 self.loses_name(node, "id", value);

@@ -111,6 +111,7 @@ impl Machine<'_> {
         };
         let id = self.make(Kind::Instance(of));
         self.object_mut(id).members.insert(Self::name("currentTarget"), this.clone());
+        self.object_mut(id).members.insert(Self::name("type"), Value::text(event));
         let is_whole = self.is_whole_target(this, event);
         for open in ["target", "srcElement", "relatedTarget", "submitter", "touches", "changedTouches"] {
             let value = match open {

@@ -46,7 +46,9 @@ impl Machine<'_> {
                 for (place, text) in texts.iter().enumerate() {
                     whole.push_str(text);
                     let Some(value) = values.get(place) else { continue };
-                    let value = self.expression(*value)?;
+                    let own = *value;
+                    let value = self.expression(own)?;
+                    self.check_symbol(&value, program.span(own))?;
                     match self.as_text(&value) {
                         Ok(text) => whole.push_str(&text),
                         Err(own) => doubt = doubt.max(Some(own)),
@@ -93,11 +95,15 @@ impl Machine<'_> {
                 let target = self.target(*target)?;
                 let before = self.target_value(&target)?;
                 let after = match self.as_number(&before) {
+                    _ if before.primitive() == Some("BigInt") => before.clone(),
                     Ok(number) => Value::Number(number + by),
                     Err(doubt) => Value::Some("Number", doubt),
                 };
                 self.put(&target, after.clone())?;
-                if *is_prefix { after } else { self.number_value(&before) }
+                match *is_prefix || before.primitive() == Some("BigInt") {
+                    true => after,
+                    false => self.number_value(&before),
+                }
             }
             Expression::Binary(operator, left, right) => {
                 let left = self.expression(*left)?;
@@ -159,12 +165,14 @@ impl Machine<'_> {
                 self.awaited(value)?
             }
             Expression::Yield(inner) => {
-                if let Some(inner) = inner {
-                    let value = self.expression(*inner)?;
-                    self.hand_over(&value)?;
-                }
-                Value::OPEN
+                let value = inner.map_or(Ok(Value::UNDEFINED), |inner| self.expression(inner))?;
+                self.gives(value)?
             }
+            Expression::YieldAll(inner) => {
+                let value = self.expression(*inner)?;
+                self.gives_all(&value, program.span(*inner))?
+            }
+            Expression::BigInt => Value::Some("BigInt", Doubt::Page),
             Expression::Import(inner) => {
                 let address = self.expression(*inner)?;
                 let span = self.program.span(*inner);
@@ -248,7 +256,14 @@ impl Machine<'_> {
                 Ok(truth) => Value::Boolean(!truth),
                 Err(doubt) => Value::Some("Boolean", doubt),
             },
-            UnaryOperator::UnaryPlus => self.number_value(&value),
+            UnaryOperator::UnaryPlus => {
+                if value.primitive() == Some("BigInt") {
+                    return Err(self.mixes("a BigInt cannot be made a number by `+`", program.span(inner)));
+                }
+                self.check_symbol(&value, program.span(inner))?;
+                self.number_value(&value)
+            }
+            UnaryOperator::UnaryNegation if value.primitive() == Some("BigInt") => value,
             UnaryOperator::UnaryNegation => match self.as_number(&value) {
                 Ok(number) => Value::Number(-number),
                 Err(doubt) => Value::Some("Number", doubt),
@@ -262,6 +277,7 @@ impl Machine<'_> {
             Value::Unknown(doubt) => return Value::Some("String", *doubt),
             Value::Some("String", _) => "string",
             Value::Some("Number", _) => "number",
+            Value::Some("BigInt", _) => "bigint",
             Value::Some(..) => "boolean",
             Value::Undefined(_) => "undefined",
             Value::Null(_) => "object",
@@ -470,13 +486,21 @@ impl Machine<'_> {
         match program.expression(id) {
             Expression::Member { object, key, is_optional } => {
                 let of = *object;
+                if matches!(program.expression(of), Expression::Super) {
+                    let key = self.key(key)?;
+                    let value = self.super_member(key.as_ref(), span)?;
+                    return Ok(Link::On(Reference { this: self.frame.this.clone(), value }));
+                }
                 let Link::On(reference) = self.link(of)? else { return Ok(Link::Ended) };
                 let value = reference.value;
                 if *is_optional && let Ok(true) = value.is_nothing() {
                     return Ok(Link::Ended);
                 }
                 let key = self.key(key)?;
-                let found = self.member(&value, key.as_ref(), of, span)?;
+                let found = match self.of_navigator(&value, of, key.as_ref()) {
+                    Some(found) => found,
+                    None => self.member(&value, key.as_ref(), of, span)?,
+                };
                 Ok(Link::On(Reference { this: value, value: found }))
             }
             Expression::Call { callee, arguments, is_optional } => {
@@ -487,8 +511,8 @@ impl Machine<'_> {
                 }
                 let arguments = self.items(arguments)?;
                 if is_super {
-                    self.hand_over_all(&arguments)?;
-                    return Ok(Link::On(Reference { this: Value::UNDEFINED, value: Value::UNDEFINED }));
+                    let value = self.call_super(arguments, span)?;
+                    return Ok(Link::On(Reference { this: Value::UNDEFINED, value }));
                 }
                 if let Some(stop) = self.not_callable(&reference, *callee) {
                     return Err(stop);

@@ -52,6 +52,16 @@ pub enum RunFaultKind {
         /// A member that it has, of nearly that name.
         near: String,
     },
+    /// A member is set that cannot be set.
+    ReadOnly {
+        /// What it is a member of: the name of an interface, `freeze` for an object that is frozen, nothing for one
+        /// that has a getter alone.
+        of: String,
+        /// Its name.
+        name: String,
+        /// Whether that throws: it does in strict code.
+        throws: bool,
+    },
     /// A member of one element is asked of a list of elements.
     OfList {
         /// The name of the list's interface.
@@ -111,6 +121,11 @@ pub enum RunFaultKind {
         takes: String,
         /// What to write.
         write: Option<String>,
+    },
+    /// Values of kinds that cannot be put together.
+    Mixed {
+        /// In words.
+        what: String,
     },
     /// A variable is used before it is set.
     TooEarly {

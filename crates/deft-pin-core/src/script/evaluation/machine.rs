@@ -4,11 +4,12 @@ use std::cell::Cell;
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::fault::{RunFault, RunFaultKind};
+use super::iterators::Yielded;
 use super::made_node::MadeNode;
-use super::presence::{AskedTarget, Listener, Presence, Recipe, Recorded};
+use super::presence::{AskedTarget, Custom, Listener, Presence, Reaction, Recipe, Recorded};
 use super::touched::{Gone, Touched};
 use super::value::{
     Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,
@@ -65,6 +66,8 @@ pub(super) struct Frame {
     pub(super) returned: Option<Value>,
     /// Whether it has waited for something: what stands behind it has run by then.
     pub(super) has_waited: bool,
+    /// The class that it stands in.
+    pub(super) home: Option<ObjectId>,
 }
 
 /// When a task comes.
@@ -162,6 +165,8 @@ pub(super) struct Machine<'m> {
     pub(super) touched: Touched,
     /// What a listener has asked of where its event came from.
     pub(super) asked_targets: Vec<AskedTarget>,
+    /// The `select`s whose values a listener has asked for.
+    pub(super) asked_choices: Vec<Node>,
     /// What listens for events, for certain.
     pub(super) listeners: Vec<Listener>,
     /// The page at present.
@@ -170,6 +175,16 @@ pub(super) struct Machine<'m> {
     pub(super) recipes: FxHashMap<ObjectId, Recipe>,
     /// Texts of the tree, by what stands for them.
     pub(super) texts: FxHashMap<ObjectId, NodeId>,
+    /// The classes of elements of names of the script's own.
+    pub(super) customs: FxHashMap<Arc<str>, Custom>,
+    /// The elements that are of their classes.
+    pub(super) upgraded: FxHashSet<NodeId>,
+    /// The faults by which a promise that was waited for was rejected.
+    pub(super) carried: Vec<usize>,
+    /// What the generator that runs has given so far.
+    pub(super) yielded: Option<Yielded>,
+    /// What such elements are to be told.
+    pub(super) reactions: Vec<(NodeId, Reaction)>,
     /// Elements of the page that the script takes out: as a whole, or what is in them.
     pub(super) gone: Vec<Gone>,
     pub(super) tasks: BTreeMap<(Turn, u64, u32), Task>,
@@ -238,10 +253,16 @@ impl<'m> Machine<'m> {
             copies: 0,
             touched: Touched::default(),
             asked_targets: Vec::new(),
+            asked_choices: Vec::new(),
             listeners: Vec::new(),
             presence: Presence::new(),
             recipes: FxHashMap::default(),
             texts: FxHashMap::default(),
+            customs: FxHashMap::default(),
+            upgraded: FxHashSet::default(),
+            carried: Vec::new(),
+            yielded: None,
+            reactions: Vec::new(),
             gone: Vec::new(),
             tasks: BTreeMap::new(),
             found: FxHashMap::default(),
@@ -257,6 +278,7 @@ impl<'m> Machine<'m> {
                 is_strict: program.is_strict,
                 returned: None,
                 has_waited: false,
+                home: None,
             },
             certainty: Certainty::Certain,
             region: 0,
@@ -313,6 +335,8 @@ impl<'m> Machine<'m> {
             kind,
             members: Members::default(),
             is_open: false,
+            is_bare: false,
+            is_frozen: false,
             parent: None,
             born: self.region,
         });

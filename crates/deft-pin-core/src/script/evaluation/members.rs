@@ -5,10 +5,11 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::arguments::Items;
 use super::fault::RunFaultKind;
+use super::iterators::ITERATOR;
 use super::machine::{Machine, Run, Stop, WINDOW};
 use super::platform::{self, Interface};
 use super::value::{Absence, Doubt, EXACT, Kind, Node, ObjectId, Value};
-use crate::script::program::ExpressionId;
+use crate::script::program::{Expression, ExpressionId, Key};
 use crate::source::Span;
 
 /// Interfaces whose objects have members by names that are not their interface's.
@@ -59,7 +60,7 @@ impl Machine<'_> {
     ) -> Run<Value> {
         if let Value::Undefined(absence) | Value::Null(absence) = value {
             let runs_on = match self.program.expression(of) {
-                crate::script::program::Expression::Member { object, .. } => self.runs_on(*object),
+                Expression::Member { object, .. } => self.runs_on(*object),
                 _ => None,
             };
             return Err(self.of_nothing(*absence, of, runs_on));
@@ -84,7 +85,33 @@ impl Machine<'_> {
         if let Some(found) = self.own_member(id, key, span)? {
             return Ok(found);
         }
-        self.inherited_member(id, key)
+        self.inherited_member(id, key, span)
+    }
+
+    /// A member that nothing of the navigator has, whatever a browser has there: `navigator.clipboard.writeTxt`.
+    pub(super) fn of_navigator(
+        &mut self,
+        value: &Value,
+        of: ExpressionId,
+        key: Option<&Arc<str>>,
+    ) -> Option<Value> {
+        value.doubt()?;
+        let Expression::Member { object, key: Key::Name(owner), .. } = self.program.expression(of) else {
+            return None;
+        };
+        let is_navigator = match self.program.expression(*object) {
+            Expression::Global(name) => &**name == "navigator",
+            Expression::Member { key: Key::Name(name), .. } => &**name == "navigator",
+            _ => false,
+        };
+        let of = platform::interface(platform::member("Navigator", owner)?.result.trim_end_matches('?'))?;
+        let key = key?;
+        let is_strange = is_navigator
+            && platform::member(of, key).is_none()
+            && platform::member("Object", key).is_none()
+            && !self.may_be_added(of, key)
+            && !self.is_set_here(key);
+        is_strange.then(|| Value::Undefined(Some(self.absent(Absence::Member { of, name: Arc::clone(key) }))))
     }
 
     fn primitive_member(&mut self, value: &Value, key: Option<&Arc<str>>) -> Value {
@@ -139,7 +166,10 @@ impl Machine<'_> {
                 }),
                 _ => None,
             },
-            Kind::List("Iterator", _) => matches!(&**key, "next" | "return" | "throw").then_some(Value::OPEN),
+            Kind::List(ITERATOR, _) if &**key == "next" => {
+                Some(self.made(Kind::Native(ITERATOR, Arc::clone(key))))
+            }
+            Kind::List(ITERATOR, _) => matches!(&**key, "return" | "throw").then_some(Value::OPEN),
             Kind::List(of, items) => match (&**key, key.parse::<usize>()) {
                 ("length", _) if is_open || !is_exact && self.is_growing(of) => Some(Value::A_NUMBER),
                 ("length", _) => Some(Value::Number(items.len() as f64)),
@@ -210,6 +240,9 @@ impl Machine<'_> {
                 self.member_of_text(text, key)
             }
             Kind::Instance("Location") if matches!(&**key, "search" | "hash") => Some(self.blank_part()),
+            Kind::Instance("NamedNodeMap") if platform::member("NamedNodeMap", key).is_none() => {
+                self.attribute_member(id, key)
+            }
             Kind::Instance("URL") if &**key == "searchParams" => self.parameters_of(id),
             Kind::Instance("Map" | "Set") if &**key == "size" => Some(self.size_of(id)),
             Kind::Instance("Storage") if platform::member("Storage", key).is_none() => {
@@ -247,22 +280,30 @@ impl Machine<'_> {
     }
 
     /// What an object has by what it inherits from.
-    fn inherited_member(&mut self, id: ObjectId, key: &Arc<str>) -> Run<Value> {
+    fn inherited_member(&mut self, id: ObjectId, key: &Arc<str>, span: Span) -> Run<Value> {
         let mut at = self.object(id).parent;
         let mut is_open = self.object(id).is_open;
+        let mut is_bare = self.object(id).is_bare;
         for _ in 0..20 {
             let Some(parent) = at else { break };
             let object = self.object(parent);
-            if let Some(own) = object.members.get(key) {
-                return Ok(own.clone());
+            if let Some(own) = object.members.get(key).cloned() {
+                return match self.kind(&own).cloned() {
+                    Some(Kind::Getter(getter)) => {
+                        self.call(&getter, Value::Object(id), Arguments::default(), span)
+                    }
+                    _ => Ok(own),
+                };
             }
             is_open |= object.is_open;
+            is_bare |= object.is_bare;
             at = object.parent;
         }
         if is_open {
             return Ok(Value::OPEN);
         }
         match self.interface_of(&Value::Object(id)) {
+            Some(_) if is_bare => Ok(self.missing_place(key)),
             Some(of) => {
                 let object = self.object(id);
                 let is_instance =
@@ -321,7 +362,7 @@ impl Machine<'_> {
     /// Whether a script may give a member of that name to all of an interface: it names the prototype of that, or of one
     /// that it extends, and the member. One that the platform itself has elsewhere stands in many scripts that do no
     /// such thing.
-    fn may_be_added(&mut self, of: Interface, name: &str) -> bool {
+    pub(super) fn may_be_added(&mut self, of: Interface, name: &str) -> bool {
         let key = format!("{of}.{name}");
         if let Some(known) = self.known.added.get(&key) {
             return *known;
@@ -374,10 +415,19 @@ impl Machine<'_> {
         if object.members.contains_key(key) {
             return Ok(Ok(true));
         }
-        if object.is_open || object.parent.is_some() {
+        if object.is_open {
             return Ok(Err(Doubt::Open));
         }
+        if let Some(parent) = object.parent {
+            let parent = Value::Object(parent);
+            return match self.deeper(|this| this.has_member(&parent, key))? {
+                Ok(false) if !matches!(self.object(*id).kind, Kind::Plain) => Ok(Err(Doubt::Open)),
+                other => Ok(other),
+            };
+        }
+        let object = self.object(*id);
         Ok(match &object.kind {
+            Kind::Plain if object.is_bare => Ok(false),
             Kind::Plain => Ok(platform::member("Object", key).is_some()),
             Kind::Window => match self.global_value(key)? {
                 Some(Value::Unknown(_)) => match platform::global(key) {
@@ -437,6 +487,7 @@ impl Machine<'_> {
                 let more = object.is_open.then_some(Doubt::Open);
                 match &object.kind {
                     Kind::Instance("Map" | "Set") => self.items_of_collection(*id),
+                    Kind::List(ITERATOR, _) => self.rest_of(*id),
                     Kind::Array(items) | Kind::List(_, items) => {
                         // What is done to many elements is done to the first of them.
                         let most = if matches!(object.kind, Kind::List(..)) { MOST_ELEMENTS } else { MOST };

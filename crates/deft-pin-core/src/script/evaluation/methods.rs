@@ -119,6 +119,8 @@ impl Machine<'_> {
                 return self.construct_platform(of, arguments, span);
             }
             "Date" => Value::A_TEXT,
+            "Symbol" => self.made(Kind::Instance("Symbol")),
+            "BigInt" if first.primitive().is_some() => Value::Some("BigInt", Doubt::Page),
             _ if !MAY_BE_CALLED.contains(&of) => {
                 let what = format!("{of}` without `new");
                 return Err(self.throws(span, RunFaultKind::NotAFunction { what }));
@@ -252,6 +254,9 @@ impl Machine<'_> {
         if let Some(stop) = self.refused_platform_call(of, name, &this, &arguments, span) {
             return Err(stop);
         }
+        if is_dom {
+            self.refused_state(name, &this, span)?;
+        }
         match name {
             "getElementById"
             | "querySelector"
@@ -286,8 +291,22 @@ impl Machine<'_> {
                 self.define_element(&arguments, span)?;
                 return Ok(Value::UNDEFINED);
             }
+            "whenDefined" if of == "CustomElementRegistry" => {
+                return Ok(self.when_defined(&arguments.get(0)));
+            }
             "parseFromString" if of == "DOMParser" => {
                 return Ok(self.read_document(&arguments.get(0), &arguments.get(1)));
+            }
+            "nextNode" if matches!(of, "TreeWalker" | "NodeIterator") => {
+                if let Value::Object(id) = this
+                    && let Some(node) = self.next_node(id, of, span)?
+                {
+                    return Ok(node);
+                }
+            }
+            "createTreeWalker" | "createNodeIterator" if matches!(self.kind(&this), Some(Kind::Document)) => {
+                let of = if name == "createTreeWalker" { "TreeWalker" } else { "NodeIterator" };
+                return Ok(self.new_walker(of, &arguments));
             }
             "open" if of == "XMLHttpRequest" => {
                 if let Value::Object(id) = this {
@@ -404,6 +423,17 @@ impl Machine<'_> {
         in_class || depth > 0 || is_escaped || pattern.starts_with(['*', '+', '?'])
     }
 
+    /// Whether a value is a BigInt, or has one in it.
+    pub(super) fn holds_big(&self, value: &Value, depth: u32) -> bool {
+        let Value::Object(id) = value else { return value.primitive() == Some("BigInt") };
+        let object = self.object(*id);
+        match &object.kind {
+            Kind::Plain if depth < 5 => object.members.values().any(|own| self.holds_big(own, depth + 1)),
+            Kind::Array(items) if depth < 5 => items.iter().any(|own| self.holds_big(own, depth + 1)),
+            _ => false,
+        }
+    }
+
     /// Whether a value is a function or an element, or has one in it: no copy is made of those (HTML,
     /// "StructuredSerializeInternal").
     fn holds_function(&self, value: &Value, depth: u32) -> bool {
@@ -419,84 +449,12 @@ impl Machine<'_> {
         }
     }
 
-    /// `customElements.define`: elements of the page that are there become ones of the class.
-    fn define_element(&mut self, arguments: &Arguments, span: Span) -> Run<()> {
-        // Elements of that name change by themselves.
-        self.presence.lose();
-        let class = arguments.get(1);
-        if let Value::Text(name) = arguments.get(0)
-            && !is_element_name(&name)
-        {
-            let kind = RunFaultKind::RefusedArgument {
-                method: "customElements.define".to_owned(),
-                given: name.to_string(),
-                takes: "a name in small letters with a dash in it".to_owned(),
-                write: None,
-            };
-            return Err(self.throws(span, kind));
-        }
-        let (Ok(tag), Some(Kind::Class(id, environment))) =
-            (self.as_text(&arguments.get(0)), self.kind(&class).cloned())
-        else {
-            return self.hand_over(&class);
-        };
-        let document = self.world.document();
-        let until = self.world.parsed_until().filter(|_| !self.is_later);
-        let is_there = document.elements().any(|own| {
-            *own.data().name.local == *tag && until.is_none_or(|until| own.data().start() < until)
-        });
-        // The script may make one by itself.
-        let makes =
-            [format!("createElement('{tag}')"), format!("createElement(\"{tag}\")"), format!("<{tag}")];
-        let certainty = match is_there {
-            true => Certainty::Certain,
-            false if makes.iter().any(|made| self.text.contains(made.as_str())) => Certainty::SomeVisit,
-            false => Certainty::Perhaps,
-        };
-        let is_bare = self.program.class(id).parent.is_none();
-        let result = self.perhaps(certainty, |this| {
-            if is_bare {
-                let write = Some("class extends HTMLElement");
-                let takes = "a class that extends `HTMLElement`";
-                return Err(this.refused("customElements.define", &*tag, takes, write, span));
-            }
-            let made = this.instance(id, environment, Arguments::default(), span)?;
-            if let Value::Object(id) = made {
-                this.object_mut(id).is_open = true;
-            }
-            let key = Self::name("connectedCallback");
-            let connected = this.member_at(&made, Some(&key), span)?;
-            if matches!(this.kind(&connected), Some(Kind::Function(_))) {
-                this.call(&connected, made, Arguments::default(), span)?;
-            }
-            Ok(())
-        });
-        match result {
-            Err(super::machine::Stop::Halt) => Err(super::machine::Stop::Halt),
-            // It is reported, and the script goes on.
-            _ => Ok(()),
-        }
-    }
-
     pub(super) fn node_of(&self, value: &Value) -> Option<Node> {
         match self.kind(value) {
             Some(Kind::Element(node)) => Some(*node),
             _ => None,
         }
     }
-}
-
-/// Whether authors may give an element that name (HTML, "valid custom element name").
-fn is_element_name(name: &str) -> bool {
-    const TAKEN: &[&str] = &[
-        "annotation-xml", "color-profile", "font-face", "font-face-src", "font-face-uri", "font-face-format",
-        "font-face-name", "missing-glyph",
-    ];
-    name.starts_with(|c: char| c.is_ascii_lowercase())
-        && name.contains('-')
-        && !name
-            .contains(|c: char| c.is_ascii_uppercase() || c.is_whitespace() || matches!(c, '<' | '>' | '/'))
-        && !TAKEN.contains(&name)
 }
 
 /// `parseInt` and `parseFloat`: the number that a text begins with.

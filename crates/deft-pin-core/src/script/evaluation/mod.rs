@@ -14,6 +14,7 @@ mod classes;
 mod clock;
 mod collections;
 mod controls;
+mod custom_elements;
 mod delegated;
 mod dispatching;
 mod document_members;
@@ -24,6 +25,7 @@ mod events;
 mod expressions;
 mod fault;
 mod first_visit;
+mod iterators;
 mod lookups;
 mod machine;
 mod made;
@@ -50,7 +52,9 @@ mod query;
 mod query_changes;
 mod query_statics;
 mod query_ways;
+mod read_only;
 mod recorded;
+mod refused_sets;
 mod regular_matches;
 mod repeated;
 mod serialised;
@@ -62,6 +66,7 @@ mod tokens;
 mod touched;
 mod tree;
 mod value;
+mod walkers;
 mod world;
 
 use super::frame::{Frame, FrameValue, VALUES};
@@ -221,7 +226,12 @@ impl Machine<'_> {
             }
         }
         // Past the bound nothing more is looked at.
-        if self.run_tasks().is_ok() {
+        let result = self.run_tasks().and_then(|()| {
+            (self.certainty, self.tries, self.is_later) = (Certainty::Certain, 0, true);
+            self.supposes_elements()?;
+            self.run_tasks()
+        });
+        if result.is_ok() {
             (self.certainty, self.tries, self.is_later) = (Certainty::Certain, 0, true);
             self.check_callbacks();
         }

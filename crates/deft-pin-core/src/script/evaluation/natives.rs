@@ -19,6 +19,7 @@ impl Machine<'_> {
             "location" => self.location(),
             "localStorage" | "sessionStorage" => self.storage(name),
             "event" => Value::OPEN,
+            "NodeFilter" => self.node_filter(),
             "console" => self.made(Kind::Constructor("console")),
             _ => match platform::global(name) {
                 Some(member) if member.is_function => self.made(Kind::Native("Window", Arc::clone(name))),
@@ -43,6 +44,10 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         match of {
+            "Iterator" if name == "next" => {
+                self.hand_over_all(&arguments)?;
+                Ok(self.next_item(&this))
+            }
             "Window" => self.call_window(name, this, arguments, span),
             "jQuery" => self.call_query_static(name, &arguments, span),
             "Function" => self.call_function_method(name, this, arguments, span),
@@ -51,7 +56,10 @@ impl Machine<'_> {
             "Array" if platform::static_member("Array", name).is_some() => {
                 self.call_array_itself(name, arguments, span)
             }
-            "Array" => self.call_array(name, this, arguments, span),
+            "Array" => {
+                self.changes_frozen(name, &this, span)?;
+                self.call_array(name, this, arguments, span)
+            }
             "NodeList" | "DOMTokenList" | "HTMLCollection"
                 if matches!(name, "forEach" | "entries" | "values" | "keys") =>
             {
@@ -59,10 +67,16 @@ impl Machine<'_> {
             }
             "String" => self.call_text(name, &this, &arguments, span),
             "Number" => self.call_number(name, &this, &arguments, span),
+            "Math" if arguments.values.iter().any(|value| value.primitive() == Some("BigInt")) => {
+                Err(self.mixes("`Math` takes no BigInt", span))
+            }
             "Math" => Ok(self.call_math(name, &arguments)),
             "Object" => self.call_object(name, this, arguments, span),
             "Date" => self.call_date(name, &this, &arguments, span),
             "JSON" if name == "parse" => self.parse_json(&arguments, span),
+            "JSON" if name == "stringify" && self.holds_big(&arguments.get(0), 0) => {
+                Err(self.mixes("a BigInt cannot be written as JSON", span))
+            }
             "JSON"
                 if name == "stringify"
                     && matches!(self.kind(&arguments.get(0)), Some(Kind::Plain | Kind::Array(_))) =>
@@ -82,7 +96,9 @@ impl Machine<'_> {
             )),
             _ => {
                 let value = self.call_platform(of, name, this.clone(), arguments.clone(), span)?;
-                Ok(self.called(name, &this, &arguments, value))
+                let value = self.called(name, &this, &arguments, value);
+                self.reacts()?;
+                Ok(value)
             }
         }
     }
@@ -220,7 +236,14 @@ impl Machine<'_> {
                 }
                 Ok(first)
             }
-            "freeze" | "seal" | "preventExtensions" => Ok(first),
+            "freeze" => {
+                if let Value::Object(id) = &first {
+                    let is_surely = self.is_strong(self.object(*id).born);
+                    self.object_mut(*id).is_frozen = is_surely;
+                }
+                Ok(first)
+            }
+            "seal" | "preventExtensions" => Ok(first),
             "setPrototypeOf" => {
                 self.hand_over_all(&arguments)?;
                 if let Value::Object(id) = &first {
@@ -254,7 +277,7 @@ impl Machine<'_> {
                 let id = self.make(Kind::Plain);
                 match first {
                     Value::Object(parent) => self.object_mut(id).parent = Some(parent),
-                    Value::Null(_) => {}
+                    Value::Null(_) => self.object_mut(id).is_bare = true,
                     _ => self.object_mut(id).is_open = true,
                 }
                 if arguments.values.len() > 1 {

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use oxc_syntax::operator::BinaryOperator;
 
 use super::fault::RunFaultKind;
-use super::machine::{Machine, Run};
+use super::machine::{Machine, Run, Stop};
 use super::value::{Doubt, Kind, Moment, Value};
 use crate::source::Span;
 
@@ -117,6 +117,15 @@ impl Machine<'_> {
         if let Some(value) = self.against_the_clock(operator, left, right, span) {
             return Ok(value);
         }
+        if let Some(stop) = self.not_mixed(operator, left, right, span) {
+            return Err(stop);
+        }
+        if operator.is_arithmetic()
+            && left.primitive() == Some("BigInt")
+            && right.primitive() == Some("BigInt")
+        {
+            return Ok(left.clone());
+        }
         let truth = |result: Result<bool, Doubt>| match result {
             Ok(truth) => Value::Boolean(truth),
             Err(doubt) => Value::Some("Boolean", doubt),
@@ -185,6 +194,49 @@ impl Machine<'_> {
         })
     }
 
+    /// Numbers of two kinds, or a symbol, in a calculation: that throws (ECMA-262, "ApplyStringOrNumericBinaryOperator").
+    fn not_mixed(
+        &mut self,
+        operator: BinaryOperator,
+        left: &Value,
+        right: &Value,
+        span: Span,
+    ) -> Option<Stop> {
+        if !operator.is_arithmetic() && !operator.is_bitwise() {
+            return None;
+        }
+        for value in [left, right] {
+            if let Err(stop) = self.check_symbol(value, span) {
+                return Some(stop);
+            }
+        }
+        let is_big = |value: &Value| value.primitive() == Some("BigInt");
+        let is_other = |value: &Value| match value {
+            Value::Undefined(_) | Value::Null(_) => true,
+            // A text is put together with the other's.
+            value if operator == BinaryOperator::Addition => {
+                matches!(value.primitive(), Some("Number" | "Boolean"))
+            }
+            value => value.primitive().is_some_and(|of| of != "BigInt"),
+        };
+        let is_mixed = is_big(left) && is_other(right) || is_other(left) && is_big(right);
+        is_mixed.then(|| self.mixes("a BigInt and a value of another kind are put together", span))
+    }
+
+    /// A symbol where a text or a number is made of it: that throws.
+    pub(super) fn check_symbol(&mut self, value: &Value, span: Span) -> Run<()> {
+        match self.kind(value) {
+            Some(Kind::Instance("Symbol")) => {
+                Err(self.mixes("a symbol cannot be made a text or a number by itself", span))
+            }
+            _ => Ok(()),
+        }
+    }
+
+    pub(super) fn mixes(&mut self, what: &str, span: Span) -> Stop {
+        self.throws(span, RunFaultKind::Mixed { what: what.to_owned() })
+    }
+
     fn is_instance(&self, left: &Value, right: &Value) -> Result<bool, Doubt> {
         match (left, self.kind(right)) {
             (Value::Unknown(doubt) | Value::Some(_, doubt), _) => Err(*doubt),
@@ -193,7 +245,7 @@ impl Machine<'_> {
                 Some(own) if *of == "Object" => Ok(!own.is_empty()),
                 _ => Err(Doubt::Open),
             },
-            (Value::Object(id), Some(Kind::Function(_))) => {
+            (Value::Object(id), Some(Kind::Function(_) | Kind::Class(..))) => {
                 let Value::Object(function) = right else { return Err(Doubt::Open) };
                 match (&self.object(*id).kind, self.object(*function).members.get("prototype")) {
                     // The browser's own are made by no function of the script.

@@ -44,7 +44,7 @@ impl Machine<'_> {
     }
 
     /// A member of an object of options, as far as it is known.
-    fn option(&self, options: &Value, name: &str) -> Option<Value> {
+    pub(super) fn option(&self, options: &Value, name: &str) -> Option<Value> {
         let Value::Object(id) = options else { return None };
         let object = self.object(*id);
         object.members.get(name).filter(|_| matches!(object.kind, Kind::Plain)).cloned()

@@ -9,6 +9,7 @@ use super::value::{Node, ObjectId, Value};
 use crate::markup::{Document, NamedPart, NodeId, Selector, SelectorList, names_in};
 use crate::script::added::AddedName;
 use crate::script::record::{GlobalUse, LookUp};
+use crate::source::Span;
 
 /// The page at present.
 #[derive(Clone, Debug, Default)]
@@ -183,4 +184,25 @@ fn asks_for_state(text: &str) -> bool {
         &["not", "is", "where", "has", "scope", "root", "empty", "first-", "last-", "nth-", "only-"];
     let mut asked = text.split(':').skip(1).filter(|part| !part.is_empty());
     asked.any(|part| !PLACES.iter().any(|place| part.starts_with(place)))
+}
+
+/// A class that elements of a name become.
+#[derive(Clone, Debug)]
+pub(super) struct Custom {
+    pub(super) class: ObjectId,
+    /// Where the name is given.
+    pub(super) span: Span,
+    /// The attributes whose changes it is told of.
+    pub(super) observed: Vec<Arc<str>>,
+    /// Whether an element has become one.
+    pub(super) is_met: bool,
+}
+
+/// What an element of the script's own is told.
+#[derive(Clone, Debug)]
+pub(super) enum Reaction {
+    /// It has come into the page.
+    Connected,
+    /// An attribute has another value now; which it had before.
+    Changed(Arc<str>, Option<Arc<str>>),
 }

@@ -64,10 +64,13 @@ impl Machine<'_> {
         if let (Some(id), Some(key), Some(value), true) = (id, key, &value, self.gives_surely())
             && let Some(page) = self.changed_page()
         {
+            let before = page.document.element(id).and_then(|own| own.data().attr(&local(key)));
+            let before = before.map(Arc::from);
             match value {
                 Some(value) => page.document.set_attribute(id, &local(key), value),
                 None => page.document.remove_attribute(id, &local(key)),
             }
+            self.custom_changes(id, key, before);
             self.presence.changes += 1;
             return;
         }

@@ -101,6 +101,7 @@ impl Machine<'_> {
         if has_script {
             self.presence.ends = true;
         }
+        self.customs_come_in(nodes);
     }
 
     /// Reads markup as what is in an element, and puts it before a node of a parent, or last.
@@ -118,12 +119,15 @@ impl Machine<'_> {
         let page = self.changed_page()?;
         let before_count = page.document.count();
         let children: Vec<NodeId> = other.children(top).collect();
+        let mut added = Vec::with_capacity(children.len());
         for child in children {
             let own = page.document.take_over(&other, child);
             page.document.put(own, parent, before);
+            added.push(own);
         }
-        let added = page.document.count() - before_count;
-        self.charge(added / 8);
+        let size = page.document.count() - before_count;
+        self.charge(size / 8);
+        self.customs_come_in(&added);
         Some(())
     }
 

@@ -31,6 +31,14 @@ impl Machine<'_> {
     /// Settles a promise, and calls what waits for it.
     pub(super) fn settle(&mut self, id: ObjectId, is_fulfilled: bool, value: Value) {
         let is_strong = self.is_strong(self.object(id).born);
+        if let (Value::Object(other), true) = (&value, is_fulfilled)
+            && *other != id
+            && let Some(other) = self.promise_at(*other)
+        {
+            other.is_handled = true;
+            let faults = std::mem::take(&mut other.faults);
+            self.has_failed(id, faults);
+        }
         // What is settled by another promise waits for that one.
         let state = match self.kind(&value) {
             Some(Kind::Promise(other)) if is_fulfilled => other.state.clone(),
@@ -47,6 +55,38 @@ impl Machine<'_> {
         for reaction in reactions {
             self.react(id, reaction);
         }
+    }
+
+    /// The script rejects a promise itself: where nothing copes with that, it is reported.
+    pub(super) fn rejects(&mut self, id: ObjectId, reason: Value, span: Span) {
+        // Of what comes later, something else may have settled it before.
+        let is_told = self.certainty == Certainty::Certain && self.turn <= Some(Turn::Microtask);
+        let is_pending =
+            self.promise_at(id).is_some_and(|promise| matches!(promise.state, PromiseState::Pending));
+        let fault = match is_told && is_pending {
+            true => self.note(span, RunFaultKind::Thrown),
+            false => None,
+        };
+        self.settle(id, false, reason);
+        let faults: Vec<usize> = fault.into_iter().collect();
+        self.has_failed(id, faults);
+    }
+
+    /// A promise was rejected by faults: they are told unless something copes with them.
+    fn has_failed(&mut self, id: ObjectId, faults: Vec<usize>) {
+        if self.is_handled_later(id, 0) {
+            self.handle(&faults);
+        } else if let Some(own) = self.promise_at(id) {
+            own.faults.extend(faults);
+        }
+    }
+
+    /// Something that is not known has got a promise, and may cope with what goes wrong in it.
+    pub(super) fn is_coped_with(&mut self, id: ObjectId) {
+        let Some(own) = self.promise_at(id) else { return };
+        own.is_handled = true;
+        let faults = std::mem::take(&mut own.faults);
+        self.handle(&faults);
     }
 
     /// What follows upon a promise.
@@ -154,9 +194,12 @@ impl Machine<'_> {
         let is_tried = self.tries > 0;
         let Some(promise) = self.promise_at(id) else { return Ok(Value::OPEN) };
         promise.is_handled = true;
-        let faults = if is_tried { std::mem::take(&mut promise.faults) } else { Vec::new() };
+        let faults = std::mem::take(&mut promise.faults);
         let (state, waits_for_timer) = (promise.state.clone(), promise.waits_for_timer);
-        self.handle(&faults);
+        match is_tried {
+            true => self.handle(&faults),
+            false => self.carried = faults,
+        }
         match state {
             PromiseState::Pending if waits_for_timer => {
                 self.is_later = true;
@@ -195,6 +238,7 @@ impl Machine<'_> {
             self.turn = self.turn.max(Some(turn));
             self.call_repeatedly(turn, &task)?;
             self.asked_targets.clear();
+            self.asked_choices.clear();
             let kept = (turn == Turn::Visitor && task.arguments.len() == 1).then(|| task.clone());
             let before = kept.as_ref().filter(|_| self.may_repeat()).map(|_| self.presence.clone());
             self.run_task(task)?;
@@ -222,7 +266,8 @@ impl Machine<'_> {
         self.ends_task(changes, certainty);
         let is_certain = self.thrown.is_none() && certainty == Certainty::Certain;
         (self.certainty, self.region, self.is_later, self.thrown, self.tries) = outer;
-        let faults: Vec<usize> = (first_fault..self.faults.len()).collect();
+        let mut faults: Vec<usize> = (first_fault..self.faults.len()).collect();
+        faults.append(&mut self.carried);
         let (is_fulfilled, value) = match result {
             Err(Stop::Halt) => return Err(Stop::Halt),
             Err(Stop::Throw(error)) => (false, error),
@@ -235,12 +280,7 @@ impl Machine<'_> {
         let Some(promise) = settles else { return Ok(()) };
         if !is_fulfilled {
             // A later `catch` may cope with it.
-            let handled = self.is_handled_later(promise, 0);
-            if handled {
-                self.handle(&faults);
-            } else if let Some(own) = self.promise_at(promise) {
-                own.faults = faults;
-            }
+            self.has_failed(promise, faults);
         }
         if is_certain {
             self.settle(promise, is_fulfilled, value);
@@ -283,7 +323,11 @@ impl Machine<'_> {
                 Some(Kind::Promise(_)) => value,
                 _ => self.settled(true, value),
             },
-            "reject" => self.settled(false, value),
+            "reject" => {
+                let promise = self.promise(Promise::default());
+                self.rejects(promise, value, span);
+                Value::Object(promise)
+            }
             "all" | "allSettled" | "race" | "any" => match self.kind(&value) {
                 Some(Kind::Array(items)) if !matches!(&value, Value::Object(id) if self.object(*id).is_open) =>
                 {
@@ -323,6 +367,9 @@ impl Machine<'_> {
             promise.is_handled = true;
             let faults = std::mem::take(&mut promise.faults);
             let state = promise.state.clone();
+            if let (PromiseState::Rejected(_), "all") = (&state, name) {
+                return Value::Object(self.promise(Promise { state, faults, ..Promise::default() }));
+            }
             self.handle(&faults);
             match state {
                 PromiseState::Fulfilled(value) => values.push(value),
@@ -409,8 +456,13 @@ impl Machine<'_> {
     /// The method of a listener object that is called (DOM, "handleEvent").
     pub(super) fn listener(&mut self, value: &Value) -> Value {
         let Value::Object(id) = value else { return value.clone() };
-        match (&self.object(*id).kind, self.object(*id).members.get("handleEvent")) {
-            (Kind::Plain, Some(handler)) => handler.clone(),
+        let around = std::iter::successors(Some(*id), |at| self.object(*at).parent).take(20);
+        let handler = around.filter_map(|at| self.object(at).members.get("handleEvent")).next();
+        match (&self.object(*id).kind, handler) {
+            (Kind::Plain, Some(handler)) => {
+                let handler = handler.clone();
+                self.made(Kind::Bound(handler, value.clone(), Vec::new()))
+            }
             _ => value.clone(),
         }
     }

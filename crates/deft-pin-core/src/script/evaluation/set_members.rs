@@ -25,6 +25,9 @@ impl Machine<'_> {
                 return Err(self.of_nothing(*absence, of, None));
             }
             _ => {
+                if let Some(key) = &key {
+                    self.sets_on_primitive(object, key, span)?;
+                }
                 // It may be an element.
                 match key.as_deref() {
                     Some("id") => self.gives_names(&value, true),
@@ -71,6 +74,9 @@ impl Machine<'_> {
             self.object_mut(id).is_open = true;
             return Ok(());
         }
+        if self.cannot_change(id, &key, span)? {
+            return Ok(());
+        }
         match self.copied_kind(id) {
             Kind::Window => {
                 self.set_window_member(&key, value, span);
@@ -94,6 +100,7 @@ impl Machine<'_> {
                 return Ok(());
             }
             Kind::Instance(of) => {
+                self.check_writable(id, of, &key, span)?;
                 if of == "DOMStringMap" {
                     self.is_vague_attribute(&Value::text(&data_name(&key)));
                 }

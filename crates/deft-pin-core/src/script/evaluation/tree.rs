@@ -46,7 +46,11 @@ impl Machine<'_> {
         let node = self.node_of(this);
         Ok(Some(match name {
             "createElement" => match self.as_text(&first) {
-                Ok(tag) if is_tag(&tag) => self.make_element(&tag),
+                Ok(tag) if is_tag(&tag) => {
+                    let made = self.make_element(&tag);
+                    self.makes_custom(&made)?;
+                    made
+                }
                 Ok(tag) => {
                     let bare: String =
                         tag.chars().filter(|c| c.is_ascii_alphanumeric() || *c == '-').collect();
@@ -191,7 +195,14 @@ impl Machine<'_> {
                 let takes = "a `div`, a `span`, a `section` or the like, or an element of your own";
                 return Err(self.refused(name, given, takes, None, span));
             }
-            "attachShadow" => self.make_node(Arc::from(SHADOW), Contents::Own),
+            "attachShadow" => {
+                let shadow = self.make_node(Arc::from(SHADOW), Contents::Own);
+                if let (Value::Object(host), Some(Value::Text(mode))) = (this, self.option(&first, "mode")) {
+                    let seen = if &*mode == "open" { shadow.clone() } else { Value::NULL };
+                    self.put_member(*host, Arc::from("shadowRoot"), seen);
+                }
+                shadow
+            }
             "adoptNode" => {
                 self.touched.anything = true;
                 Value::OPEN

@@ -16,7 +16,7 @@ use crate::source::Span;
 pub(super) enum Value {
     /// Nobody knows before it runs.
     Unknown(Doubt),
-    /// A text, a number or a boolean; which one, nobody knows.
+    /// A text, a number, a boolean or a BigInt; which one, nobody knows.
     Some(Interface, Doubt),
     /// `undefined`, with what is not there.
     Undefined(Option<AbsenceId>),
@@ -108,6 +108,8 @@ pub(super) struct Closure {
     pub(super) environment: EnvironmentId,
     /// What `this` is in an arrow function.
     pub(super) this: Option<Value>,
+    /// The class that it stands in.
+    pub(super) home: Option<ObjectId>,
 }
 
 /// The members of an object, in the order in which they were set.
@@ -124,6 +126,10 @@ pub(super) struct Object {
     pub(super) setters: Vec<(Arc<str>, Value)>,
     /// The object that it inherits from.
     pub(super) parent: Option<ObjectId>,
+    /// Whether it inherits from nothing, not even from what all objects do.
+    pub(super) is_bare: bool,
+    /// Whether nothing in it can be changed.
+    pub(super) is_frozen: bool,
     /// When it was made.
     pub(super) born: u32,
 }

@@ -219,8 +219,12 @@ impl<'a> Lowering<'_, 'a> {
             Expression::SequenceExpression(own) => Out::Sequence(self.expressions(&own.expressions)),
             Expression::AwaitExpression(own) => Out::Await(self.expression(&own.argument)),
             Expression::YieldExpression(own) => {
-                Out::Yield(own.argument.as_ref().map(|argument| self.expression(argument)))
+                match (own.argument.as_ref().map(|argument| self.expression(argument)), own.delegate) {
+                    (Some(inner), true) => Out::YieldAll(inner),
+                    (inner, _) => Out::Yield(inner),
+                }
             }
+            Expression::BigIntLiteral(_) => Out::BigInt,
             Expression::ImportExpression(own) => Out::Import(self.expression(&own.source)),
             Expression::PrivateInExpression(own) => Out::Opaque(Box::new([self.expression(&own.right)])),
             other => match other.as_member_expression() {
@@ -308,7 +312,8 @@ impl<'a> Lowering<'_, 'a> {
             rest,
             body: FunctionBody::Statements(self.statements(statements)),
             kind: match (function.generator, function.r#async) {
-                (true, _) => FunctionKind::Generator,
+                (true, true) => FunctionKind::AsyncGenerator,
+                (true, false) => FunctionKind::Generator,
                 (false, true) => FunctionKind::Async,
                 (false, false) => FunctionKind::Plain,
             },

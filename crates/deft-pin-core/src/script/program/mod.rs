@@ -105,6 +105,8 @@ pub(super) enum FunctionKind {
     Async,
     /// An iterator, which runs it bit by bit.
     Generator,
+    /// The same of promises.
+    AsyncGenerator,
 }
 
 /// What a function does.
@@ -227,6 +229,10 @@ pub(super) enum Expression {
     Sequence(Box<[ExpressionId]>),
     Await(ExpressionId),
     Yield(Option<ExpressionId>),
+    /// `yield*`.
+    YieldAll(ExpressionId),
+    /// A whole number of any size.
+    BigInt,
     Import(ExpressionId),
     /// Something of which only the parts are evaluated.
     Opaque(Box<[ExpressionId]>),

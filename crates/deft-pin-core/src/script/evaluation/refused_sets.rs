@@ -1,0 +1,142 @@
+//! Values that members of elements refuse, and methods that elements refuse in the state that they are in (HTML).
+
+use super::machine::{Machine, Run};
+use super::platform::{self, Interface};
+use super::value::{Node, Value};
+use crate::source::Span;
+
+/// Members that take a number, and throw where they are given none, each with its interface.
+const NUMBERS: &[(&str, &[&str])] = &[
+    ("HTMLMediaElement", &["currentTime", "volume", "playbackRate", "defaultPlaybackRate"]),
+    ("HTMLProgressElement", &["value", "max"]),
+    ("HTMLMeterElement", &["value", "min", "max", "low", "high", "optimum"]),
+];
+
+/// Members that throw where they are given a number below that, each with its interface.
+const AT_LEAST: &[(&str, &str, f64)] = &[
+    ("HTMLInputElement", "size", 1.0),
+    ("HTMLInputElement", "maxLength", 0.0),
+    ("HTMLInputElement", "minLength", 0.0),
+    ("HTMLTextAreaElement", "maxLength", 0.0),
+    ("HTMLTextAreaElement", "minLength", 0.0),
+];
+
+/// What `contentEditable` can be.
+const EDITABLE: &[&str] = &["true", "false", "plaintext-only", "inherit"];
+
+/// Types of `input` in which a part of the text can be selected.
+const SELECTABLE: &[&str] = &["text", "search", "url", "tel", "password"];
+
+impl Machine<'_> {
+    /// Throws where a member of an element refuses a value.
+    pub(super) fn refused_set(
+        &mut self,
+        node: Node,
+        of: Interface,
+        key: &str,
+        value: &Value,
+        span: Span,
+    ) -> Run<()> {
+        let extends = |interface: &str| platform::extends(of, interface);
+        let takes_number = NUMBERS.iter().any(|(interface, keys)| keys.contains(&key) && extends(interface));
+        let number = self.as_number(value).ok();
+        let member = format!("{key} =");
+        let given = || match value {
+            Value::Text(text) => text.to_string(),
+            Value::Number(number) => number.to_string(),
+            Value::Undefined(_) => "undefined".to_owned(),
+            _ => "this".to_owned(),
+        };
+        if takes_number && number.is_some_and(|number| !number.is_finite()) {
+            return Err(self.refused(&member, given(), "a number", None, span));
+        }
+        if takes_number && key == "volume" && number.is_some_and(|number| !(0.0..=1.0).contains(&number)) {
+            return Err(self.refused(&member, given(), "a number from 0 to 1", None, span));
+        }
+        let least = AT_LEAST.iter().find(|(interface, own, _)| *own == key && extends(interface));
+        if let (Some((_, _, least)), Some(number)) = (least, number)
+            && number < *least
+        {
+            let takes = format!("a number from {least} on");
+            return Err(self.refused(&member, given(), &takes, None, span));
+        }
+        let text = self.as_text(value).ok();
+        if let ("contentEditable", Some(text)) = (key, &text)
+            && !EDITABLE.iter().any(|own| own.eq_ignore_ascii_case(text))
+        {
+            let takes = "`true`, `false`, `plaintext-only` or `inherit`";
+            return Err(self.refused(&member, given(), takes, None, span));
+        }
+        let is_file = extends("HTMLInputElement") && self.has_type(node, &["file"]) == Some(true);
+        if let ("value", Some(text), true) = (key, &text, is_file)
+            && !text.is_empty()
+        {
+            return Err(self.refused("value = ", given(), "nothing but `\"\"` for files", None, span));
+        }
+        if matches!(key, "selectionStart" | "selectionEnd" | "selectionDirection") {
+            self.check_selectable(node, &member, span)?;
+        }
+        Ok(())
+    }
+
+    /// Throws where an element refuses what a method does, in the state that it is in.
+    pub(super) fn refused_state(&mut self, name: &str, this: &Value, span: Span) -> Run<()> {
+        let Some(node) = self.node_of(this) else { return Ok(()) };
+        match name {
+            "setSelectionRange" | "setRangeText" => self.check_selectable(node, name, span),
+            "showModal" | "showPopover" if self.is_out_of_page(node) => {
+                let takes = "an element that is on the page: put it in first";
+                let given = self.written(span);
+                Err(self.refused(name, given, takes, None, span))
+            }
+            "showModal" if self.has_at_present(node, "open") == Some(true) => {
+                let given = self.written(span);
+                let takes = "a `dialog` that is not open yet: without `open` in its markup";
+                Err(self.refused(name, given, takes, None, span))
+            }
+            "showPopover" | "hidePopover" | "togglePopover"
+                if self.has_at_present(node, "popover") == Some(false) =>
+            {
+                let given = self.written(span);
+                Err(self.refused(name, given, "an element with the attribute `popover`", None, span))
+            }
+            _ => Ok(()),
+        }
+    }
+
+    fn check_selectable(&mut self, node: Node, method: &str, span: Span) -> Run<()> {
+        if &*self.tag_of(node) == "input" && self.has_type(node, SELECTABLE) == Some(false) {
+            let given = self.written(span);
+            let takes = "an `input` of text, and none of e-mail addresses, numbers or choices";
+            return Err(self.refused(method, given, takes, None, span));
+        }
+        Ok(())
+    }
+
+    /// Whether an `input` is of one of some types; none where that cannot be told.
+    fn has_type(&mut self, node: Node, types: &[&str]) -> Option<bool> {
+        match self.attribute_at_present(node, "type")? {
+            Value::Text(own) => Some(types.iter().any(|kind| own.eq_ignore_ascii_case(kind))),
+            Value::Null(_) => Some(types.contains(&"text")),
+            _ => None,
+        }
+    }
+
+    /// Whether an element has an attribute at present; none where that cannot be told.
+    fn has_at_present(&mut self, node: Node, name: &str) -> Option<bool> {
+        match self.attribute_at_present(node, name)? {
+            Value::Null(_) => Some(false),
+            Value::Text(_) => Some(true),
+            _ => None,
+        }
+    }
+
+    /// Whether an element that the script has made is not on the page, for certain.
+    fn is_out_of_page(&mut self, node: Node) -> bool {
+        if !matches!(node, Node::Made(_)) || !self.is_present() || !self.changes_surely() {
+            return false;
+        }
+        let Some(id) = self.present_node(node) else { return false };
+        self.present_document().is_some_and(|document| !document.is_in_tree(id))
+    }
+}
