@@ -36,6 +36,23 @@ impl Machine<'_> {
         }
     }
 
+    /// The items of lists among some values, and the others as they are; none where that is not known.
+    pub(super) fn flattened(&self, values: &[Value]) -> Option<Vec<Value>> {
+        let mut flat = Vec::new();
+        for value in values {
+            match value {
+                Value::Unknown(_) => return None,
+                Value::Object(id) => match &self.object(*id).kind {
+                    Kind::Array(_) if self.object(*id).is_open => return None,
+                    Kind::Array(items) => flat.extend(items.iter().cloned()),
+                    _ => flat.push(value.clone()),
+                },
+                value => flat.push(value.clone()),
+            }
+        }
+        Some(flat)
+    }
+
     fn has_holes(&self, list: &Value) -> bool {
         matches!(list, Value::Object(id) if self.object(*id).members.contains_key(HOLES))
     }
@@ -115,7 +132,13 @@ impl Machine<'_> {
                     results.push(result);
                     true
                 })?;
-                let list = self.array(results, more.is_some() || name == "flatMap");
+                let mut is_open = more.is_some();
+                if name == "flatMap" {
+                    let flat = self.flattened(&results);
+                    is_open |= flat.is_none();
+                    results = flat.unwrap_or_default();
+                }
+                let list = self.array(results, is_open);
                 self.keep_absence(&this, &list);
                 Ok(list)
             }

@@ -28,6 +28,17 @@ impl Machine<'_> {
         }
     }
 
+    /// Whether a style has a member: one of a property, or a place.
+    pub(super) fn is_of_styles(&mut self, key: &str) -> bool {
+        platform::member("CSSStyleDeclaration", key).is_some()
+            || style::is_property(&property_of(key))
+            || key.parse::<usize>().is_ok()
+            || key.to_ascii_lowercase().starts_with("webkit")
+            || self.may_be_added("CSSStyleDeclaration", key)
+            || [format!(".{key} ="), format!(".{key}=")].iter().any(|set| self.text.contains(set))
+            || self.world.mentions(key)
+    }
+
     /// A property that is set in an element's style.
     pub(super) fn check_style(&mut self, key: &str, value: &Value, span: Span) {
         let property = property_of(key);

@@ -207,10 +207,19 @@ impl Machine<'_> {
                 None if key.parse::<usize>().is_ok() => Some(Value::OPEN),
                 _ => None,
             },
-            Kind::Style => match platform::member("CSSStyleDeclaration", key) {
-                Some(member) if member.is_function => None,
-                _ => Some(Value::A_TEXT),
-            },
+            Kind::Style | Kind::Instance("CSSStyleDeclaration") => {
+                match platform::member("CSSStyleDeclaration", key) {
+                    Some(member) if member.is_function => None,
+                    Some(member) => Some(self.typed(member.result)),
+                    _ if self.is_of_styles(key) => Some(Value::A_TEXT),
+                    _ => {
+                        let of = "CSSStyleDeclaration";
+                        Some(Value::Undefined(Some(
+                            self.absent(Absence::Member { of, name: Arc::clone(key) }),
+                        )))
+                    }
+                }
+            }
             Kind::Dataset(element) => {
                 let element = *element;
                 Some(self.dataset_member(element, key))

@@ -254,8 +254,8 @@ impl Machine<'_> {
         if let Some(stop) = self.refused_platform_call(of, name, &this, &arguments, span) {
             return Err(stop);
         }
-        if is_dom {
-            self.refused_state(name, &this, span)?;
+        if is_dom || of == "Selection" {
+            self.refused_state(name, &this, &arguments, span)?;
         }
         match name {
             "getElementById"
@@ -382,7 +382,13 @@ impl Machine<'_> {
         if is_dom && let Some(value) = self.call_node(name, &this, &arguments, span)? {
             return Ok(value);
         }
-        self.hand_over_all(&arguments)?;
+        // What the platform does to elements is told by `called`.
+        let is_own = is_dom && platform::member(of, name).is_some();
+        for value in &arguments.values {
+            if !is_own || self.node_of(value).is_none() {
+                self.hand_over(value)?;
+            }
+        }
         if name == "forEach" {
             // What is in it differs from visit to visit.
             let function = arguments.get(0);

@@ -134,7 +134,7 @@ impl Machine<'_> {
         }
     }
 
-    fn of_json(&mut self, parsed: &serde_json::Value) -> Value {
+    pub(super) fn of_json(&mut self, parsed: &serde_json::Value) -> Value {
         match parsed {
             serde_json::Value::Null => Value::NULL,
             serde_json::Value::Bool(own) => Value::Boolean(*own),
@@ -236,6 +236,31 @@ impl Machine<'_> {
                 }
                 Ok(first)
             }
+            "groupBy" => {
+                let result = self.make(Kind::Plain);
+                self.object_mut(result).is_bare = true;
+                let function = arguments.get(1);
+                let mut groups: Vec<(Arc<str>, Vec<Value>)> = Vec::new();
+                let mut is_open = false;
+                let more =
+                    self.for_items(&first, &function, &Value::UNDEFINED, span, |machine, item, key| {
+                        match machine.as_text(&key) {
+                            Ok(key) => match groups.iter_mut().find(|(own, _)| *own == key) {
+                                Some((_, items)) => items.push(item.clone()),
+                                None => groups.push((key, vec![item.clone()])),
+                            },
+                            Err(_) => is_open = true,
+                        }
+                        true
+                    })?;
+                is_open |= more.is_some();
+                for (key, items) in groups {
+                    let items = self.array(items, is_open);
+                    self.object_mut(result).members.insert(key, items);
+                }
+                self.object_mut(result).is_open = is_open;
+                Ok(Value::Object(result))
+            }
             "freeze" => {
                 if let Value::Object(id) = &first {
                     let is_surely = self.is_strong(self.object(*id).born);
@@ -314,7 +339,7 @@ impl Machine<'_> {
     }
 
     /// `Object.assign`: each member is set, as an assignment does.
-    fn assign_members(&mut self, to: &Value, from: &Value, span: Span) -> Run<()> {
+    pub(super) fn assign_members(&mut self, to: &Value, from: &Value, span: Span) -> Run<()> {
         let (Value::Object(id), Value::Object(source)) = (to, from) else {
             if let (Value::Object(id), Value::Unknown(_)) = (to, from) {
                 self.object_mut(*id).is_open = true;

@@ -138,6 +138,11 @@ pub(super) enum Members {
 }
 
 impl Members {
+    /// Whether these are the options of a `select`.
+    pub(super) fn is_of_options(&self) -> bool {
+        matches!(self, Members::Selector(selector) if &**selector == "option")
+    }
+
     /// The list that an element of a name has as that member.
     pub(super) fn of(tag: &str, key: &str) -> Option<Members> {
         Some(match (key, tag) {

@@ -52,7 +52,16 @@ impl Machine<'_> {
                 _ => {}
             },
             Kind::List(..) if key == "value" => {}
-            Kind::List(..) => self.presence.lose(),
+            Kind::List(..) => {
+                let select = self.recipes.get(&object).filter(|recipe| recipe.by.is_of_options());
+                let is_done = match select.map(|recipe| recipe.within) {
+                    Some(select) => self.sets_option(select, key, value).is_some(),
+                    None => false,
+                };
+                if !is_done {
+                    self.presence.lose();
+                }
+            }
             Kind::Instance(of) if platform::extends(of, "Node") => self.set_somewhere(key, value),
             _ => {}
         }
@@ -105,6 +114,12 @@ impl Machine<'_> {
                 self.gives_at_present(node, Some(key), given);
             }
             "value" => self.gets_value(node, value),
+            "length" if &*self.tag_of(node) == "select" => {
+                let select = self.present_id(node);
+                if select.and_then(|select| self.sets_option(select, key, value)).is_none() {
+                    self.presence.lose();
+                }
+            }
             _ if ASIDE.contains(&key) => self.presence.vague.states = true,
             _ if key.starts_with("on") => {}
             _ if platform::member(self.interface_of_node(node), key).is_some() => {
@@ -112,6 +127,51 @@ impl Machine<'_> {
             }
             _ => {}
         }
+    }
+
+    /// A place, or the length, of the options of a `select` is set (HTML, "The HTMLOptionsCollection interface"); none
+    /// where that cannot be told.
+    fn sets_option(&mut self, select: NodeId, key: &str, value: &Value) -> Option<()> {
+        if !self.changes_surely() || !self.is_settled(select) {
+            return None;
+        }
+        let options = self.descendants_named(select, "option")?;
+        self.presence.changes += 1;
+        self.found.clear();
+        if key == "length" {
+            let length = self.as_number(value).ok().filter(|length| (0.0..=200.0).contains(length))? as usize;
+            for option in options.iter().skip(length) {
+                self.changed_page()?.document.detach(*option);
+            }
+            for _ in options.len()..length {
+                let page = self.changed_page()?;
+                let option = page.document.make_element("option");
+                page.document.put(option, select, None);
+            }
+            return Some(());
+        }
+        let place = key.parse::<usize>().ok().filter(|place| *place < options.len() + 50)?;
+        let old = options.get(place).copied();
+        if let Value::Null(_) = value {
+            if let Some(old) = old {
+                self.changed_page()?.document.detach(old);
+            }
+            return Some(());
+        }
+        for _ in options.len()..place {
+            let page = self.changed_page()?;
+            let option = page.document.make_element("option");
+            page.document.put(option, select, None);
+        }
+        let parent = match old {
+            Some(old) => self.present_document()?.node(old).parent()?,
+            None => select,
+        };
+        self.puts(std::slice::from_ref(value), false, parent, old)?;
+        if let Some(old) = old {
+            self.changed_page()?.document.detach(old);
+        }
+        Some(())
     }
 
     /// What is in an element becomes something else; none where that cannot be told.

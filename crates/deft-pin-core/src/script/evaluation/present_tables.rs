@@ -4,7 +4,18 @@ use super::lookups::local;
 use super::machine::Machine;
 use super::present_lists::rows_of;
 use super::value::Value;
-use crate::markup::NodeId;
+use crate::markup::{Document, NodeId};
+
+/// The rows of a table, or the cells of a row: what a method puts one among.
+pub(super) fn parts_of(document: &Document, method: &str, id: NodeId) -> Vec<NodeId> {
+    if method.ends_with("Row") {
+        return rows_of(document, id);
+    }
+    let is_cell = |own: &NodeId| {
+        document.element(*own).is_some_and(|own| matches!(&*own.data().name.local, "td" | "th"))
+    };
+    document.child_elements(id).filter(is_cell).collect()
+}
 
 impl Machine<'_> {
     /// Rows and cells (HTML, "The table element", "The tr element").
@@ -21,15 +32,7 @@ impl Machine<'_> {
         };
         let document = self.present_document()?;
         let is_table = document.element(id)?.data().is_html(&local("table"));
-        let all: Vec<NodeId> = match name {
-            "insertRow" | "deleteRow" => rows_of(document, id),
-            _ => {
-                let is_cell = |own: &NodeId| {
-                    document.element(*own).is_some_and(|own| matches!(&*own.data().name.local, "td" | "th"))
-                };
-                document.child_elements(id).filter(is_cell).collect()
-            }
-        };
+        let all = parts_of(document, name, id);
         if name.starts_with("delete") {
             let own = if at < 0.0 { all.last() } else { all.get(at as usize) };
             self.changed_page()?.document.detach(*own?);

@@ -103,7 +103,15 @@ impl Machine<'_> {
         text: &str,
         span: Span,
     ) -> Run<Value> {
-        let Ok(selectors) = parse_selectors(text) else { return Ok(self.query(None, None)) };
+        let Ok(selectors) = parse_selectors(text) else {
+            let within = match scope.map(|node| self.present_node(node)) {
+                Some(None) => return Ok(self.query(None, None)),
+                Some(Some(id)) => Some(id),
+                None => None,
+            };
+            let found = self.found_by_query(within, text);
+            return Ok(self.query_of_found(found, text, span));
+        };
         let list = self.find(scope, text, &selectors, Some("NodeList"), span)?;
         let Value::Object(id) = list else { return Ok(self.query(None, None)) };
         let (is_open, absence) = (self.object(id).is_open, self.absence_of_item(&list));
@@ -112,6 +120,24 @@ impl Machine<'_> {
             _ => None,
         };
         Ok(self.query(elements, absence))
+    }
+
+    /// A set of elements that were found by a selector of jQuery's own.
+    pub(super) fn query_of_found(
+        &mut self,
+        found: Option<Vec<crate::markup::NodeId>>,
+        text: &str,
+        span: Span,
+    ) -> Value {
+        let Some(found) = found else { return self.query(None, None) };
+        if found.is_empty() && self.others_may_change() {
+            return self.query(None, None);
+        }
+        let absence =
+            found.is_empty().then(|| Absence::Element { selector: text.to_owned(), span, is_early: false });
+        let absence = absence.map(|absence| self.absent(absence));
+        let elements = found.into_iter().take(300).map(|id| self.present_value(id)).collect();
+        self.query(Some(elements), absence)
     }
 
     pub(super) fn query(&mut self, elements: Option<Vec<Value>>, absence: Option<AbsenceId>) -> Value {
@@ -198,6 +224,14 @@ impl Machine<'_> {
         }
         if let Some(stop) = self.gone_from_query(name, &arguments, span) {
             return Err(stop);
+        }
+        if let Some(own) = elements.as_deref().filter(|own| !own.is_empty())
+            && let Some(value) = self.query_value(name, own, &arguments, span)?
+        {
+            return Ok(value);
+        }
+        if matches!(name, "toArray") || name == "get" && arguments.values.is_empty() {
+            return Ok(self.array(Vec::new(), !is_empty));
         }
         if matches!(name, "appendTo" | "prependTo" | "insertBefore" | "insertAfter")
             && let Value::Text(selector) = arguments.get(0)
@@ -430,8 +464,8 @@ impl Machine<'_> {
                     self.touched.is_moved = true;
                 }
             }
-            "remove" | "empty" | "detach" | "appendTo" | "prependTo" | "insertAfter" | "insertBefore"
-            | "text" | "load" => {
+            "unwrap" | "remove" | "empty" | "detach" | "appendTo" | "prependTo" | "insertAfter"
+            | "insertBefore" | "text" | "load" => {
                 self.touched.is_moved = true;
                 self.found.clear();
             }

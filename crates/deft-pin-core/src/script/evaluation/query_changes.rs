@@ -9,10 +9,7 @@ use crate::markup::NodeId;
 use crate::source::Span;
 
 /// Methods that change the tree in a way that is not followed.
-const NOT_FOLLOWED: &[&str] = &[
-    "clone", "load", "replaceAll", "submit", "trigger", "triggerHandler", "unwrap", "wrap", "wrapAll",
-    "wrapInner",
-];
+const NOT_FOLLOWED: &[&str] = &["clone", "load", "replaceAll", "submit", "trigger", "triggerHandler"];
 
 impl Machine<'_> {
     /// What a method of a set does to the page at present.
@@ -45,6 +42,7 @@ impl Machine<'_> {
             "html" | "text" if arguments.values.is_empty() => {}
             _ if NOT_FOLLOWED.contains(&name) => {
                 let is_kept = match name {
+                    "trigger" | "triggerHandler" => self.nobody_listens(&arguments.get(0)),
                     "clone" => nodes.is_some(),
                     // As an event.
                     "load" => matches!(arguments.get(0), Value::Object(_)),
@@ -55,7 +53,7 @@ impl Machine<'_> {
                 }
             }
             "html" | "text" | "remove" | "detach" | "empty" | "append" | "prepend" | "before" | "after"
-            | "replaceWith" => {
+            | "replaceWith" | "wrap" | "wrapAll" | "wrapInner" | "unwrap" => {
                 let is_done = match &nodes {
                     Some(nodes) if self.changes_surely() => {
                         self.query_changes_tree(name, nodes, arguments, span)?.is_some()
@@ -88,6 +86,15 @@ impl Machine<'_> {
             _ => {}
         }
         Ok(())
+    }
+
+    /// Whether nothing is known to listen for an event that the script makes happen by its name.
+    fn nobody_listens(&mut self, event: &Value) -> bool {
+        let Value::Text(event) = event else { return false };
+        // Its name stands there once, where it happens.
+        matches!(&**event, "change" | "input" | "focus" | "blur" | "resize" | "scroll")
+            && self.text.matches(&**event).count() == 1
+            && !self.world.acts_with(event)
     }
 
     fn was_changed(&mut self, is_done: bool) {
@@ -201,6 +208,17 @@ impl Machine<'_> {
                 self.changed_page()?.document.detach(id);
                 Some(())
             }),
+            "unwrap" => {
+                let Some(targets) = self.present_ids(nodes) else { return Ok(None) };
+                arguments.values.is_empty().then(|| self.query_unwraps(&targets)).flatten()
+            }
+            "wrap" | "wrapAll" | "wrapInner" => {
+                let Some(targets) = self.present_ids(nodes) else { return Ok(None) };
+                match self.query_contents(&first, span)? {
+                    Some(around) => self.query_wraps(name, &targets, &around),
+                    None => None,
+                }
+            }
             "empty" => nodes.iter().try_for_each(|node| {
                 let id = self.present_node(*node)?;
                 self.empties(id)

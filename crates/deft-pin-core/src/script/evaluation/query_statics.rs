@@ -103,6 +103,27 @@ impl Machine<'_> {
                 }
                 Ok(arguments.get(0))
             }
+            "map" | "grep" | "makeArray"
+                if matches!(self.kind(&arguments.get(0)), Some(Kind::Array(_) | Kind::List(..))) =>
+            {
+                let list = arguments.get(0);
+                let given = Arguments::of(vec![arguments.get(1)]);
+                match name {
+                    "makeArray" => {
+                        let items = self.iterated(&list, span)?;
+                        Ok(self.array(items.known, items.more.is_some()))
+                    }
+                    "grep" if arguments.values.len() == 2 => self.call_array("filter", list, given, span),
+                    "map" => self.call_array("flatMap", list, given, span),
+                    _ => Ok(Value::OPEN),
+                }
+            }
+            "extend" if matches!(self.kind(&arguments.get(0)), Some(Kind::Plain)) => {
+                for source in arguments.values.iter().skip(1) {
+                    self.assign_members(&arguments.get(0), source, span)?;
+                }
+                Ok(arguments.get(0))
+            }
             _ => {
                 self.hand_over_all(arguments)?;
                 Ok(match name {

@@ -112,7 +112,37 @@ impl Machine<'_> {
             Value::Text(text) => Some(Arc::clone(text)),
             _ => return Ok(None),
         };
+        if let Some(text) = selector.as_ref().filter(|text| parse_selectors(text).is_err()) {
+            return Ok(self.led_by_query(name, &nodes, text, span));
+        }
         Ok(self.led(name, &nodes, selector, span))
+    }
+
+    /// The same by a selector that only jQuery knows.
+    fn led_by_query(&mut self, name: &str, nodes: &[Node], text: &str, span: Span) -> Option<Value> {
+        let ids: Vec<NodeId> = nodes.iter().map(|node| self.present_node(*node)).collect::<Option<_>>()?;
+        let found = match (name, ids.as_slice()) {
+            ("find", [only]) => self.found_by_query(Some(*only), text)?,
+            ("filter", _) => self.left_by_query(ids, text)?,
+            ("is", _) => {
+                let is_met = !self.left_by_query(ids, text)?.is_empty();
+                return Some(Value::Boolean(is_met));
+            }
+            ("not", _) => {
+                let met = self.left_by_query(ids.clone(), text)?;
+                ids.into_iter().filter(|id| !met.contains(id)).collect()
+            }
+            ("children" | "siblings" | "nextAll" | "prevAll", _) => {
+                let document = self.present_document()?;
+                let mut all = Vec::new();
+                for id in ids {
+                    all.extend(led_to(name, document, id)?);
+                }
+                self.left_by_query(all, text)?
+            }
+            _ => return None,
+        };
+        Some(self.query_of_found(Some(found), text, span))
     }
 
     fn led(&mut self, name: &str, nodes: &[Node], selector: Option<Arc<str>>, span: Span) -> Option<Value> {

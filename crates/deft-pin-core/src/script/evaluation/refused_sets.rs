@@ -1,7 +1,9 @@
 //! Values that members of elements refuse, and methods that elements refuse in the state that they are in (HTML).
 
-use super::machine::{Machine, Run};
+use super::arguments::Arguments;
+use super::machine::{Machine, Run, Turn};
 use super::platform::{self, Interface};
+use super::present_tables::parts_of;
 use super::value::{Node, Value};
 use crate::source::Span;
 
@@ -80,9 +82,37 @@ impl Machine<'_> {
     }
 
     /// Throws where an element refuses what a method does, in the state that it is in.
-    pub(super) fn refused_state(&mut self, name: &str, this: &Value, span: Span) -> Run<()> {
+    pub(super) fn refused_state(
+        &mut self,
+        name: &str,
+        this: &Value,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<()> {
+        if name == "getRangeAt" && self.nothing_is_selected() {
+            let (given, takes) =
+                (self.written(span), "a place below `rangeCount`, and nothing is selected yet");
+            return Err(self.refused(name, given, takes, None, span));
+        }
         let Some(node) = self.node_of(this) else { return Ok(()) };
         match name {
+            "insertRow" | "insertCell" | "deleteRow" | "deleteCell" => {
+                let (Some(count), Ok(place)) =
+                    (self.count_of_parts(name, node), self.as_number(&arguments.get(0)))
+                else {
+                    return Ok(());
+                };
+                // Behind the last one there is room for one more.
+                let last = if name.starts_with("insert") { count } else { count.saturating_sub(1) };
+                let is_wrong =
+                    place < -1.0 || place > last as f64 || count == 0 && name.starts_with("delete");
+                if !is_wrong || place == -1.0 {
+                    return Ok(());
+                }
+                let part = if name.ends_with("Row") { "row" } else { "cell" };
+                let takes = format!("a place among what is there, {count} {part}s");
+                Err(self.refused(name, place.to_string(), &takes, None, span))
+            }
             "setSelectionRange" | "setRangeText" => self.check_selectable(node, name, span),
             "showModal" | "showPopover" if self.is_out_of_page(node) => {
                 let takes = "an element that is on the page: put it in first";
@@ -102,6 +132,31 @@ impl Machine<'_> {
             }
             _ => Ok(()),
         }
+    }
+
+    /// Whether nothing on the page can be selected yet.
+    fn nothing_is_selected(&mut self) -> bool {
+        const SELECT: &[&str] = &[
+            "addRange", "selectAllChildren", "setBaseAndExtent", "select(", "focus(", "collapse(", "extend(",
+            "modify(", "setPosition(",
+        ];
+        self.turn.is_none_or(|turn| turn < Turn::Visitor)
+            && !SELECT.iter().any(|word| self.text.contains(word))
+            && !self.frame.has_waited
+    }
+
+    /// How many rows a table has, or how many cells a row, where that is known.
+    fn count_of_parts(&mut self, name: &str, node: Node) -> Option<usize> {
+        if !self.is_present() {
+            return None;
+        }
+        let is_of = match &*self.tag_of(node) {
+            "table" | "tbody" | "thead" | "tfoot" => name.ends_with("Row"),
+            "tr" => name.ends_with("Cell"),
+            _ => false,
+        };
+        let id = self.present_node(node).filter(|_| is_of)?;
+        Some(parts_of(self.present_document()?, name, id).len())
     }
 
     fn check_selectable(&mut self, node: Node, method: &str, span: Span) -> Run<()> {
