@@ -22,7 +22,7 @@ impl Machine<'_> {
             "from" => {
                 let source = arguments.get(0);
                 let items = match (&source, self.kind(&source)) {
-                    (_, Some(Kind::Plain)) => Items { known: Vec::new(), more: Some(Doubt::Open) },
+                    (_, Some(Kind::Plain)) => self.of_length(&source),
                     _ => self.iterated(&source, span)?,
                 };
                 let list = self.array(items.known, items.more.is_some());
@@ -34,6 +34,35 @@ impl Machine<'_> {
             }
             _ => Ok(Value::OPEN),
         }
+    }
+
+    /// What `splice` takes out of a list: from where up to where; none where that is not known.
+    fn spliced(&self, count: usize, arguments: &Arguments) -> Option<(usize, usize)> {
+        let all = count as f64;
+        if arguments.is_open || arguments.values.is_empty() {
+            return None;
+        }
+        let start = self.as_number(&arguments.get(0)).ok().filter(|start| start.is_finite())?.trunc();
+        let from = if start < 0.0 { (all + start).max(0.0) } else { start.min(all) };
+        let taken = match arguments.values.len() {
+            1 => all - from,
+            _ => self.as_number(&arguments.get(1)).ok()?.trunc().clamp(0.0, all - from),
+        };
+        taken.is_finite().then_some((from as usize, (from + taken) as usize))
+    }
+
+    /// The items of what has but a length: `Array.from({ length: 3 })`.
+    fn of_length(&self, source: &Value) -> Items {
+        const MOST: f64 = 300.0;
+        if let Value::Object(id) = source
+            && let Some(Value::Number(length)) = self.object(*id).members.get("length")
+            && self.object(*id).members.len() == 1
+            && !self.object(*id).is_open
+            && (0.0..MOST).contains(length)
+        {
+            return Items { known: vec![Value::UNDEFINED; *length as usize], more: None };
+        }
+        Items { known: Vec::new(), more: Some(Doubt::Open) }
     }
 
     /// The items of lists among some values, and the others as they are; none where that is not known.
@@ -371,6 +400,15 @@ impl Machine<'_> {
             }
             self.hand_over(&arguments.get(0))?;
         }
+        let places = match &self.object(*id).kind {
+            Kind::Array(items) if name == "splice" => self.spliced(items.len(), &arguments),
+            _ => None,
+        };
+        if let Some((from, to)) = places.filter(|_| is_strong && !self.object(*id).is_open) {
+            let Kind::Array(items) = &mut self.object_mut(*id).kind else { return Ok(Value::OPEN) };
+            let removed = items.splice(from..to, arguments.values.into_iter().skip(2)).collect();
+            return Ok(self.array(removed, false));
+        }
         let object = self.object_mut(*id);
         let is_open = object.is_open;
         let Kind::Array(items) = &mut object.kind else { return Ok(Value::OPEN) };
@@ -414,6 +452,11 @@ impl Machine<'_> {
                 this.clone()
             }
             "push" => Value::OPEN,
+            "fill" if !is_open && arguments.values.len() <= 1 => {
+                let value = arguments.get(0);
+                items.iter_mut().for_each(|item| *item = value.clone());
+                this.clone()
+            }
             _ => {
                 items.clear();
                 object.is_open = true;

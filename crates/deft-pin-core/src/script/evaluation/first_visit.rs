@@ -149,8 +149,41 @@ impl Machine<'_> {
         self.object_mut(made).members.insert(Arc::from(QUERY), query);
     }
 
+    /// Keeps the parts of an address that is written out whole (URL, "API").
+    pub(super) fn keep_address(&mut self, made: ObjectId, arguments: &Arguments) {
+        let (Value::Text(address), 1) = (arguments.get(0), arguments.values.len()) else { return };
+        if !matches!(self.object(made).kind, Kind::Instance("URL")) || address.len() > 2_000 {
+            return;
+        }
+        let Ok(parsed) = url::Url::parse(&address) else { return };
+        let port = parsed.port().map_or_else(String::new, |port| port.to_string());
+        let hostname = parsed.host_str().unwrap_or_default().to_owned();
+        let host = if port.is_empty() { hostname.clone() } else { format!("{hostname}:{port}") };
+        let marked = |mark: char, part: Option<&str>| match part {
+            Some(part) if !part.is_empty() => format!("{mark}{part}"),
+            _ => String::new(),
+        };
+        for (name, part) in [
+            ("href", parsed.as_str().to_owned()),
+            ("protocol", format!("{}:", parsed.scheme())),
+            ("hostname", hostname),
+            ("host", host),
+            ("port", port),
+            ("pathname", parsed.path().to_owned()),
+            ("hash", marked('#', parsed.fragment())),
+            ("search", marked('?', parsed.query())),
+        ] {
+            // What a script gives it later is its own then.
+            self.object_mut(made).members.insert(Arc::from(name), Value::text(&part));
+        }
+    }
+
     /// `searchParams` of an address whose query is known.
     pub(super) fn parameters_of(&mut self, address: ObjectId) -> Option<Value> {
+        // By these the address itself may change.
+        for part in ["href", "search"] {
+            self.object_mut(address).members.shift_remove(part);
+        }
         let query = self.object(address).members.get(QUERY)?.clone();
         let made = self.make(Kind::Instance("URLSearchParams"));
         self.object_mut(made).members.insert(Arc::from(QUERY), query);

@@ -192,6 +192,8 @@ pub(super) struct Machine<'m> {
     pub(super) known: KnownNames,
     /// Callbacks that are named in addresses.
     pub(super) callbacks: Vec<(Arc<str>, Span)>,
+    /// The label of the loop that comes next.
+    pub(super) label: Option<Arc<str>>,
     /// How many timers the script has set.
     pub(super) timers: u32,
     /// Timers that were taken back.
@@ -268,6 +270,7 @@ impl<'m> Machine<'m> {
             found: FxHashMap::default(),
             known: KnownNames::default(),
             callbacks: Vec::new(),
+            label: None,
             timers: 0,
             cleared: BTreeSet::new(),
             repeated: 0,

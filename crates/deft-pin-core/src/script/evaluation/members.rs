@@ -254,6 +254,9 @@ impl Machine<'_> {
             }
             Kind::Instance("URL") if &**key == "searchParams" => self.parameters_of(id),
             Kind::Instance("Map" | "Set") if &**key == "size" => Some(self.size_of(id)),
+            Kind::Instance("Map" | "Set" | "WeakMap" | "WeakSet") if key.parse::<usize>().is_ok() => {
+                Some(Value::Undefined(Some(self.absent(Absence::Place { name: key.to_string() }))))
+            }
             Kind::Instance("Storage") if platform::member("Storage", key).is_none() => {
                 Some(self.stored(id, key, Value::UNDEFINED))
             }

@@ -6,7 +6,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::platform::{self, Interface};
-use super::value::{Certainty, Doubt, Kind, Node, Value};
+use super::value::{Certainty, Doubt, EXACT, Kind, Node, Value};
 use crate::script::regular::Regular;
 use crate::source::Span;
 
@@ -220,6 +220,7 @@ impl Machine<'_> {
             "URL" | "URLSearchParams" => {
                 let made = self.make(Kind::Instance(of));
                 self.keep_query(made, &arguments);
+                self.keep_address(made, &arguments);
                 Value::Object(made)
             }
             _ if let Some(event) = self.new_event(of, &arguments) => event,
@@ -227,8 +228,11 @@ impl Machine<'_> {
                 self.hand_over_all(&arguments)?;
                 let made = self.make(Kind::Instance(of));
                 // Errors carry what they were given, and events what was put into them.
-                self.object_mut(made).is_open =
-                    platform::extends(of, "Error") || platform::extends(of, "Event");
+                let is_open = platform::extends(of, "Error") || platform::extends(of, "Event");
+                self.object_mut(made).is_open = is_open;
+                if !is_open {
+                    self.object_mut(made).members.insert(Arc::from(EXACT), Value::NULL);
+                }
                 Value::Object(made)
             }
         })
@@ -293,6 +297,13 @@ impl Machine<'_> {
             }
             "whenDefined" if of == "CustomElementRegistry" => {
                 return Ok(self.when_defined(&arguments.get(0)));
+            }
+            "postMessage" | "pushState" | "replaceState"
+                if matches!(of, "BroadcastChannel" | "MessagePort" | "Worker" | "History")
+                    && self.holds_function(&arguments.get(0), 0) =>
+            {
+                let (given, takes) = (self.written(span), "values without functions and elements in them");
+                return Err(self.refused(name, given, takes, None, span));
             }
             "parseFromString" if of == "DOMParser" => {
                 return Ok(self.read_document(&arguments.get(0), &arguments.get(1)));

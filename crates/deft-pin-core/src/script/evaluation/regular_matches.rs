@@ -28,6 +28,11 @@ impl Machine<'_> {
                 if all.is_empty() { Value::NULL } else { self.array(all, false) }
             }
             "match" => self.first_match(regex, text),
+            "matchAll" if compiled.is_global => {
+                let all: Vec<Captures<'_>> = regex.captures_iter(text).take(300).collect();
+                let all = all.iter().map(|found| self.match_value(regex, text, found)).collect();
+                self.made(Kind::List(super::iterators::ITERATOR, all))
+            }
             "search" if text.is_ascii() => {
                 Value::Number(regex.find(text).map_or(-1.0, |found| found.start() as f64))
             }
@@ -71,11 +76,18 @@ impl Machine<'_> {
     }
 
     fn first_match(&mut self, regex: &Regex, text: &str) -> Value {
-        let Some(found) = regex.captures(text) else { return Value::NULL };
+        match regex.captures(text) {
+            Some(found) => self.match_value(regex, text, &found),
+            None => Value::NULL,
+        }
+    }
+
+    /// What a match is, as a script gets it.
+    fn match_value(&mut self, regex: &Regex, text: &str, found: &Captures<'_>) -> Value {
         let part = |at: usize| found.get(at).map_or(Value::UNDEFINED, |part| Value::text(part.as_str()));
         let parts = (0..found.len()).map(part).collect();
         let id = self.make(Kind::Array(parts));
-        let groups = self.groups(regex, &found);
+        let groups = self.groups(regex, found);
         let start = found.get(0).map_or(0, |whole| whole.start());
         let members = &mut self.object_mut(id).members;
         members.insert(Arc::from("groups"), groups);

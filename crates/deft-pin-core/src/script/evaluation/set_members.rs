@@ -101,6 +101,11 @@ impl Machine<'_> {
             }
             Kind::Instance(of) => {
                 self.check_writable(id, of, &key, span)?;
+                if of == "URL" {
+                    // Its other parts change with it.
+                    self.object_mut(id).members.clear();
+                    return Ok(());
+                }
                 if of == "DOMStringMap" {
                     self.is_vague_attribute(&Value::text(&data_name(&key)));
                 }
@@ -138,8 +143,16 @@ impl Machine<'_> {
                             return Ok(());
                         }
                         _ if &*key == "length" => {
-                            items.clear();
-                            object.is_open = !matches!(value, Value::Number(0.0));
+                            match value {
+                                Value::Number(length) if is_strong && (0.0..1000.0).contains(&length) => {
+                                    items.resize(length as usize, Value::UNDEFINED);
+                                    object.is_open &= length > 0.0;
+                                }
+                                _ => {
+                                    items.clear();
+                                    object.is_open = true;
+                                }
+                            }
                             return Ok(());
                         }
                         Ok(_) => {

@@ -13,6 +13,20 @@ use crate::script::program::{
 /// So often a loop goes round before it counts as one that nobody can tell.
 const MOST_ROUNDS: usize = 400;
 
+/// A loop.
+struct Rounds<'l> {
+    test: Option<ExpressionId>,
+    update: Option<ExpressionId>,
+    body: StatementId,
+    /// What is assigned to in it.
+    assigned: &'l [Variable],
+    /// Whether the test comes behind the first round.
+    runs_first: bool,
+    /// Whether each round has names of its own.
+    has_own_names: bool,
+    label: Option<Arc<str>>,
+}
+
 impl Machine<'_> {
     /// Declares what a scope has, in a new scope inside of the one that this is in. Gives back the outer one.
     pub(super) fn open(&mut self, scope: &Scope) -> EnvironmentId {
@@ -77,17 +91,20 @@ impl Machine<'_> {
             Statement::If { test, consequent, alternate } => self.run_if(*test, *consequent, *alternate)?,
             Statement::For { scope, init, test, update, body, assigned } => {
                 let outer = self.open(scope);
-                let result = init
-                    .map_or(Ok(()), |init| self.statement(init))
-                    .and_then(|()| self.run_loop(*test, *update, *body, assigned, false));
+                let rounds = self.rounds(*test, *update, *body, assigned);
+                let result = init.map_or(Ok(()), |init| self.statement(init)).and_then(|()| {
+                    self.run_loop(&Rounds { has_own_names: !scope.late.is_empty(), ..rounds })
+                });
                 self.environment = outer;
                 result?;
             }
             Statement::While { test, body, assigned } => {
-                self.run_loop(Some(*test), None, *body, assigned, false)?
+                let rounds = self.rounds(Some(*test), None, *body, assigned);
+                self.run_loop(&rounds)?
             }
             Statement::DoWhile { body, test, assigned } => {
-                self.run_loop(Some(*test), None, *body, assigned, true)?
+                let rounds = self.rounds(Some(*test), None, *body, assigned);
+                self.run_loop(&Rounds { runs_first: true, ..rounds })?
             }
             Statement::ForIn { scope, head, over, body, assigned } => {
                 let over = self.expression(*over)?;
@@ -125,7 +142,7 @@ impl Machine<'_> {
                 self.environment = outer;
                 result?;
             }
-            Statement::Labeled(label, body) => match self.statement(*body) {
+            Statement::Labeled(label, body) => match self.labeled(label, *body) {
                 Err(Stop::Break(Some(own)) | Stop::Continue(Some(own))) if own == *label => {}
                 other => other?,
             },
@@ -188,29 +205,42 @@ impl Machine<'_> {
         }
     }
 
+    fn labeled(&mut self, label: &Arc<str>, body: StatementId) -> Run<()> {
+        self.label = Some(Arc::clone(label));
+        let result = self.statement(body);
+        self.label = None;
+        result
+    }
+
+    /// A loop, with the label that was before it.
+    fn rounds<'l>(
+        &mut self,
+        test: Option<ExpressionId>,
+        update: Option<ExpressionId>,
+        body: StatementId,
+        assigned: &'l [Variable],
+    ) -> Rounds<'l> {
+        let label = self.label.take();
+        Rounds { test, update, body, assigned, runs_first: false, has_own_names: false, label }
+    }
+
     /// Whether a loop goes on after one round.
-    fn after_round(result: Run<()>, label_ends: &mut bool) -> Run<()> {
+    fn after_round(result: Run<()>, label: Option<&Arc<str>>, is_over: &mut bool) -> Run<()> {
         match result {
             Ok(()) | Err(Stop::Continue(None)) => Ok(()),
+            Err(Stop::Continue(Some(own))) if Some(&own) == label => Ok(()),
             Err(Stop::Break(None)) => {
-                *label_ends = true;
+                *is_over = true;
                 Ok(())
             }
             Err(other) => Err(other),
         }
     }
 
-    fn run_loop(
-        &mut self,
-        test: Option<ExpressionId>,
-        update: Option<ExpressionId>,
-        body: StatementId,
-        assigned: &[Variable],
-        runs_first: bool,
-    ) -> Run<()> {
+    fn run_loop(&mut self, rounds: &Rounds<'_>) -> Run<()> {
         let (certainty, region) = (self.certainty, self.region);
         for round in 0..MOST_ROUNDS {
-            if let Some(test) = test.filter(|_| !(runs_first && round == 0)) {
+            if let Some(test) = rounds.test.filter(|_| !(rounds.runs_first && round == 0)) {
                 match self.expression(test)?.truth() {
                     Ok(true) => {}
                     Ok(false) => {
@@ -218,25 +248,30 @@ impl Machine<'_> {
                         return Ok(());
                     }
                     Err(doubt) => {
-                        let result =
-                            self.run_unknown_loop(Certainty::from(doubt), Some(test), update, body, assigned);
+                        let result = self.run_unknown_loop(Certainty::from(doubt), rounds);
                         self.end_loop(certainty, region);
                         return result;
                     }
                 }
             }
             let mut is_over = false;
-            let result = self.statement(body);
-            Self::after_round(result, &mut is_over)?;
+            let result = self.statement(rounds.body);
+            Self::after_round(result, rounds.label.as_ref(), &mut is_over)?;
             if is_over {
                 self.end_loop(certainty, region);
                 return Ok(());
             }
-            if let Some(update) = update {
+            // What was made in a round keeps the names of that round (ECMA-262, "CreatePerIterationEnvironment").
+            if rounds.has_own_names {
+                let copy = self.environments[self.environment.0 as usize].clone();
+                self.environments.push(copy);
+                self.environment = EnvironmentId(self.environments.len() as u32 - 1);
+            }
+            if let Some(update) = rounds.update {
                 self.expression(update)?;
             }
         }
-        let result = self.run_unknown_loop(Certainty::Perhaps, test, update, body, assigned);
+        let result = self.run_unknown_loop(Certainty::Perhaps, rounds);
         self.end_loop(certainty, region);
         result
     }
@@ -250,25 +285,18 @@ impl Machine<'_> {
     }
 
     /// A loop of which nobody can tell how often it goes round.
-    fn run_unknown_loop(
-        &mut self,
-        certainty: Certainty,
-        test: Option<ExpressionId>,
-        update: Option<ExpressionId>,
-        body: StatementId,
-        assigned: &[Variable],
-    ) -> Run<()> {
-        assigned.iter().for_each(|variable| self.forget_variable(*variable));
+    fn run_unknown_loop(&mut self, certainty: Certainty, rounds: &Rounds<'_>) -> Run<()> {
+        rounds.assigned.iter().for_each(|variable| self.forget_variable(*variable));
         let result = self.perhaps(certainty, |this| {
             let mut is_over = false;
-            let result = this.statement(body);
-            Self::after_round(result, &mut is_over)?;
-            if let Some(update) = update {
+            let result = this.statement(rounds.body);
+            Self::after_round(result, rounds.label.as_ref(), &mut is_over)?;
+            if let Some(update) = rounds.update {
                 this.expression(update)?;
             }
-            test.map_or(Ok(()), |test| this.expression(test).map(drop))
+            rounds.test.map_or(Ok(()), |test| this.expression(test).map(drop))
         });
-        assigned.iter().for_each(|variable| self.forget_variable(*variable));
+        rounds.assigned.iter().for_each(|variable| self.forget_variable(*variable));
         result.or_else(|stop| self.may_stop(stop, certainty))
     }
 
@@ -282,10 +310,11 @@ impl Machine<'_> {
         assigned: &[Variable],
     ) -> Run<()> {
         let (certainty, region) = (self.certainty, self.region);
+        let label = self.label.take();
         for item in items.known {
             let mut is_over = false;
             let result = self.round(scope, head, item, body);
-            Self::after_round(result, &mut is_over)?;
+            Self::after_round(result, label.as_ref(), &mut is_over)?;
             if is_over {
                 self.end_loop(certainty, region);
                 return Ok(());
@@ -297,7 +326,7 @@ impl Machine<'_> {
             let result = self.perhaps(perhaps, |this| {
                 let mut is_over = false;
                 let result = this.round(scope, head, Value::OPEN, body);
-                Self::after_round(result, &mut is_over)
+                Self::after_round(result, label.as_ref(), &mut is_over)
             });
             assigned.iter().for_each(|variable| self.forget_variable(*variable));
             result.or_else(|stop| self.may_stop(stop, perhaps))?;
