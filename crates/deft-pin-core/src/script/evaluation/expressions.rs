@@ -497,7 +497,7 @@ impl Machine<'_> {
                     return Ok(Link::Ended);
                 }
                 let key = self.key(key)?;
-                let found = match self.of_navigator(&value, of, key.as_ref()) {
+                let found = match self.member_by_owner(&value, of, key.as_ref()) {
                     Some(found) => found,
                     None => self.member(&value, key.as_ref(), of, span)?,
                 };

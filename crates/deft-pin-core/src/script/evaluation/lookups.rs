@@ -41,6 +41,11 @@ impl Machine<'_> {
             return Err(self.refused_selector(name, &given, "this is a whole address", write, span));
         }
         let Ok(text) = self.as_text(&arguments.get(0)) else {
+            if let Some(given) = arguments.expressions.first()
+                && let Some(nothing) = self.find_by_shape(name, scope, *given, span)?
+            {
+                return Ok(nothing);
+            }
             let list = if name == "querySelectorAll" { "NodeList" } else { "HTMLCollection" };
             return Ok(if is_all { self.open_list(list) } else { Value::OPEN });
         };

@@ -88,8 +88,9 @@ impl Machine<'_> {
         self.inherited_member(id, key, span)
     }
 
-    /// A member that nothing of the navigator has, whatever a browser has there: `navigator.clipboard.writeTxt`.
-    pub(super) fn of_navigator(
+    /// A member of what is known by its name alone: one that nothing of the navigator has, whatever a browser has there
+    /// (`navigator.clipboard.writeTxt`), or a method of a prototype (`Array.prototype.slice`).
+    pub(super) fn member_by_owner(
         &mut self,
         value: &Value,
         of: ExpressionId,
@@ -99,6 +100,14 @@ impl Machine<'_> {
         let Expression::Member { object, key: Key::Name(owner), .. } = self.program.expression(of) else {
             return None;
         };
+        if let (Expression::Global(of), "prototype", Some(key)) =
+            (self.program.expression(*object), &**owner, key)
+        {
+            // A method of the language's own, to be called on something else.
+            let of = platform::interface(of).filter(|of| matches!(*of, "Array" | "Object" | "String"))?;
+            let is_method = platform::member(of, key).is_some_and(|own| own.is_function);
+            return is_method.then(|| self.made(Kind::Native(of, Arc::clone(key))));
+        }
         let is_navigator = match self.program.expression(*object) {
             Expression::Global(name) => &**name == "navigator",
             Expression::Member { key: Key::Name(name), .. } => &**name == "navigator",

@@ -26,6 +26,7 @@ mod expressions;
 mod fault;
 mod first_visit;
 mod iterators;
+mod lookup_shapes;
 mod lookups;
 mod machine;
 mod made;
