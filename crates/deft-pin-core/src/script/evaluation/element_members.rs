@@ -332,6 +332,8 @@ impl Machine<'_> {
             return None;
         }
         match self.attribute(node, key) {
+            // A method that lists of other kinds have is asked for more likely.
+            Value::Null(_) if platform::is_member_of_any(key) => None,
             Value::Null(absence) => Some(Value::Undefined(absence)),
             Value::Unknown(_) => None,
             _ => Some(self.made(Kind::Instance("Attr"))),

@@ -134,8 +134,8 @@ impl Machine<'_> {
         let given = Arguments::of(vec![node.clone()]);
         let answer = self.call(&function, filter.clone(), given, span)?;
         Ok(match self.as_number(&answer) {
-            Ok(number) if number == 1.0 => Some(1),
-            Ok(number) if number == 2.0 => Some(2),
+            Ok(1.0) => Some(1),
+            Ok(2.0) => Some(2),
             Ok(_) => Some(3),
             Err(_) => None,
         })
