@@ -124,10 +124,12 @@ impl Machine<'_> {
             let own = document.element(*id);
             own.is_some_and(|own| self.customs.contains_key(&*own.data().name.local))
         };
-        let mut found: Vec<NodeId> = Vec::new();
+        let (mut found, mut looked) = (Vec::new(), 0);
         for node in nodes.iter().filter(|node| document.is_in_tree(**node)) {
-            found.extend(std::iter::once(*node).chain(document.descendants(*node)).filter(is_custom));
+            let all = std::iter::once(*node).chain(document.descendants(*node)).inspect(|_| looked += 1);
+            found.extend(all.filter(is_custom));
         }
+        self.charge(looked / 8);
         self.reactions.extend(found.into_iter().map(|node| (node, Reaction::Connected)));
     }
 

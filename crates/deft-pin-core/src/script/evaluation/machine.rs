@@ -7,9 +7,8 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::fault::{RunFault, RunFaultKind};
-use super::iterators::Yielded;
 use super::made_node::MadeNode;
-use super::presence::{AskedTarget, Custom, Listener, Presence, Reaction, Recipe, Recorded};
+use super::presence::{AskedTarget, Custom, Listener, Presence, Reaction, Recipe, Recorded, Yielded};
 use super::touched::{Gone, Touched};
 use super::value::{
     Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,

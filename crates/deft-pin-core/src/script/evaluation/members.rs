@@ -3,10 +3,9 @@
 use std::sync::Arc;
 
 use super::arguments::Arguments;
-use super::arguments::Items;
 use super::fault::RunFaultKind;
 use super::iterators::ITERATOR;
-use super::machine::{Machine, Run, Stop, WINDOW};
+use super::machine::{Machine, Run, WINDOW};
 use super::platform::{self, Interface};
 use super::value::{Absence, Doubt, EXACT, Kind, Node, ObjectId, Value};
 use crate::script::program::{Expression, ExpressionId, Key};
@@ -479,92 +478,6 @@ impl Machine<'_> {
             name: name.to_owned(),
             throws,
         })
-    }
-
-    /// What an iteration over a value gives (ECMA-262, "Operations on Iterator Objects").
-    pub(super) fn iterated(&mut self, value: &Value, span: Span) -> Run<Items> {
-        const MOST: usize = 300;
-        const MOST_ELEMENTS: usize = 50;
-        if let Value::Object(id) = value {
-            self.tells_present(*id);
-            if let Kind::Array(items) | Kind::List(_, items) = &self.object(*id).kind {
-                self.charge(items.len() / 8);
-            }
-        }
-        Ok(match value {
-            Value::Unknown(doubt) => Items { known: Vec::new(), more: Some(*doubt) },
-            Value::Text(text) => Items {
-                known: text.chars().take(MOST).map(|c| Value::text(&c.to_string())).collect(),
-                more: None,
-            },
-            Value::Undefined(_) | Value::Null(_) => match self.no_members(value, span) {
-                Some(stop) => return Err(stop),
-                None => Items::default(),
-            },
-            Value::Some("String", doubt) => Items { known: Vec::new(), more: Some(*doubt) },
-            Value::Boolean(_) | Value::Number(_) | Value::Some(..) => return Err(self.not_iterable(span)),
-            Value::Object(id) => {
-                let object = self.object(*id);
-                let more = object.is_open.then_some(Doubt::Open);
-                match &object.kind {
-                    Kind::Instance("Map" | "Set") => self.items_of_collection(*id),
-                    Kind::List(ITERATOR, _) => self.rest_of(*id),
-                    Kind::Array(items) | Kind::List(_, items) => {
-                        // What is done to many elements is done to the first of them.
-                        let most = if matches!(object.kind, Kind::List(..)) { MOST_ELEMENTS } else { MOST };
-                        let more = if items.len() > most { Some(Doubt::Open) } else { more };
-                        Items { known: items.iter().take(most).cloned().collect(), more }
-                    }
-                    Kind::Plain if more.is_none() && object.parent.is_none() => {
-                        return Err(self.not_iterable(span));
-                    }
-                    // These have what is in them by its places.
-                    Kind::Element(node) if matches!(&*self.tag_of(*node), "form" | "select") => {
-                        let key = if &*self.tag_of(*node) == "form" { "elements" } else { "options" };
-                        let list = self.member_at(value, Some(&Arc::from(key)), span)?;
-                        match self.kind(&list) {
-                            Some(Kind::List(..)) => self.iterated(&list, span)?,
-                            _ => Items { known: Vec::new(), more: Some(Doubt::Open) },
-                        }
-                    }
-                    Kind::Element(_) | Kind::Date(_) => return Err(self.not_iterable(span)),
-                    _ => Items { known: Vec::new(), more: Some(Doubt::Open) },
-                }
-            }
-        })
-    }
-
-    /// The items of what has them by number (ECMAScript, "CreateListFromArrayLike"): any object does.
-    pub(super) fn array_like(&mut self, value: &Value, span: Span) -> Run<Items> {
-        const MOST: f64 = 300.0;
-        let Value::Object(id) = value else {
-            return if matches!(value, Value::Text(_)) {
-                Err(self.not_iterable(span))
-            } else {
-                self.iterated(value, span)
-            };
-        };
-        let object = self.object(*id);
-        if !matches!(object.kind, Kind::Plain) {
-            let is_list = matches!(object.kind, Kind::Array(_) | Kind::List(..));
-            let open = Items { known: Vec::new(), more: Some(Doubt::Open) };
-            return if is_list { self.iterated(value, span) } else { Ok(open) };
-        }
-        let is_whole = !object.is_open && object.parent.is_none();
-        Ok(match object.members.get("length") {
-            Some(Value::Number(length)) if is_whole && *length <= MOST => {
-                let item = |at: u32| object.members.get(at.to_string().as_str()).cloned();
-                let items = (0..length.max(0.0) as u32).map(|at| item(at).unwrap_or(Value::OPEN));
-                Items { known: items.collect(), more: None }
-            }
-            None if is_whole => Items::default(),
-            _ => Items { known: Vec::new(), more: Some(Doubt::Open) },
-        })
-    }
-
-    fn not_iterable(&mut self, span: Span) -> Stop {
-        let what = self.written(span);
-        self.throws(span, RunFaultKind::NotAFunction { what: format!("{what}[Symbol.iterator]") })
     }
 
     /// The value that stands for an element of the page.

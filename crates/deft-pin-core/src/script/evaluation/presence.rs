@@ -211,3 +211,11 @@ pub(super) enum Reaction {
     /// An attribute has another value now; which it had before.
     Changed(Arc<str>, Option<Arc<str>>),
 }
+
+/// What a generator that runs has given so far.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Yielded {
+    pub(super) values: Vec<Value>,
+    /// Whether it may have more.
+    pub(super) is_cut: bool,
+}

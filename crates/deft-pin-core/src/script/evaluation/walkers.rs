@@ -6,7 +6,7 @@ use super::arguments::Arguments;
 use super::machine::{Machine, Run};
 use super::platform::Interface;
 use super::value::{EXACT, Kind, ObjectId, Value};
-use crate::markup::{NodeData, NodeId};
+use crate::markup::{Document, NodeData, NodeId};
 use crate::source::Span;
 
 /// Members of a walker that are its own: where it starts, what it shows, and what it leaves out.
@@ -23,8 +23,15 @@ const NUMBERS: &[(&str, f64)] = &[
     ("SHOW_COMMENT", 128.0),
     ("SHOW_ALL", u32::MAX as f64),
 ];
-/// Larger trees are not walked through.
-const MOST: usize = 2_000;
+
+/// The node behind another in the order of the tree, in a root: the first in it, where that is asked for.
+fn following(document: &Document, id: NodeId, root: NodeId, goes_in: bool) -> Option<NodeId> {
+    if goes_in && let Some(first) = document.children(id).next() {
+        return Some(first);
+    }
+    let around = std::iter::successors(Some(id), |at| document.node(*at).parent());
+    around.take_while(|at| *at != root).find_map(|at| document.node(at).next())
+}
 
 impl Machine<'_> {
     /// `createTreeWalker` and `createNodeIterator`.
@@ -69,24 +76,16 @@ impl Machine<'_> {
         let (Some(root), Some(current)) = (self.tree_place(&root), self.tree_place(&current)) else {
             return Ok(None);
         };
-        let Some(document) = self.present_document() else { return Ok(None) };
         // An iterator begins with its root itself.
-        let all: Vec<NodeId> =
-            std::iter::once(root).chain(document.descendants(root)).take(MOST + 1).collect();
-        if all.len() > MOST {
-            return Ok(None);
-        }
-        self.charge(all.len() / 8);
-        let place = all.iter().position(|own| *own == current);
-        let Some(place) = place else { return Ok(None) };
-        let from = if is_walker || is_begun { place + 1 } else { place };
-        let mut rejected: Option<NodeId> = None;
-        for next in all.into_iter().skip(from) {
+        let mut next = match is_walker || is_begun {
+            true => self.present_document().and_then(|document| following(document, current, root, true)),
+            false => Some(current),
+        };
+        while let Some(at_node) = next {
+            self.step(1)?;
             let Some(document) = self.present_document() else { return Ok(None) };
-            if rejected.is_some_and(|rejected| document.is_in(next, rejected)) {
-                continue;
-            }
-            let bit = match document.node(next).data {
+            next = following(document, at_node, root, true);
+            let bit = match document.node(at_node).data {
                 NodeData::Element(_) => 1,
                 NodeData::Text(_) => 4,
                 NodeData::Comment(_) => 128,
@@ -95,14 +94,17 @@ impl Machine<'_> {
             if (shown as u64) & bit == 0 {
                 continue;
             }
-            let value = self.present_value(next);
+            let value = self.present_value(at_node);
             match self.passes(&filter, &value, span)? {
                 Some(1) => {
                     self.put_member(id, Arc::from(at), value.clone());
                     self.put_member(id, Arc::from("#begun"), Value::NULL);
                     return Ok(Some(value));
                 }
-                Some(2) if is_walker => rejected = Some(next),
+                // It is left out with all that is in it.
+                Some(2) if is_walker => {
+                    next = self.present_document().and_then(|own| following(own, at_node, root, false));
+                }
                 Some(_) => {}
                 None => return Ok(None),
             }
