@@ -13,6 +13,8 @@ use crate::source::Span;
 
 /// Where what was looked for in a query is kept.
 const QUERY: &str = "#query";
+/// The member of an address that its parameters are under.
+const PARAMETERS: &str = "#parameters";
 
 /// Where the form is kept that data was taken from.
 pub(super) const FORM: &str = "#form";
@@ -184,9 +186,13 @@ impl Machine<'_> {
         for part in ["href", "search"] {
             self.object_mut(address).members.shift_remove(part);
         }
+        if let Some(known) = self.object(address).members.get(PARAMETERS) {
+            return Some(known.clone());
+        }
         let query = self.object(address).members.get(QUERY)?.clone();
         let made = self.make(Kind::Instance("URLSearchParams"));
         self.object_mut(made).members.insert(Arc::from(QUERY), query);
+        self.put_member(address, Arc::from(PARAMETERS), Value::Object(made));
         Some(Value::Object(made))
     }
 
@@ -197,6 +203,23 @@ impl Machine<'_> {
         Some(form_urlencoded::parse(query.as_bytes()).into_owned().collect())
     }
 
+    /// A query with a parameter set, added or taken; none where that is not known.
+    fn changed_query(&self, name: &str, of: ObjectId, arguments: &Arguments) -> Option<Value> {
+        let mut all = self.query_of(&Value::Object(of))?;
+        if name == "sort" {
+            return None;
+        }
+        let key = self.as_text(&arguments.get(0)).ok()?;
+        if name != "append" {
+            all.retain(|(own, _)| **own != *key);
+        }
+        if name != "delete" {
+            all.push((key.to_string(), self.as_text(&arguments.get(1)).ok()?.to_string()));
+        }
+        let mut query = form_urlencoded::Serializer::new(String::new());
+        Some(Value::text(&query.extend_pairs(all).finish()))
+    }
+
     /// A method of the parameters of a query, where that is known.
     pub(super) fn call_parameters(
         &mut self,
@@ -205,7 +228,8 @@ impl Machine<'_> {
         arguments: &Arguments,
     ) -> Option<Value> {
         if matches!(name, "set" | "append" | "delete" | "sort") {
-            self.object_mut(of).members.shift_remove(QUERY);
+            let changed = self.changed_query(name, of, arguments).unwrap_or(Value::OPEN);
+            self.put_member(of, Arc::from(QUERY), changed);
             return Some(Value::UNDEFINED);
         }
         let all = self.query_of(&Value::Object(of))?;

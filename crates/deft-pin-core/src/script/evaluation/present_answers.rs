@@ -162,7 +162,7 @@ impl Machine<'_> {
                 (!self.others_may_change()).then_some(Value::Boolean(is_there))
             }
             "id" | "className" | "title" | "name" | "alt" | "lang" | "placeholder" | "rel" | "target"
-            | "dateTime" | "htmlFor" | "slot"
+            | "dateTime" | "htmlFor" | "slot" | "content" | "media" | "label" | "cite" | "charset"
                 if platform::member(self.interface_of_node(node), key).is_some() =>
             {
                 Some(match self.attribute_at_present(node, &attribute_of(key))? {

@@ -40,6 +40,15 @@ impl Machine<'_> {
             self.has_failed(id, faults);
         }
         // What is settled by another promise waits for that one.
+        if let (Value::Object(other), true) = (&value, is_fulfilled)
+            && *other != id
+            && let Some(other) = self.promise_at(*other)
+            && matches!(other.state, PromiseState::Pending)
+        {
+            let (fulfilled, rejected) = (Value::UNDEFINED, Value::UNDEFINED);
+            other.reactions.push(Reaction { fulfilled, rejected, result: id, is_final: false });
+            return;
+        }
         let state = match self.kind(&value) {
             Some(Kind::Promise(other)) if is_fulfilled => other.state.clone(),
             _ if !is_strong => PromiseState::Waiting(value),
