@@ -39,11 +39,11 @@ impl Machine<'_> {
             self.presence.lose();
             return self.hand_over(&class);
         }
-        if self.customs.contains_key(&tag) {
+        if self.presence.customs.contains_key(&tag) {
             let (given, takes) = (tag.to_string(), "a name that is not taken yet");
             return Err(self.refused("customElements.define", given, takes, None, span));
         }
-        if self.customs.values().any(|custom| custom.class == id) {
+        if self.presence.customs.values().any(|custom| custom.class == id) {
             let (given, takes) = (self.written(span), "a class that has no name yet");
             return Err(self.refused("customElements.define", given, takes, None, span));
         }
@@ -57,7 +57,7 @@ impl Machine<'_> {
             return self.supposes_element(&tag, id, span);
         }
         let observed = self.observed_by(id, span)?;
-        self.customs.insert(Arc::clone(&tag), Custom { class: id, span, observed, is_met: false });
+        self.presence.customs.insert(Arc::clone(&tag), Custom { class: id, span, observed, is_met: false });
         let name = local(&tag);
         let there: Vec<NodeId> = match self.present_document() {
             Some(document) => {
@@ -83,7 +83,7 @@ impl Machine<'_> {
 
     /// Whether an element is of a class of the script that can be followed.
     pub(super) fn is_of_own_class(&self, node: Node) -> bool {
-        let is_upgraded = self.present_id(node).is_some_and(|id| self.upgraded.contains(&id));
+        let is_upgraded = self.present_id(node).is_some_and(|id| self.presence.upgraded.contains(&id));
         let class = self.custom(&self.tag_of(node)).map(|custom| custom.class);
         is_upgraded && class.is_some_and(|class| self.is_plain_custom(class))
     }
@@ -111,18 +111,18 @@ impl Machine<'_> {
 
     /// The class of elements of that name.
     fn custom(&self, tag: &str) -> Option<&Custom> {
-        self.customs.get(tag)
+        self.presence.customs.get(tag)
     }
 
     /// Elements have come into the page: those of a class of the script's are told so, soon.
     pub(super) fn customs_come_in(&mut self, nodes: &[NodeId]) {
-        if self.customs.is_empty() {
+        if self.presence.customs.is_empty() {
             return;
         }
         let Some(document) = self.present_document() else { return };
         let is_custom = |id: &NodeId| {
             let own = document.element(*id);
-            own.is_some_and(|own| self.customs.contains_key(&*own.data().name.local))
+            own.is_some_and(|own| self.presence.customs.contains_key(&*own.data().name.local))
         };
         let (mut found, mut looked) = (Vec::new(), 0);
         for node in nodes.iter().filter(|node| document.is_in_tree(**node)) {
@@ -135,7 +135,7 @@ impl Machine<'_> {
 
     /// An attribute is given, or taken.
     pub(super) fn custom_changes(&mut self, id: NodeId, name: &str, before: Option<Arc<str>>) {
-        if self.customs.is_empty() {
+        if self.presence.customs.is_empty() {
             return;
         }
         let own = self.present_document().and_then(|document| document.element(id));
@@ -143,7 +143,7 @@ impl Machine<'_> {
         let is_told = self
             .custom(&own.data().name.local)
             .is_some_and(|custom| custom.observed.iter().any(|observed| **observed == *name));
-        if is_told && self.upgraded.contains(&id) {
+        if is_told && self.presence.upgraded.contains(&id) {
             self.reactions.push((id, Reaction::Changed(Arc::from(name), before)));
         }
     }
@@ -151,7 +151,7 @@ impl Machine<'_> {
     /// An element that the script makes is of its class at once.
     pub(super) fn makes_custom(&mut self, value: &Value) -> Run<()> {
         let Some(node) = self.node_of(value) else { return Ok(()) };
-        if self.customs.contains_key(&self.tag_of(node))
+        if self.presence.customs.contains_key(&self.tag_of(node))
             && let Some(id) = self.present_node(node)
         {
             self.upgrades(id)?;
@@ -162,10 +162,17 @@ impl Machine<'_> {
 
     /// `new` on a class whose elements have a name: one of them.
     pub(super) fn new_custom(&mut self, class: ObjectId, span: Span) -> Run<Option<Value>> {
-        let known = self.customs.iter().find(|(_, custom)| custom.class == class);
+        let known = self.presence.customs.iter().find(|(_, custom)| custom.class == class);
         let Some(tag) = known.map(|(tag, _)| Arc::clone(tag)) else {
-            // Without a name its parent makes none.
-            if self.is_plain_custom(class) && !self.presence.is_lost() {
+            // Without a name its parent makes none, once it is asked to.
+            let asks = match self.object(class).kind {
+                Kind::Class(own, _) => {
+                    let own = self.program.class(own);
+                    own.constructor.is_none() || own.calls_super
+                }
+                _ => false,
+            };
+            if asks && self.is_plain_custom(class) && !self.presence.is_lost() {
                 let (given, takes) =
                     (self.written(span), "a class that `customElements.define(…)` was given");
                 return Err(self.refused("new HTMLElement", given, takes, None, span));
@@ -176,9 +183,9 @@ impl Machine<'_> {
         if let Some(node) = self.node_of(&made)
             && let Some(id) = self.present_node(node)
         {
-            self.upgraded.insert(id);
+            self.presence.upgraded.insert(id);
         }
-        if let Some(custom) = self.customs.get_mut(&tag) {
+        if let Some(custom) = self.presence.customs.get_mut(&tag) {
             custom.is_met = true;
         }
         Ok(Some(made))
@@ -221,12 +228,12 @@ impl Machine<'_> {
 
     /// Makes an element one of its class, and tells it what attributes it has.
     fn upgrades(&mut self, id: NodeId) -> Run<()> {
-        if !self.upgraded.insert(id) {
+        if !self.presence.upgraded.insert(id) {
             return Ok(());
         }
         let own = self.present_document().and_then(|document| document.element(id));
         let Some(tag) = own.map(|own| own.data().name.local.to_string()) else { return Ok(()) };
-        let Some(custom) = self.customs.get_mut(&*tag) else { return Ok(()) };
+        let Some(custom) = self.presence.customs.get_mut(&*tag) else { return Ok(()) };
         custom.is_met = true;
         let (class, span, observed) = (custom.class, custom.span, custom.observed.clone());
         let Value::Object(made) = self.present_value(id) else { return Ok(()) };
@@ -267,7 +274,7 @@ impl Machine<'_> {
     /// Classes that no element was seen to become: some visit comes to one, where the script makes it.
     pub(super) fn supposes_elements(&mut self) -> Run<()> {
         let mut left: Vec<(Arc<str>, Custom)> =
-            self.customs.drain().filter(|(_, custom)| !custom.is_met).collect();
+            self.presence.customs.drain().filter(|(_, custom)| !custom.is_met).collect();
         left.sort_by_key(|(_, custom)| custom.span);
         left.into_iter().try_for_each(|(tag, custom)| self.supposes_element(&tag, custom.class, custom.span))
     }

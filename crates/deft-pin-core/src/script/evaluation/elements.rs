@@ -64,7 +64,7 @@ impl Machine<'_> {
         self.touched.tags.insert(Arc::clone(&tag));
         self.found.clear();
         // What is in one of a name that is not the platform's, another script may have put there.
-        let is_own = !tag.contains('-') || self.customs.contains_key(&tag);
+        let is_own = !tag.contains('-') || self.presence.customs.contains_key(&tag);
         self.make_node(tag, if is_own { Contents::Own } else { Contents::Open })
     }
 

@@ -137,6 +137,57 @@ impl Machine<'_> {
         list: Option<&'static str>,
         span: Span,
     ) -> Run<Value> {
+        let found = self.find_now(scope, selector, selectors, list, span)?;
+        let is_nothing = match (&found, self.kind(&found)) {
+            (Value::Null(_), _) => true,
+            (Value::Object(id), Some(Kind::List(_, items))) => items.is_empty() && !self.object(*id).is_open,
+            _ => false,
+        };
+        // What it asks for, another script may give.
+        if is_nothing && selector.contains('[') && self.others_give(selector) {
+            return Ok(list.map_or(Value::OPEN, |list| self.open_list(list)));
+        }
+        Ok(found)
+    }
+
+    /// Whether another script gives an attribute to elements that a selector asks for.
+    fn others_give(&mut self, selector: &str) -> bool {
+        let asked = selector.split('[').skip(1).filter_map(|part| {
+            let end = part.find(|c: char| !(c.is_alphanumeric() || matches!(c, '-' | '_' | ':')))?;
+            Some(part[..end].to_ascii_lowercase()).filter(|name| !name.is_empty())
+        });
+        let asked: Vec<String> = asked.collect();
+        asked.into_iter().any(|name| {
+            self.once(&format!("#gives {name}"), |this| {
+                // jQuery by itself gives none.
+                if !name.contains('-') && !this.world.acts_with(&name) {
+                    return false;
+                }
+                let member = match name.strip_prefix("data-") {
+                    Some(own) => format!("dataset.{}", camel(own)),
+                    None => format!(".{name}"),
+                };
+                let mut signs = vec![format!("{member} ="), format!("{member}=")];
+                for way in ["setAttribute", "toggleAttribute", "attr"] {
+                    signs.push(format!("{way}('{name}'"));
+                    signs.push(format!("{way}(\"{name}\""));
+                }
+                if name.starts_with("data-") {
+                    signs.push(name.clone());
+                }
+                signs.iter().any(|sign| this.world.has_text(sign))
+            })
+        })
+    }
+
+    fn find_now(
+        &mut self,
+        scope: Option<Node>,
+        selector: &str,
+        selectors: &SelectorList,
+        list: Option<&'static str>,
+        span: Span,
+    ) -> Run<Value> {
         if !asks_for_code(selector, selectors)
             && let Some(value) = self.find_present(scope, selector, selectors, list, span)?
         {
@@ -326,6 +377,18 @@ impl Machine<'_> {
     fn page_has(&self, part: &NamedPart) -> bool {
         self.world.has_name(part)
     }
+}
+
+/// The member of `dataset` for an attribute, whose name is given without `data-` (HTML, "dataset").
+fn camel(name: &str) -> String {
+    let mut parts = name.split('-');
+    let mut out = parts.next().unwrap_or_default().to_owned();
+    for part in parts {
+        let mut letters = part.chars();
+        out.extend(letters.next().map(|first| first.to_ascii_uppercase()));
+        out.push_str(letters.as_str());
+    }
+    out
 }
 
 /// Whether an element matches one of some selectors; `:scope` is what is looked in.

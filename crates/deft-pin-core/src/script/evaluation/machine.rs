@@ -4,11 +4,11 @@ use std::cell::Cell;
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 
 use super::fault::{RunFault, RunFaultKind};
 use super::made_node::MadeNode;
-use super::presence::{AskedTarget, Custom, Listener, Presence, Reaction, Recipe, Recorded, Yielded};
+use super::presence::{AskedTarget, Listener, Presence, Reaction, Recipe, Recorded, Yielded};
 use super::touched::{Gone, Touched};
 use super::value::{
     Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,
@@ -174,15 +174,11 @@ pub(super) struct Machine<'m> {
     pub(super) recipes: FxHashMap<ObjectId, Recipe>,
     /// Texts of the tree, by what stands for them.
     pub(super) texts: FxHashMap<ObjectId, NodeId>,
-    /// The classes of elements of names of the script's own.
-    pub(super) customs: FxHashMap<Arc<str>, Custom>,
-    /// The elements that are of their classes.
-    pub(super) upgraded: FxHashSet<NodeId>,
     /// The faults by which a promise that was waited for was rejected.
     pub(super) carried: Vec<usize>,
     /// What the generator that runs has given so far.
     pub(super) yielded: Option<Yielded>,
-    /// What such elements are to be told.
+    /// What elements of the script's own classes are to be told.
     pub(super) reactions: Vec<(NodeId, Reaction)>,
     /// Elements of the page that the script takes out: as a whole, or what is in them.
     pub(super) gone: Vec<Gone>,
@@ -259,8 +255,6 @@ impl<'m> Machine<'m> {
             presence: Presence::new(),
             recipes: FxHashMap::default(),
             texts: FxHashMap::default(),
-            customs: FxHashMap::default(),
-            upgraded: FxHashSet::default(),
             carried: Vec::new(),
             yielded: None,
             reactions: Vec::new(),

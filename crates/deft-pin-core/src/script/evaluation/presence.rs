@@ -54,6 +54,10 @@ pub(super) struct Vague {
 pub(super) struct Presence {
     pub(super) page: Present,
     pub(super) vague: Vague,
+    /// The classes of elements of names of the script's own.
+    pub(super) customs: FxHashMap<Arc<str>, Custom>,
+    /// The elements that are of their classes.
+    pub(super) upgraded: FxHashSet<NodeId>,
     /// The values that the script gives to controls.
     pub(super) values: FxHashMap<Node, Arc<str>>,
     /// How often its tree was changed.

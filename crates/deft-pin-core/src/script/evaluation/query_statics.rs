@@ -17,7 +17,19 @@ impl Machine<'_> {
                 self.made(Kind::Native("jQuery", Arc::clone(key)))
             }
             "fn" => Value::OPEN,
-            _ => Value::Unknown(super::value::Doubt::Script),
+            name => {
+                // All that it has itself stands in its own text.
+                let is_set = [format!(".{name} ="), format!(".{name}="), "extend".to_owned()];
+                let is_known = self.world.mentions(name)
+                    || !self.world.knows_all()
+                    || is_set.iter().any(|set| self.text.contains(set));
+                match is_known {
+                    true => Value::Unknown(super::value::Doubt::Script),
+                    false => Value::Undefined(Some(
+                        self.absent(Absence::Member { of: "jQuery", name: Arc::clone(key) }),
+                    )),
+                }
+            }
         }
     }
 
