@@ -1,4 +1,4 @@
-//! The names of properties as members of `style` (CSSOM).
+//! Names with dashes as names of members: properties in `style` (CSSOM), attributes in `dataset` (HTML).
 
 /// The property that a member of a style is (CSSOM, "IDL attribute to CSS property").
 pub(super) fn property_of(key: &str) -> String {
@@ -20,7 +20,7 @@ pub(super) fn property_of(key: &str) -> String {
     out
 }
 
-/// The member of a style that a property is.
+/// The member of a style that a property is, or of `dataset` an attribute without its `data-`.
 pub(super) fn member_of(property: &str) -> String {
     let mut parts = property.split('-');
     let mut out = parts.next().unwrap_or_default().to_owned();

@@ -91,19 +91,19 @@ impl Machine<'_> {
         self.becomes_instance(made, class, arguments, span)
     }
 
+    /// The global that the last class of a line extends.
+    pub(super) fn root_of(&self, class: ObjectId) -> Option<&str> {
+        let bases = std::iter::successors(Some(class), |class| self.base_of(*class));
+        let Kind::Class(last, _) = self.object(bases.take(LONGEST_LINEAGE).last()?).kind else { return None };
+        match self.program.expression(self.program.class(last).parent?) {
+            Expression::Global(name) => Some(name),
+            _ => None,
+        }
+    }
+
     /// An object for one of a class, as what it extends last makes them.
     fn make_of(&mut self, class: ObjectId) -> ObjectId {
-        let bases = std::iter::successors(Some(class), |class| self.object(*class).parent);
-        let last = bases.take(LONGEST_LINEAGE).last().map(|last| self.object(last).kind.clone());
-        let parent = match last {
-            Some(Kind::Class(last, _)) => self.program.class(last).parent,
-            _ => None,
-        };
-        let name = match parent.map(|parent| self.program.expression(parent)) {
-            Some(Expression::Global(name)) => &**name,
-            _ => "",
-        };
-        if name != "EventTarget" {
+        if self.root_of(class) != Some("EventTarget") {
             return self.make(Kind::Plain);
         }
         let made = self.make(Kind::Instance("EventTarget"));

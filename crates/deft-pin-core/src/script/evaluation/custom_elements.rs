@@ -9,7 +9,6 @@ use super::machine::{Machine, Run, Stop};
 use super::presence::{Custom, Reaction};
 use super::value::{Certainty, Kind, Node, ObjectId, Value};
 use crate::markup::NodeId;
-use crate::script::program::Expression;
 use crate::source::Span;
 
 /// So many of them are followed at most, and so many reactions of each.
@@ -73,12 +72,7 @@ impl Machine<'_> {
 
     /// Whether a class makes elements of no name of the platform's.
     fn is_plain_custom(&self, class: ObjectId) -> bool {
-        let bases = std::iter::successors(Some(class), |class| self.object(*class).parent);
-        let Some(Kind::Class(last, _)) = bases.last().map(|last| self.object(last).kind.clone()) else {
-            return false;
-        };
-        let parent = self.program.class(last).parent.map(|parent| self.program.expression(parent));
-        matches!(parent, Some(Expression::Global(name)) if &**name == "HTMLElement")
+        self.root_of(class) == Some("HTMLElement")
     }
 
     /// Whether an element is of a class of the script that can be followed.

@@ -28,10 +28,9 @@ impl Machine<'_> {
         }
     }
 
-    /// Whether a style has a member: one of a property, or a place.
+    /// Whether a style has a member beside those of its interface: one of a property, or a place.
     pub(super) fn is_of_styles(&mut self, key: &str) -> bool {
-        platform::member("CSSStyleDeclaration", key).is_some()
-            || style::is_property(&property_of(key))
+        style::is_property(&property_of(key))
             || key.parse::<usize>().is_ok()
             || key.to_ascii_lowercase().starts_with("webkit")
             || self.may_be_added("CSSStyleDeclaration", key)

@@ -14,6 +14,7 @@ use crate::markup::{
     parse_selectors,
 };
 use crate::script::program::{Expression, Key};
+use crate::script::style_names::member_of;
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -164,7 +165,7 @@ impl Machine<'_> {
                     return false;
                 }
                 let member = match name.strip_prefix("data-") {
-                    Some(own) => format!("dataset.{}", camel(own)),
+                    Some(own) => format!("dataset.{}", member_of(own)),
                     None => format!(".{name}"),
                 };
                 let mut signs = vec![format!("{member} ="), format!("{member}=")];
@@ -377,18 +378,6 @@ impl Machine<'_> {
     fn page_has(&self, part: &NamedPart) -> bool {
         self.world.has_name(part)
     }
-}
-
-/// The member of `dataset` for an attribute, whose name is given without `data-` (HTML, "dataset").
-fn camel(name: &str) -> String {
-    let mut parts = name.split('-');
-    let mut out = parts.next().unwrap_or_default().to_owned();
-    for part in parts {
-        let mut letters = part.chars();
-        out.extend(letters.next().map(|first| first.to_ascii_uppercase()));
-        out.push_str(letters.as_str());
-    }
-    out
 }
 
 /// Whether an element matches one of some selectors; `:scope` is what is looked in.
