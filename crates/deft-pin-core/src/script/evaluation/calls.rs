@@ -6,7 +6,8 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Frame, Machine, Run, Stop, Turn};
 use super::value::{Certainty, Closure, Doubt, Kind, Promise, PromiseState, Value};
-use crate::script::program::{DeclarationKind, FunctionBody, FunctionId, FunctionKind};
+use super::waiting::Part;
+use crate::script::program::{DeclarationKind, ExpressionId, FunctionBody, FunctionId, FunctionKind};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -63,6 +64,7 @@ impl Machine<'_> {
                 }
                 Ok(Value::UNDEFINED)
             }
+            Kind::GoesOn(number, is_fulfilled) => self.go_on(number, is_fulfilled, &arguments),
             Kind::Constructor(of) => self.call_constructor(of, arguments, span),
             Kind::Class(..) => {
                 let what = self.written(span);
@@ -193,13 +195,30 @@ impl Machine<'_> {
             let is_strict = function.is_strict;
             let has_waited = machine.frame.has_waited;
             let home = closure.home;
-            let frame = Frame { this, arguments: own_arguments, is_strict, returned: None, has_waited, home };
+            let is_async = function.kind == FunctionKind::Async;
+            let frame = Frame {
+                this,
+                arguments: own_arguments,
+                is_strict,
+                returned: None,
+                has_waited,
+                may_wait: is_async,
+                answers: Vec::new(),
+                home,
+            };
             let outer_frame = std::mem::replace(&mut machine.frame, frame);
             let (certainty, region) = (machine.certainty, machine.region);
             let thrown = machine.thrown.take();
             let first_fault = machine.faults.len();
             let tries = machine.tries;
-            let result = machine.function_body(closure.function, &arguments);
+            if is_async {
+                // What it throws its promise is rejected by.
+                machine.tries = 0;
+            }
+            let result = match machine.function_body(closure.function, &arguments) {
+                Err(Stop::Wait) => Ok(machine.leave()),
+                other => other,
+            };
             let returned = machine.frame.returned.take();
             machine.tries = tries;
             machine.environment = outer_environment;
@@ -215,7 +234,7 @@ impl Machine<'_> {
                 }),
                 Err(other) => Err(other),
             };
-            if function.kind == FunctionKind::Async {
+            if is_async {
                 return machine.promise_of(value, may_have_thrown, first_fault);
             }
             if let Some(doubt) = may_have_thrown {
@@ -240,12 +259,19 @@ impl Machine<'_> {
             self.bind(rest, Value::Object(array), Some(DeclarationKind::Let))?;
         }
         match &function.body {
-            FunctionBody::Expression(own) => self.expression(*own),
+            FunctionBody::Expression(own) => self.body_expression(*own),
             FunctionBody::Statements(statements) => {
                 self.statements(statements)?;
                 Ok(Value::UNDEFINED)
             }
         }
+    }
+
+    /// What a function is that has no statements.
+    pub(super) fn body_expression(&mut self, id: ExpressionId) -> Run<Value> {
+        let result = self.answered(id);
+        self.keep_first(&result, || Part::Expression(id));
+        result
     }
 
     /// The promise that an async function gives.

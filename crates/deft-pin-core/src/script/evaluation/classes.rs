@@ -16,7 +16,7 @@ const LONGEST_LINEAGE: usize = 50;
 /// The member of a class that has its methods.
 const PROTOTYPE: &str = "prototype";
 
-impl Machine<'_> {
+impl<'m> Machine<'m> {
     pub(super) fn class(&mut self, id: ClassId) -> Run<Value> {
         let program = self.program;
         let class = program.class(id);
@@ -217,7 +217,7 @@ impl Machine<'_> {
     }
 
     /// Puts a member of a class on the class itself, or on one of it.
-    fn class_member(&mut self, made: ObjectId, member: &ClassMember) -> Run<()> {
+    fn class_member(&mut self, made: ObjectId, member: &'m ClassMember) -> Run<()> {
         let key = self.key(&member.key)?;
         let value = match &member.kind {
             MemberKind::Method(function) => self.closure(*function),

@@ -147,7 +147,8 @@ impl Machine<'_> {
     /// A control gets a value.
     pub(super) fn gets_value(&mut self, node: Node, value: &Value) {
         match self.as_text(value) {
-            Ok(text) if self.gives_surely() => {
+            Ok(text) if self.changes_surely() => {
+                self.presence.soon_vague.states = true;
                 self.presence.values.insert(node, text);
             }
             _ => {

@@ -158,7 +158,8 @@ impl Machine<'_> {
         if matches!(name, "setTimeout" | "setInterval") {
             self.code_in_text(&function, Certainty::Certain, span)?;
         }
-        let delay = self.as_number(&arguments.get(1)).unwrap_or(0.0);
+        let known_delay = self.as_number(&arguments.get(1)).ok();
+        let delay = known_delay.unwrap_or(0.0);
         // Nobody waits for hours.
         let certainty = if delay > 600_000.0 { Certainty::Perhaps } else { Certainty::Certain };
         let given = match name {
@@ -175,10 +176,11 @@ impl Machine<'_> {
                 timer: Some(self.timers),
                 interval: (name == "setInterval").then_some(delay),
                 // Of one that is not known some visits are long.
-                delay: self.as_number(&arguments.get(1)).unwrap_or(match arguments.get(1) {
+                delay: known_delay.unwrap_or(match arguments.get(1) {
                     Value::Undefined(_) => 0.0,
                     _ => 1000.0,
                 }),
+                is_timed: name == "setTimeout" && known_delay.is_some(),
                 ..Task::later(function, this, given, certainty, span)
             };
             self.schedule(turn, task);

@@ -157,13 +157,7 @@ impl Machine<'_> {
                 }
                 last
             }
-            Expression::Await(inner) => {
-                let value = self.expression(*inner)?;
-                // What comes next changes the page once what runs has ended: in which order is not followed.
-                self.presence.region = None;
-                self.frame.has_waited = true;
-                self.awaited(value)?
-            }
+            Expression::Await(inner) => self.wait_for(id, *inner)?,
             Expression::Yield(inner) => {
                 let value = inner.map_or(Ok(Value::UNDEFINED), |inner| self.expression(inner))?;
                 self.gives(value)?
@@ -291,6 +285,7 @@ impl Machine<'_> {
                 | Kind::QueryMethod(_)
                 | Kind::Bound(..)
                 | Kind::Settler(..)
+                | Kind::GoesOn(..)
                 | Kind::Constructor(_)
                 | Kind::QueryFunction => "function",
                 Kind::Instance("Symbol") => "symbol",

@@ -7,7 +7,7 @@ use html5ever::LocalName;
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::machine::{Machine, Run};
+use super::machine::{Machine, Run, Turn};
 use super::value::{Absence, Certainty, Kind, Node, Value};
 use crate::markup::{
     Assume, ElementRef, Matcher, NamedPart, NodeId, SelectorList, State, is_beside_elements, names_in,
@@ -264,10 +264,14 @@ impl Machine<'_> {
         names.iter().all(|name| !self.touched.has(name)) && found.nodes.iter().all(has_lost)
     }
 
-    /// Whether what stands behind this in the script may have made what a selector asks for: the script has waited for
-    /// something, and has its names elsewhere as well.
-    fn may_come_meanwhile(&self, selectors: &SelectorList) -> bool {
-        self.frame.has_waited
+    /// Whether what stands elsewhere in the script may have made what a selector asks for, whose names it has there: the
+    /// script has waited for something, or a timer may have come before.
+    pub(super) fn may_come_meanwhile(&self, selectors: &SelectorList) -> bool {
+        /// So many milliseconds a page may take to be loaded.
+        const LOADING: u64 = 3_000;
+        let is_loading = matches!(self.turn, Some(Turn::Parsed | Turn::Loaded));
+        let may_have_come = |(turn, at, _): &(Turn, u64, u32)| *turn == Turn::Timer && *at < LOADING;
+        (self.frame.has_waited || is_loading && self.tasks.keys().any(may_have_come))
             && selectors.slice().iter().any(|selector| {
                 let names = names_in(selector);
                 let mut own = names.iter().filter(|part| !matches!(part, NamedPart::Tag(_))).peekable();

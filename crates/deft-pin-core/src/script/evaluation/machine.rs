@@ -11,11 +11,12 @@ use super::made_node::MadeNode;
 use super::presence::{AskedTarget, Listener, Presence, Reaction, Recipe, Recorded, Yielded};
 use super::touched::{Gone, Touched};
 use super::value::{
-    Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,
+    Absence, AbsenceId, Certainty, EnvironmentId, Gathering, Kind, Members, Node, Object, ObjectId, Promise, Value,
 };
+use super::waiting::Waiting;
 use super::world::World;
 use crate::markup::NodeId;
-use crate::script::program::{Program, Variable};
+use crate::script::program::{ExpressionId, Program, Variable};
 use crate::source::Span;
 
 /// So many steps one evaluation takes at most; what comes after is not looked at.
@@ -32,6 +33,8 @@ pub(super) enum Stop {
     Throw(Value),
     Break(Option<Arc<str>>),
     Continue(Option<Arc<str>>),
+    /// The function waits for something, and is gone on with later.
+    Wait,
     /// The evaluation has taken too many steps.
     Halt,
 }
@@ -65,6 +68,10 @@ pub(super) struct Frame {
     pub(super) returned: Option<Value>,
     /// Whether it has waited for something: what stands behind it has run by then.
     pub(super) has_waited: bool,
+    /// Whether it can be left where it waits, and gone on with later.
+    pub(super) may_wait: bool,
+    /// For what the statement that runs has waited, and what came of that.
+    pub(super) answers: Vec<(ExpressionId, Value)>,
     /// The class that it stands in.
     pub(super) home: Option<ObjectId>,
 }
@@ -102,6 +109,8 @@ pub(super) struct Task {
     pub(super) interval: Option<f64>,
     /// After how many milliseconds it comes at the earliest.
     pub(super) delay: f64,
+    /// Whether that is known.
+    pub(super) is_timed: bool,
     pub(super) span: Span,
 }
 
@@ -125,6 +134,7 @@ impl Task {
             timer: None,
             interval: None,
             delay: 0.0,
+            is_timed: false,
             span,
         }
     }
@@ -176,6 +186,10 @@ pub(super) struct Machine<'m> {
     pub(super) texts: FxHashMap<ObjectId, NodeId>,
     /// The faults by which a promise that was waited for was rejected.
     pub(super) carried: Vec<usize>,
+    /// Promises that are waited for together.
+    pub(super) gatherings: Vec<Gathering>,
+    /// The functions that wait for something.
+    pub(super) waiting: Waiting<'m>,
     /// What the generator that runs has given so far.
     pub(super) yielded: Option<Yielded>,
     /// What elements of the script's own classes are to be told.
@@ -208,6 +222,8 @@ pub(super) struct Machine<'m> {
     pub(super) is_later: bool,
     /// Which turn it has come to; none while the script runs from top to bottom.
     pub(super) turn: Option<Turn>,
+    /// Whether what runs comes in the same order on each visit.
+    pub(super) is_in_order: bool,
     /// Whether what was thrown last was thrown by the script on purpose.
     pub(super) throws_itself: bool,
     /// Whether it is a first visit; else nobody knows which.
@@ -256,6 +272,8 @@ impl<'m> Machine<'m> {
             recipes: FxHashMap::default(),
             texts: FxHashMap::default(),
             carried: Vec::new(),
+            gatherings: Vec::new(),
+            waiting: Waiting::default(),
             yielded: None,
             reactions: Vec::new(),
             gone: Vec::new(),
@@ -274,6 +292,8 @@ impl<'m> Machine<'m> {
                 is_strict: program.is_strict,
                 returned: None,
                 has_waited: false,
+                may_wait: false,
+                answers: Vec::new(),
                 home: None,
             },
             certainty: Certainty::Certain,
@@ -283,6 +303,7 @@ impl<'m> Machine<'m> {
             tries: 0,
             is_later: false,
             turn: None,
+            is_in_order: true,
             throws_itself: false,
             is_first_visit: false,
             asks_for_visit: false,
@@ -418,7 +439,7 @@ impl<'m> Machine<'m> {
                 });
             }
             Stop::Throw(_) => self.thrown = self.thrown.max(Some(certainty)),
-            Stop::Break(_) | Stop::Continue(_) => {}
+            Stop::Break(_) | Stop::Continue(_) | Stop::Wait => {}
         }
         self.weaken(certainty);
         Ok(())

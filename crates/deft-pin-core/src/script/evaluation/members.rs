@@ -33,6 +33,7 @@ impl Machine<'_> {
                 | Kind::QueryMethod(_)
                 | Kind::Bound(..)
                 | Kind::Settler(..)
+                | Kind::GoesOn(..)
                 | Kind::Constructor(_) => "Function",
                 Kind::Instance(of) | Kind::List(of, _) => of,
                 Kind::Window => "Window",

@@ -28,6 +28,7 @@ mod first_visit;
 mod iterators;
 mod lookup_shapes;
 mod lookups;
+mod loops;
 mod machine;
 mod made;
 mod made_node;
@@ -70,6 +71,7 @@ mod tokens;
 mod touched;
 mod tree;
 mod value;
+mod waiting;
 mod walkers;
 mod world;
 
@@ -233,6 +235,8 @@ impl Machine<'_> {
         let result = self.run_tasks().and_then(|()| {
             (self.certainty, self.tries, self.is_later) = (Certainty::Certain, 0, true);
             self.supposes_elements()?;
+            self.run_tasks()?;
+            self.go_on_with_all();
             self.run_tasks()
         });
         if result.is_ok() {

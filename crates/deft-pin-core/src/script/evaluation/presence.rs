@@ -54,6 +54,8 @@ pub(super) struct Vague {
 pub(super) struct Presence {
     pub(super) page: Present,
     pub(super) vague: Vague,
+    /// What cannot be told any more once the task that runs has ended.
+    pub(super) soon_vague: Vague,
     /// The classes of elements of names of the script's own.
     pub(super) customs: FxHashMap<Arc<str>, Custom>,
     /// The elements that are of their classes.
@@ -62,6 +64,8 @@ pub(super) struct Presence {
     pub(super) values: FxHashMap<Node, Arc<str>>,
     /// How often its tree was changed.
     pub(super) changes: u32,
+    /// How often attributes alone were.
+    pub(super) given: u32,
     /// In which piece of code changes are certain; none where their order is not.
     pub(super) region: Option<u32>,
     /// Whether nothing is certain once this script has run from top to bottom: it brings other scripts in.
@@ -88,6 +92,15 @@ impl Presence {
 }
 
 impl Vague {
+    /// Adds what else cannot be told.
+    pub(super) fn extend(&mut self, other: Vague) {
+        self.names.extend(other.names);
+        self.attributes.extend(other.attributes);
+        self.all_names |= other.all_names;
+        self.texts |= other.texts;
+        self.states |= other.states;
+    }
+
     /// Whether what a selector asks for cannot be told.
     pub(super) fn hides(&self, text: &str, selectors: &SelectorList) -> bool {
         /// Attributes that say in which states elements are.

@@ -68,7 +68,8 @@ impl Machine<'_> {
             let Some(document) = self.present_document() else { return Ok(None) };
             found = found_untouched(document, selectors, within);
         }
-        let by_others = || self.world.may_be_made(selectors, self.is_later);
+        let by_others =
+            || self.world.may_be_made(selectors, self.is_later) || self.may_come_meanwhile(selectors);
         let Some(list) = list else {
             return Ok(Some(match found.first() {
                 Some(id) => self.present_value(*id),

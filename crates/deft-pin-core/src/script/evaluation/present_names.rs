@@ -29,12 +29,6 @@ impl Machine<'_> {
         }
     }
 
-    /// Whether attributes change for certain now, and on each visit from now on.
-    pub(super) fn gives_surely(&self) -> bool {
-        let is_early = self.turn.is_none_or(|turn| turn < super::machine::Turn::Timer);
-        is_early && self.changes_surely() && self.certainty == super::value::Certainty::Certain
-    }
-
     /// What `toggleAttribute` makes of an attribute; none where that is not known.
     pub(super) fn toggled(&mut self, node: Node, key: &str, force: &Value) -> Option<Option<Arc<str>>> {
         let is_on = match force {
@@ -61,17 +55,25 @@ impl Machine<'_> {
         }
         self.found.clear();
         let id = self.present_node(node);
-        if let (Some(id), Some(key), Some(value), true) = (id, key, &value, self.gives_surely())
+        if let (Some(id), Some(key), Some(value), true) = (id, key, &value, self.changes_surely())
             && let Some(page) = self.changed_page()
         {
             let before = page.document.element(id).and_then(|own| own.data().attr(&local(key)));
-            let before = before.map(Arc::from);
+            let before: Option<Arc<str>> = before.map(Arc::from);
+            if matches!(key, "id" | "class") {
+                let names = before.iter().chain(value.as_ref());
+                let names = names.flat_map(|names| names.split_ascii_whitespace()).map(Arc::from);
+                self.presence.soon_vague.names.extend(names);
+            }
+            self.presence.soon_vague.attributes.insert(Arc::from(key));
+            let Some(page) = self.changed_page() else { return };
             match value {
                 Some(value) => page.document.set_attribute(id, &local(key), value),
                 None => page.document.remove_attribute(id, &local(key)),
             }
             self.custom_changes(id, key, before);
             self.presence.changes += 1;
+            self.presence.given += 1;
             return;
         }
         match key {
@@ -123,7 +125,7 @@ impl Machine<'_> {
         if !matches!(name, "add" | "remove" | "toggle" | "replace") {
             return None;
         }
-        let is_sure = self.gives_surely() && !arguments.is_open;
+        let is_sure = self.changes_surely() && !arguments.is_open;
         let mut classes = own?;
         let is_known = given.iter().all(|class| class.as_ref().is_some_and(|class| !vague(self, class)));
         let mut result = None;

@@ -8,12 +8,21 @@ use rustc_hash::FxHashMap;
 use super::machine::{Machine, Turn};
 use super::made_node::{Contents, FRAGMENT, MadeNode, SHADOW};
 use super::platform::{self, Interface};
-use super::presence::{Present, PresentPage};
+use super::presence::{Present, PresentPage, Vague};
 use super::value::{Certainty, EXACT, Kind, Node, Value};
 use crate::markup::{Document, Element, NodeData, NodeId, ns};
 
 /// Larger pages are not kept a second time.
 const LARGEST: usize = 20_000;
+
+/// What is kept while a task runs.
+pub(super) struct Before {
+    region: Option<u32>,
+    /// What cannot be told once what is around it has ended.
+    vague: Vague,
+    /// How often the tree was changed.
+    changes: u32,
+}
 
 impl Machine<'_> {
     /// Nobody can tell what the page is from now on, nor what it has lost so far.
@@ -213,21 +222,28 @@ impl Machine<'_> {
     }
 
     /// What is to be done before a task and behind it, so that what is certain stays so.
-    pub(super) fn begins_task(&mut self) -> (u32, Option<u32>) {
+    pub(super) fn begins_task(&mut self) -> Before {
         if self.presence.ends {
             self.presence.lose();
         }
-        let outer = self.presence.region.replace(self.region);
-        (self.presence.changes, outer)
+        Before {
+            region: self.presence.region.replace(self.region),
+            vague: std::mem::take(&mut self.presence.soon_vague),
+            changes: self.presence.changes - self.presence.given,
+        }
     }
 
-    pub(super) fn ends_task(&mut self, (changes, outer): (u32, Option<u32>), certainty: Certainty) {
+    pub(super) fn ends_task(&mut self, before: Before, certainty: Certainty) {
         // In which order these come differs from visit to visit.
-        let is_open = certainty != Certainty::Certain || self.turn.is_some_and(|turn| turn >= Turn::Timer);
-        if is_open && self.presence.changes != changes {
+        let is_open = certainty != Certainty::Certain || !self.is_in_order;
+        let vague = std::mem::replace(&mut self.presence.soon_vague, before.vague);
+        if is_open {
+            self.presence.vague.extend(vague);
+        }
+        if is_open && self.presence.changes - self.presence.given != before.changes {
             self.presence.lose();
         }
-        self.presence.region = outer;
+        self.presence.region = before.region;
     }
 }
 

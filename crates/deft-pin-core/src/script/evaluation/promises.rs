@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop, Task, Turn};
-use super::value::{Certainty, Kind, ObjectId, Promise, PromiseState, Reaction, Value};
+use super::value::{Certainty, Gathering, Kind, ObjectId, Promise, PromiseState, Reaction, Value};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -35,19 +35,15 @@ impl Machine<'_> {
             && *other != id
             && let Some(other) = self.promise_at(*other)
         {
+            // What is settled by another promise waits for that one.
+            if matches!(other.state, PromiseState::Pending) {
+                let (fulfilled, rejected) = (Value::UNDEFINED, Value::UNDEFINED);
+                other.reactions.push(Reaction { fulfilled, rejected, result: id, is_final: false });
+                return;
+            }
             other.is_handled = true;
             let faults = std::mem::take(&mut other.faults);
             self.has_failed(id, faults);
-        }
-        // What is settled by another promise waits for that one.
-        if let (Value::Object(other), true) = (&value, is_fulfilled)
-            && *other != id
-            && let Some(other) = self.promise_at(*other)
-            && matches!(other.state, PromiseState::Pending)
-        {
-            let (fulfilled, rejected) = (Value::UNDEFINED, Value::UNDEFINED);
-            other.reactions.push(Reaction { fulfilled, rejected, result: id, is_final: false });
-            return;
         }
         let state = match self.kind(&value) {
             Some(Kind::Promise(other)) if is_fulfilled => other.state.clone(),
@@ -60,9 +56,33 @@ impl Machine<'_> {
             return;
         }
         promise.state = state;
-        let reactions = std::mem::take(&mut promise.reactions);
-        for reaction in reactions {
+        self.has_settled(id);
+    }
+
+    /// Calls what waits for a promise that has settled.
+    fn has_settled(&mut self, id: ObjectId) {
+        let Some(promise) = self.promise_at(id) else { return };
+        let gathers = promise.gathers.map(|place| (place, promise.state.clone()));
+        for reaction in std::mem::take(&mut promise.reactions) {
             self.react(id, reaction);
+        }
+        let Some(((number, at), state)) = gathers else { return };
+        let gathering = &mut self.gatherings[number];
+        let result = gathering.result;
+        match state {
+            PromiseState::Pending => return,
+            PromiseState::Rejected(error) => return self.settle(result, false, error),
+            PromiseState::Fulfilled(value) => gathering.values[at] = Some(value),
+            PromiseState::Waiting(value) => {
+                gathering.values[at] = Some(value);
+                gathering.waits = true;
+            }
+        }
+        let waits = gathering.waits;
+        if let Some(values) = gathering.values.iter().cloned().collect() {
+            let list = self.array(values, false);
+            let certainty = if waits { Certainty::SomeVisit } else { Certainty::Certain };
+            self.hand_on(result, true, list, certainty);
         }
     }
 
@@ -188,9 +208,7 @@ impl Machine<'_> {
         }
         let Some(promise) = self.promise_at(result) else { return };
         promise.state = PromiseState::Waiting(value);
-        for reaction in std::mem::take(&mut promise.reactions) {
-            self.react(result, reaction);
-        }
+        self.has_settled(result);
     }
 
     /// `await`: what comes behind runs once the promise is settled.
@@ -245,6 +263,12 @@ impl Machine<'_> {
         while let Some(((turn, at, _), task)) = self.tasks.pop_first() {
             self.now = self.now.max(at);
             self.turn = self.turn.max(Some(turn));
+            self.is_in_order = match turn {
+                Turn::Microtask => self.is_in_order,
+                Turn::Parsed | Turn::Loaded => true,
+                Turn::Timer => self.is_alone(at, &task),
+                Turn::Visitor => false,
+            };
             self.call_repeatedly(turn, &task)?;
             self.asked_targets.clear();
             self.asked_choices.clear();
@@ -258,6 +282,14 @@ impl Machine<'_> {
             }
         }
         Ok(())
+    }
+
+    /// Whether no other timer comes at about the time of one.
+    fn is_alone(&self, at: u64, task: &Task) -> bool {
+        /// Timers that are so many milliseconds apart come one after the other.
+        const APART: u64 = 50;
+        let next = self.tasks.keys().find(|(turn, ..)| *turn >= Turn::Timer);
+        task.is_timed && next.is_none_or(|(turn, next, _)| *turn > Turn::Timer || *next > at + APART)
     }
 
     fn run_task(&mut self, task: Task) -> Run<()> {
@@ -311,7 +343,16 @@ impl Machine<'_> {
         if own.is_handled {
             return true;
         }
-        let next: Vec<ObjectId> = own.reactions.iter().map(|reaction| reaction.result).collect();
+        let gathers = own.gathers;
+        let mut next: Vec<ObjectId> = own.reactions.iter().map(|reaction| reaction.result).collect();
+        if let Some((number, _)) = gathers {
+            let all = self.gatherings[number].result;
+            if self.promise_at(all).is_some_and(|all| !matches!(all.state, PromiseState::Pending)) {
+                // Of several that are waited for together the first tells.
+                return true;
+            }
+            next.push(all);
+        }
         depth < 30 && next.into_iter().any(|next| self.is_handled_later(next, depth + 1))
     }
 
@@ -365,26 +406,30 @@ impl Machine<'_> {
         let mut waits = false;
         for item in items {
             let Value::Object(id) = item else {
-                values.push(item.clone());
+                values.push(Some(item.clone()));
                 continue;
             };
             let Some(promise) = self.promise_at(*id) else {
-                values.push(item.clone());
+                values.push(Some(item.clone()));
                 continue;
             };
+            let state = promise.state.clone();
+            if matches!(state, PromiseState::Pending) && name == "all" {
+                values.push(None);
+                continue;
+            }
             // Who waits for all of them copes with what goes wrong in one.
             promise.is_handled = true;
             let faults = std::mem::take(&mut promise.faults);
-            let state = promise.state.clone();
             if let (PromiseState::Rejected(_), "all") = (&state, name) {
                 return Value::Object(self.promise(Promise { state, faults, ..Promise::default() }));
             }
             self.handle(&faults);
             match state {
-                PromiseState::Fulfilled(value) => values.push(value),
+                PromiseState::Fulfilled(value) => values.push(Some(value)),
                 PromiseState::Waiting(value) => {
                     waits = true;
-                    values.push(value);
+                    values.push(Some(value));
                 }
                 PromiseState::Pending | PromiseState::Rejected(_) => return self.waiting(Value::OPEN),
             }
@@ -392,8 +437,30 @@ impl Machine<'_> {
         if name != "all" {
             return self.waiting(Value::OPEN);
         }
-        let list = self.array(values, false);
-        if waits { self.waiting(list) } else { self.settled(true, list) }
+        if let Some(values) = values.iter().cloned().collect() {
+            let list = self.array(values, false);
+            return if waits { self.waiting(list) } else { self.settled(true, list) };
+        }
+        self.gathering(items, values, waits)
+    }
+
+    /// The promise of several, some of which are still to be settled.
+    fn gathering(&mut self, items: &[Value], values: Vec<Option<Value>>, waits: bool) -> Value {
+        let number = self.gatherings.len();
+        let open: Vec<usize> = (0..values.len()).filter(|at| values[*at].is_none()).collect();
+        let result = self.promise(Promise::default());
+        self.gatherings.push(Gathering { values, waits, result });
+        for at in open {
+            let one = self.promise(Promise { gathers: Some((number, at)), ..Promise::default() });
+            let (fulfilled, rejected) = (Value::UNDEFINED, Value::UNDEFINED);
+            let reaction = Reaction { fulfilled, rejected, result: one, is_final: false };
+            if let Value::Object(id) = &items[at]
+                && let Some(promise) = self.promise_at(*id)
+            {
+                promise.reactions.push(reaction);
+            }
+        }
+        Value::Object(result)
     }
 
     /// `new Promise(…)`.

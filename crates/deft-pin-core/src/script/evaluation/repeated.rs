@@ -96,7 +96,8 @@ impl Machine<'_> {
         SIGNS.iter().any(|sign| text.contains(sign))
     }
 
-    pub(super) fn snapshot(&self) -> Snapshot {
+    pub(super) fn snapshot(&mut self) -> Snapshot {
+        self.waiting.is_held = true;
         Snapshot {
             environments: self.environments.clone(),
             objects: self.objects.clone(),
@@ -112,6 +113,7 @@ impl Machine<'_> {
     }
 
     pub(super) fn restore(&mut self, before: Snapshot) {
+        self.waiting.is_held = false;
         self.environments = before.environments;
         self.objects = before.objects;
         self.globals = before.globals;

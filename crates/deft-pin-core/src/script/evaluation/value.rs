@@ -149,6 +149,8 @@ pub(super) enum Kind {
     Bound(Value, Value, Vec<Value>),
     /// What settles a promise, when called.
     Settler(ObjectId, bool),
+    /// What goes on with a function that waits: by its number, and whether what it waits for was fulfilled.
+    GoesOn(u32, bool),
     /// A getter, which is called where the member is read.
     Getter(Value),
     /// An interface itself: `Math`, `Date`, `HTMLElement`.
@@ -209,6 +211,19 @@ pub(super) struct Promise {
     pub(super) is_handled: bool,
     /// Whether a timer is to settle it.
     pub(super) waits_for_timer: bool,
+    /// For one of several that are waited for together: which these are, and its place among them.
+    pub(super) gathers: Option<(usize, usize)>,
+}
+
+/// Promises that are waited for together.
+#[derive(Clone, Debug)]
+pub(super) struct Gathering {
+    /// What each has come to so far.
+    pub(super) values: Vec<Option<Value>>,
+    /// Whether one of them waits for the platform.
+    pub(super) waits: bool,
+    /// The promise of all.
+    pub(super) result: ObjectId,
 }
 
 /// What has become of a promise.
