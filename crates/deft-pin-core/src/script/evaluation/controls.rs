@@ -23,9 +23,14 @@ fn options_of(document: &Document, select: NodeId) -> Vec<(NodeId, String)> {
     let options = elements.filter(|own| own.data().is_html(&local("option")));
     let value = |own: ElementRef<'_>| match own.data().attr(&local("value")) {
         Some(value) => value.to_owned(),
-        None => document.text_of(own.id).split_ascii_whitespace().collect::<Vec<_>>().join(" "),
+        None => text_of_option(document, own.id),
     };
     options.map(|own| (own.id, value(own))).collect()
+}
+
+/// The text of an option (HTML, "the text IDL attribute").
+fn text_of_option(document: &Document, id: NodeId) -> String {
+    document.text_of(id).split_ascii_whitespace().collect::<Vec<_>>().join(" ")
 }
 
 /// Which of its options a `select` begins with (HTML, "ask for a reset").
@@ -71,10 +76,59 @@ impl Machine<'_> {
         is_left_alone && self.is_first_visit
     }
 
+    /// `value`, `text` or `label` of an option (HTML, "The option element").
+    pub(super) fn option_member(&mut self, node: Node, key: &str) -> Option<Value> {
+        if let ("value", Some(given)) = (key, self.presence.values.get(&node)) {
+            return Some(Value::Text(Arc::clone(given)));
+        }
+        if self.presence.vague.states {
+            return None;
+        }
+        if key != "text" {
+            match self.attribute_at_present(node, key)? {
+                Value::Text(own) if key == "value" || !own.is_empty() => return Some(Value::Text(own)),
+                _ => {}
+            }
+        }
+        if self.presence.vague.texts || self.others_change_texts() {
+            return None;
+        }
+        let id = self.present_node(node)?;
+        Some(Value::text(&text_of_option(self.present_document()?, id)))
+    }
+
+    /// `value` of an `input` that visitors do not write in (HTML, "value", modes default and default/on).
+    fn fixed_value(&mut self, node: Node) -> Option<Value> {
+        let kind = match self.attribute_at_present(node, "type")? {
+            Value::Text(kind) => kind.to_ascii_lowercase(),
+            _ => return None,
+        };
+        let otherwise = match &*kind {
+            "checkbox" | "radio" => "on",
+            "hidden" | "submit" | "button" | "reset" | "image" => "",
+            _ => return None,
+        };
+        if let Some(given) = self.presence.values.get(&node) {
+            return Some(Value::Text(Arc::clone(given)));
+        }
+        if self.presence.vague.states {
+            return None;
+        }
+        Some(match self.attribute_at_present(node, "value")? {
+            value @ Value::Text(_) => value,
+            _ => Value::text(otherwise),
+        })
+    }
+
     /// `value`, `checked` or `selectedIndex` of a control; none where that cannot be told.
     pub(super) fn control_member(&mut self, node: Node, key: &str) -> Option<Value> {
         let id = self.present_node(node)?;
         let tag = self.tag_of(node);
+        if let ("input", "value") = (&*tag, key)
+            && let Some(value) = self.fixed_value(node)
+        {
+            return Some(value);
+        }
         let given = self.presence.values.get(&node).cloned();
         if given.is_none() && !self.is_untouched() {
             let is_choice = &*tag == "select" && matches!(key, "value" | "selectedIndex" | "selectedOptions");

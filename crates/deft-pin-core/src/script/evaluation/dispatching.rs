@@ -15,13 +15,13 @@ const MOST: usize = 20;
 
 impl Machine<'_> {
     /// Takes note of a listener that is there for certain.
-    pub(super) fn listens(&mut self, target: &Value, event: &str, handler: &Value) {
+    pub(super) fn listens(&mut self, target: &Value, event: &str, handler: &Value, is_query: bool) {
         match (target, handler) {
             (Value::Object(target), Value::Object(_))
                 if self.changes_surely() && self.listeners.len() < 500 =>
             {
                 let (event, handler) = (Arc::from(event), handler.clone());
-                self.listeners.push(Listener { target: *target, event, handler });
+                self.listeners.push(Listener { target: *target, event, handler, is_query });
             }
             _ => self.presence.has_vague_listeners = true,
         }
@@ -73,7 +73,7 @@ impl Machine<'_> {
             }
             _ => None,
         };
-        let is_plain = !["removeEventListener", "stopImmediatePropagation", "once:"]
+        let is_plain = !["removeEventListener", "stopImmediatePropagation", "once:", ".off(", ".unbind("]
             .iter()
             .any(|word| self.text.contains(word));
         // What stands in the page's own attributes, or listens perhaps, does what nobody knows.
@@ -94,12 +94,13 @@ impl Machine<'_> {
             .collect();
         let object = self.object_mut(id);
         object.members.insert(Arc::from("target"), target.clone());
-        for Listener { target, handler, .. } in all {
+        for Listener { target, handler, is_query, .. } in all {
             let current = Value::Object(target);
             self.object_mut(id).members.insert(Arc::from("currentTarget"), current.clone());
             let (tries, thrown) = (std::mem::take(&mut self.tries), self.thrown);
             let (certainty, region) = (self.certainty, self.region);
-            let given = Arguments::of(vec![event.clone()]);
+            // jQuery makes an event of its own of it.
+            let given = Arguments::of(vec![if is_query { Value::OPEN } else { event.clone() }]);
             let result = self.deeper(|this| this.call(&handler, current, given, span));
             // What a listener throws is reported, and whoever made the event happen goes on.
             (self.tries, self.thrown) = (tries, thrown);
@@ -121,13 +122,19 @@ impl Machine<'_> {
             || self.world.document().elements().any(|own| own.data().attr(&attribute).is_some())
     }
 
+    /// An event that a method makes happen.
+    pub(super) fn made_event(&mut self, name: &str, bubbles: bool) -> Value {
+        let id = self.make(Kind::Instance(if name == "click" { "PointerEvent" } else { "Event" }));
+        let object = self.object_mut(id);
+        object.members.insert(Arc::from("type"), Value::text(name));
+        object.members.insert(Arc::from("bubbles"), Value::Boolean(bubbles));
+        Value::Object(id)
+    }
+
     /// `click()` of an element.
     pub(super) fn clicks(&mut self, target: &Value, span: Span) -> Run<()> {
-        let id = self.make(Kind::Instance("PointerEvent"));
-        let object = self.object_mut(id);
-        object.members.insert(Arc::from("type"), Value::text("click"));
-        object.members.insert(Arc::from("bubbles"), Value::Boolean(true));
-        self.dispatches(target, &Value::Object(id), span)?;
+        let event = self.made_event("click", true);
+        self.dispatches(target, &event, span)?;
         // Links, forms and switches do something by themselves.
         self.presence.vague.states = true;
         let does_more = self.node_of(target).is_none_or(|node| {

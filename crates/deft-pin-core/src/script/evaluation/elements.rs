@@ -216,6 +216,9 @@ impl Machine<'_> {
                     self.listen(&object, event, value.clone(), span);
                     return Ok(true);
                 }
+                if &**key == "cookie" {
+                    self.sets_cookie();
+                }
                 if matches!(&**key, "location" | "title" | "cookie" | "body") {
                     return Ok(true);
                 }

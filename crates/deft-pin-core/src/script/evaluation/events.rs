@@ -67,7 +67,7 @@ impl Machine<'_> {
 
     /// What is called once an event comes to something.
     pub(super) fn listen(&mut self, this: &Value, event: &str, handler: Value, span: Span) {
-        self.listens(this, event, &handler);
+        self.listens(this, event, &handler, false);
         let is_page = matches!(self.kind(this), Some(Kind::Document | Kind::Window));
         let (turn, certainty) = match event {
             "DOMContentLoaded" if is_page => match self.may_still_parse() {

@@ -16,6 +16,8 @@ const QUERY: &str = "#query";
 /// The member of an address that its parameters are under.
 const PARAMETERS: &str = "#parameters";
 
+/// What stands for a cookie that the script has set.
+const COOKIE: &str = "#cookie";
 /// Where the form is kept that data was taken from.
 pub(super) const FORM: &str = "#form";
 
@@ -43,11 +45,14 @@ impl Machine<'_> {
     /// `document.cookie`.
     pub(super) fn cookies(&mut self) -> Value {
         let is_blank = self.is_first()
-            && self.once("#cookie", |this| {
-                let is_set = |text: &str| text.contains("cookie =") || text.contains("cookie=");
-                !is_set(this.text) && this.world.knows_all() && !this.world.has_text("cookie")
-            });
+            && !self.globals.contains_key(COOKIE)
+            && self.once(COOKIE, |this| this.world.knows_all() && !this.world.has_text("cookie"));
         if is_blank { Value::text("") } else { Value::A_TEXT }
+    }
+
+    /// The script sets a cookie, or may have done so.
+    pub(super) fn sets_cookie(&mut self) {
+        self.globals.insert(Arc::from(COOKIE), Value::OPEN);
     }
 
     /// What the texts of scripts tell, which takes as long as they are: each is asked once.

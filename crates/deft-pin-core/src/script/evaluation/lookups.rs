@@ -99,7 +99,7 @@ impl Machine<'_> {
         is_address && matches!(arguments.get(0), Value::Some("String", _))
     }
 
-    fn refused_selector(
+    pub(super) fn refused_selector(
         &mut self,
         name: &str,
         text: &str,
@@ -430,7 +430,7 @@ fn quoted(text: &str) -> String {
 }
 
 /// A selector of nearly that text which can be read: names that begin with a digit, values without quotes.
-fn mended(text: &str) -> Option<String> {
+pub(super) fn mended(text: &str) -> Option<String> {
     let candidate = if let Some(rest) = text.strip_prefix(['#', '.'])
         && rest.chars().all(|c| c.is_alphanumeric() || matches!(c, '-' | '_'))
     {

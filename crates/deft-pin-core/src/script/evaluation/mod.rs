@@ -52,6 +52,8 @@ mod present_tables;
 mod promises;
 mod query;
 mod query_changes;
+mod query_events;
+mod query_grammar;
 mod query_selectors;
 mod query_statics;
 mod query_values;

@@ -180,6 +180,8 @@ pub(super) struct Listener {
     pub(super) target: ObjectId,
     pub(super) event: Arc<str>,
     pub(super) handler: Value,
+    /// Whether it listens by jQuery.
+    pub(super) is_query: bool,
 }
 
 /// What a listener asked of where its event came from.

@@ -164,7 +164,8 @@ impl Machine<'_> {
             }
             "id" | "className" | "title" | "name" | "alt" | "lang" | "placeholder" | "rel" | "target"
             | "dateTime" | "htmlFor" | "slot" | "content" | "media" | "label" | "cite" | "charset"
-                if platform::member(self.interface_of_node(node), key).is_some() =>
+                if platform::member(self.interface_of_node(node), key).is_some()
+                    && (&*tag != "option" || key != "label") =>
             {
                 Some(match self.attribute_at_present(node, &attribute_of(key))? {
                     Value::Null(_) => Value::text(""),
@@ -191,6 +192,7 @@ impl Machine<'_> {
                 }
                 _ => None,
             },
+            "text" | "label" | "value" if &*tag == "option" => self.option_member(node, key),
             "labels" => self.labels(node),
             "value" | "checked" | "selectedIndex" | "selectedOptions" => self.control_member(node, key),
             "form" => self.form_of(node),

@@ -4,7 +4,9 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::machine::{Machine, Run, Turn, WINDOW};
+use super::lookups::mended;
+use super::machine::{Machine, Run, Stop, Turn};
+use super::query_grammar::{Refusal, refusal};
 use super::value::{Absence, AbsenceId, Certainty, Kind, Value};
 use crate::markup::parse_selectors;
 use crate::source::Span;
@@ -104,6 +106,9 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         let Ok(selectors) = parse_selectors(text) else {
+            if let Some(stop) = self.refused_by_query("$", text, span)? {
+                return Err(stop);
+            }
             let within = match scope.map(|node| self.present_node(node)) {
                 Some(None) => return Ok(self.query(None, None)),
                 Some(Some(id)) => Some(id),
@@ -189,6 +194,9 @@ impl Machine<'_> {
         let name = &**key;
         if name == "length" {
             return elements.map_or(Value::A_NUMBER, |own| Value::Number(own.len() as f64));
+        }
+        if let Some(own) = self.query_plugin(name) {
+            return own;
         }
         let is_known = SAME_SET.contains(&name) || OTHER_SET.contains(&name) || OTHER_VALUE.contains(&name);
         if is_known {
@@ -330,79 +338,52 @@ impl Machine<'_> {
             }
             _ => {}
         }
-        // What is called by a visitor's doing, or once something has ended.
-        let is_event = matches!(
-            name,
-            "on" | "one"
-                | "bind"
-                | "click"
-                | "change"
-                | "submit"
-                | "hover"
-                | "keyup"
-                | "keydown"
-                | "scroll"
-                | "resize"
-                | "mouseenter"
-                | "mouseleave"
-                | "blur"
-                | "focus"
-                | "load"
-                | "dblclick"
-                | "delegate"
-                | "live"
-        );
-        let functions: Vec<Value> = arguments
-            .values
-            .iter()
-            .filter(|value| matches!(self.kind(value), Some(Kind::Function(_) | Kind::Bound(..))))
-            .cloned()
-            .collect();
-        for function in functions {
-            let of = only.clone().unwrap_or(Value::OPEN);
-            let is_known = elements.as_ref().is_some_and(|own| !own.is_empty());
-            let delegated = matches!(arguments.get(1), Value::Text(_)) && matches!(name, "on" | "one");
-            let is_met = match (delegated, self.as_text(&arguments.get(1))) {
-                (true, Ok(selector)) => self.is_on_page(&selector),
-                (delegated, _) => is_known && !delegated,
-            };
-            match is_event && is_met {
-                true => {
-                    let is_load =
-                        only.as_ref().is_some_and(|only| matches!(only, Value::Object(id) if *id == WINDOW))
-                            && (name == "load"
-                                || matches!(&arguments.get(0), Value::Text(event) if &**event == "load"));
-                    let (turn, certainty) = if is_load {
-                        (Turn::Loaded, Certainty::Certain)
-                    } else {
-                        (Turn::Visitor, Certainty::SomeVisit)
-                    };
-                    self.later_on(function, of, vec![Value::OPEN], turn, certainty, span);
-                }
-                false => self.hand_over(&function)?,
-            }
-        }
+        self.query_listens(name, elements.as_deref(), &arguments, span)?;
         Ok(if SAME_SET.contains(&name) { this } else { self.query(None, None) })
     }
 
+    /// Whether it is known to be of version 3 or later.
+    fn is_new_query(&mut self) -> bool {
+        self.once("#query3", |this| {
+            let signs = [
+                "jQuery v3.", "jQuery JavaScript Library v3.", "jQuery v4.", "jQuery JavaScript Library v4.",
+            ];
+            signs.iter().any(|sign| this.world.has_text(sign)) && !this.world.has_text("JQMIGRATE")
+        })
+    }
+
+    /// What is thrown for a selector that neither the browser nor jQuery takes.
+    pub(super) fn refused_by_query(&mut self, method: &str, text: &str, span: Span) -> Run<Option<Stop>> {
+        let why = match refusal(text) {
+            None => return Ok(None),
+            Some(Refusal::Syntax) => "it is no selector".to_owned(),
+            Some(Refusal::NewSyntax) if self.is_new_query() => {
+                "what an attribute is held against is to stand in quotes".to_owned()
+            }
+            Some(Refusal::NewSyntax) => return Ok(None),
+            Some(Refusal::Pseudo { name, sought }) => {
+                for simple in sought {
+                    let Ok(selectors) = parse_selectors(&simple) else { return Ok(None) };
+                    let found = self.find(None, &simple, &selectors, Some("NodeList"), span)?;
+                    match self.kind(&found) {
+                        Some(Kind::List(_, items)) if !items.is_empty() => {}
+                        _ => return Ok(None),
+                    }
+                }
+                format!("jQuery knows no `:{name}`")
+            }
+        };
+        Ok(Some(self.refused_selector(method, text, &why, mended(text), span)))
+    }
+
     /// What is thrown where a method is called that jQuery has no more since version 3.
-    fn gone_from_query(
-        &mut self,
-        name: &str,
-        arguments: &Arguments,
-        span: Span,
-    ) -> Option<super::machine::Stop> {
+    fn gone_from_query(&mut self, name: &str, arguments: &Arguments, span: Span) -> Option<Stop> {
         const GONE: &[&str] = &["size", "andSelf", "live", "die", "unload", "error"];
         let is_load = name == "load" && matches!(self.kind(&arguments.get(0)), Some(Kind::Function(_)));
         if !is_load && !GONE.contains(&name) {
             return None;
         }
-        let is_new = self.once("#query3", |this| {
-            let signs = [
-                "jQuery v3.", "jQuery JavaScript Library v3.", "jQuery v4.", "jQuery JavaScript Library v4.",
-            ];
-            signs.iter().any(|sign| this.world.has_text(sign)) && !this.world.has_text("JQMIGRATE")
-        });
+        let is_new = self.is_new_query();
         if !is_new {
             return None;
         }
@@ -422,12 +403,6 @@ impl Machine<'_> {
             },
         };
         Some(self.throws(span, kind))
-    }
-
-    /// Whether the page has an element that a selector finds.
-    fn is_on_page(&mut self, selector: &str) -> bool {
-        let Ok(selectors) = parse_selectors(selector) else { return false };
-        self.found_on_page(None, selector, &selectors).is_ok_and(|found| !found.nodes.is_empty())
     }
 
     /// The names that a method of a set gives to elements, and the elements that it brings in or takes out.

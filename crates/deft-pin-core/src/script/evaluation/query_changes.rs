@@ -9,7 +9,7 @@ use crate::markup::NodeId;
 use crate::source::Span;
 
 /// Methods that change the tree in a way that is not followed.
-const NOT_FOLLOWED: &[&str] = &["clone", "load", "replaceAll", "submit", "trigger", "triggerHandler"];
+const NOT_FOLLOWED: &[&str] = &["clone", "load", "replaceAll"];
 
 impl Machine<'_> {
     /// What a method of a set does to the page at present.
@@ -38,11 +38,16 @@ impl Machine<'_> {
                 None => self.presence.vague.states = true,
             },
             // Without a function they make the event happen.
-            "click" | "change" | "focus" | "blur" if arguments.values.is_empty() => self.presence.lose(),
+            "click" | "change" | "focus" | "blur" | "submit" if arguments.values.is_empty() => {
+                self.query_triggers(name, elements, arguments, span)?;
+            }
+            "trigger" | "triggerHandler" => match arguments.get(0) {
+                Value::Text(event) => self.query_triggers(&event, elements, arguments, span)?,
+                _ => self.presence.lose(),
+            },
             "html" | "text" if arguments.values.is_empty() => {}
             _ if NOT_FOLLOWED.contains(&name) => {
                 let is_kept = match name {
-                    "trigger" | "triggerHandler" => self.nobody_listens(&arguments.get(0)),
                     "clone" => nodes.is_some(),
                     // As an event.
                     "load" => matches!(arguments.get(0), Value::Object(_)),
@@ -86,15 +91,6 @@ impl Machine<'_> {
             _ => {}
         }
         Ok(())
-    }
-
-    /// Whether nothing is known to listen for an event that the script makes happen by its name.
-    fn nobody_listens(&mut self, event: &Value) -> bool {
-        let Value::Text(event) = event else { return false };
-        // Its name stands there once, where it happens.
-        matches!(&**event, "change" | "input" | "focus" | "blur" | "resize" | "scroll")
-            && self.text.matches(&**event).count() == 1
-            && !self.world.acts_with(event)
     }
 
     fn was_changed(&mut self, is_done: bool) {

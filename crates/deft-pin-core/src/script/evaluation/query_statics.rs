@@ -16,7 +16,7 @@ impl Machine<'_> {
             "ready" | "each" | "extend" | "when" | "map" | "grep" | "makeArray" => {
                 self.made(Kind::Native("jQuery", Arc::clone(key)))
             }
-            "fn" => Value::OPEN,
+            "fn" => self.query_prototype(),
             name => {
                 // All that it has itself stands in its own text.
                 let is_set = [format!(".{name} ="), format!(".{name}="), "extend".to_owned()];

@@ -84,6 +84,9 @@ impl Machine<'_> {
             "val" if arguments.values.is_empty() => {
                 return Ok(nodes.first().and_then(|node| self.present_member(*node, "value")));
             }
+            "html" if arguments.values.is_empty() => {
+                return Ok(nodes.first().and_then(|node| self.present_member(*node, "innerHTML")));
+            }
             "text" if arguments.values.is_empty() => {
                 let mut all = String::new();
                 for node in nodes {
@@ -113,6 +116,15 @@ impl Machine<'_> {
             _ => return Ok(None),
         };
         if let Some(text) = selector.as_ref().filter(|text| parse_selectors(text).is_err()) {
+            const TAKING: &[&str] = &[
+                "children", "closest", "filter", "find", "has", "is", "next", "nextAll", "not", "parent",
+                "parents", "prev", "prevAll", "siblings",
+            ];
+            if TAKING.contains(&name)
+                && let Some(stop) = self.refused_by_query(name, text, span)?
+            {
+                return Err(stop);
+            }
             return Ok(self.led_by_query(name, &nodes, text, span));
         }
         Ok(self.led(name, &nodes, selector, span))

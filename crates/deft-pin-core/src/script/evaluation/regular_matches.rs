@@ -5,9 +5,11 @@ use std::sync::Arc;
 use regex::{Captures, Regex};
 
 use super::arguments::Arguments;
-use super::machine::Machine;
+use super::machine::{Machine, Run};
+use super::texts::{MOST_PARTS, expanded};
 use super::value::{Doubt, Kind, Value};
 use crate::script::regular::Regular;
+use crate::source::Span;
 
 impl Machine<'_> {
     fn regular(&self, value: &Value, text: &str) -> Option<Arc<Regular>> {
@@ -17,11 +19,17 @@ impl Machine<'_> {
     }
 
     /// A method of a text that takes a regular expression; none where what comes of it is not known.
-    pub(super) fn match_text(&mut self, name: &str, text: &str, arguments: &Arguments) -> Option<Value> {
-        let regular = self.regular(&arguments.get(0), text)?;
-        let compiled = regular.for_text(text)?;
+    pub(super) fn match_text(
+        &mut self,
+        name: &str,
+        text: &str,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<Option<Value>> {
+        let Some(regular) = self.regular(&arguments.get(0), text) else { return Ok(None) };
+        let Some(compiled) = regular.for_text(text) else { return Ok(None) };
         let regex = &compiled.regex;
-        Some(match name {
+        Ok(Some(match name {
             "match" if compiled.is_global => {
                 let all: Vec<Value> =
                     regex.find_iter(text).take(500).map(|found| Value::text(found.as_str())).collect();
@@ -37,12 +45,12 @@ impl Machine<'_> {
                 Value::Number(regex.find(text).map_or(-1.0, |found| found.start() as f64))
             }
             "replace" | "replaceAll" => {
-                let Value::Text(with) = arguments.get(1) else { return None };
-                if with.contains('$') {
-                    return None;
+                let most = if compiled.is_global { MOST_PARTS } else { 1 };
+                let all: Vec<Captures<'_>> = regex.captures_iter(text).take(most).collect();
+                if all.len() == MOST_PARTS {
+                    return Ok(Some(Value::Some("String", Doubt::Open)));
                 }
-                let limit = usize::from(!compiled.is_global);
-                self.bounded(&regex.replacen(text, limit, regex::NoExpand(&with)))
+                return Ok(Some(self.replaced_matches(text, &all, &arguments.get(1), span)?));
             }
             "split"
                 if arguments.values.len() == 1 && regex.captures_len() == 1 && regex.find("").is_none() =>
@@ -50,8 +58,40 @@ impl Machine<'_> {
                 let parts = regex.split(text).take(500).map(Value::text).collect();
                 self.array(parts, false)
             }
-            _ => return None,
-        })
+            _ => return Ok(None),
+        }))
+    }
+
+    /// A text with what a regular expression finds in it replaced.
+    fn replaced_matches(&mut self, text: &str, all: &[Captures<'_>], with: &Value, span: Span) -> Run<Value> {
+        let mut out = String::new();
+        let mut end = 0;
+        for found in all {
+            let Some(whole) = found.get(0) else { continue };
+            let by = match with {
+                Value::Text(with) => {
+                    let groups: Vec<Option<&str>> =
+                        found.iter().map(|part| part.map(|part| part.as_str())).collect();
+                    expanded(with, &groups)
+                }
+                Value::Object(_) => {
+                    let place = text[..whole.start()].encode_utf16().count() as f64;
+                    let parts = found
+                        .iter()
+                        .map(|part| part.map_or(Value::UNDEFINED, |part| Value::text(part.as_str())));
+                    let given = parts.chain([Value::Number(place), Value::text(text)]).collect();
+                    let by = self.call(with, Value::UNDEFINED, Arguments::of(given), span)?;
+                    self.as_text(&by).ok().map(|by| by.to_string())
+                }
+                with => self.as_text(with).ok().map(|with| with.to_string()),
+            };
+            let Some(by) = by else { return Ok(Value::Some("String", Doubt::Open)) };
+            out.push_str(&text[end..whole.start()]);
+            out.push_str(&by);
+            end = whole.end();
+        }
+        out.push_str(&text[end..]);
+        Ok(self.bounded(&out))
     }
 
     /// `test` and `exec`.

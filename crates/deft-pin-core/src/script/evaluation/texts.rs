@@ -5,6 +5,45 @@ use super::machine::{Machine, Run, Stop};
 use super::value::{Doubt, Kind, Value};
 use crate::source::Span;
 
+/// So many parts of a text are replaced.
+pub(super) const MOST_PARTS: usize = 300;
+
+/// What is put in for a match (ECMA-262, "GetSubstitution"); none where that asks for what is around it.
+pub(super) fn expanded(with: &str, groups: &[Option<&str>]) -> Option<String> {
+    let mut out = String::new();
+    let mut rest = with;
+    while let Some(at) = rest.find('$') {
+        out.push_str(&rest[..at]);
+        let behind = &rest[at + 1..];
+        let digits = behind.bytes().take(2).take_while(u8::is_ascii_digit).count();
+        let number = (1..=digits).rev().find_map(|count| {
+            let number: usize = behind[..count].parse().ok()?;
+            (1..groups.len()).contains(&number).then_some((count, number))
+        });
+        rest = match (behind.chars().next(), number) {
+            (Some('$'), _) => {
+                out.push('$');
+                &behind[1..]
+            }
+            (Some('&'), _) => {
+                out.push_str(groups.first().copied().flatten().unwrap_or_default());
+                &behind[1..]
+            }
+            (Some('`' | '\'' | '<'), _) => return None,
+            (_, Some((count, number))) => {
+                out.push_str(groups[number].unwrap_or_default());
+                &behind[count..]
+            }
+            _ => {
+                out.push('$');
+                behind
+            }
+        };
+    }
+    out.push_str(rest);
+    Some(out)
+}
+
 impl Machine<'_> {
     pub(super) fn call_text(
         &mut self,
@@ -28,42 +67,28 @@ impl Machine<'_> {
                 return Ok(self.of_some_text(name, doubt));
             }
         };
-        if let Some(value) = self.match_text(name, &this, arguments) {
+        if let Some(value) = self.match_text(name, &this, arguments, span)? {
             return Ok(value);
         }
         let first = self.as_text(&arguments.get(0));
         let is_plain = matches!(arguments.get(0), Value::Text(_) | Value::Number(_));
+        if let Some(value) = self.at_places(name, &this, arguments) {
+            return Ok(value);
+        }
         let number = |at: usize| self.as_number(&arguments.get(at)).ok();
         Ok(match (name, first) {
             ("trim", _) => Value::text(this.trim()),
-            ("trimStart", _) => Value::text(this.trim_start()),
-            ("trimEnd", _) => Value::text(this.trim_end()),
+            ("trimStart" | "trimLeft", _) => Value::text(this.trim_start()),
+            ("trimEnd" | "trimRight", _) => Value::text(this.trim_end()),
             ("toLowerCase" | "toLocaleLowerCase", _) => self.bounded(&this.to_lowercase()),
             ("toUpperCase" | "toLocaleUpperCase", _) => self.bounded(&this.to_uppercase()),
             ("toString" | "valueOf", _) => Value::Text(this),
-            ("includes", Ok(part)) if is_plain => Value::Boolean(this.contains(&*part)),
-            ("startsWith", Ok(part)) if is_plain && arguments.values.len() == 1 => {
-                Value::Boolean(this.starts_with(&*part))
-            }
-            ("endsWith", Ok(part)) if is_plain && arguments.values.len() == 1 => {
-                Value::Boolean(this.ends_with(&*part))
-            }
-            ("indexOf", Ok(part)) if is_plain && this.is_ascii() => {
-                Value::Number(this.find(&*part).map_or(-1.0, |at| at as f64))
-            }
             ("concat", Ok(part)) if arguments.values.len() == 1 => self.bounded(&format!("{this}{part}")),
-            ("replace", Ok(part)) if is_plain && matches!(arguments.get(1), Value::Text(_)) => {
-                let Value::Text(with) = arguments.get(1) else { return Ok(Value::OPEN) };
-                if with.contains('$') { Value::OPEN } else { self.bounded(&this.replacen(&*part, &with, 1)) }
+            ("replace" | "replaceAll", Ok(part)) if is_plain => {
+                let most = if name == "replace" { 1 } else { usize::MAX };
+                self.replaced(&this, &part, most, &arguments.get(1), span)?
             }
-            ("at", _) if matches!(arguments.get(0), Value::Number(_)) && this.is_ascii() => {
-                let at = number(0).unwrap_or(0.0).trunc();
-                let at = if at < 0.0 { at + this.len() as f64 } else { at };
-                match this.chars().nth(at as usize).filter(|_| at >= 0.0) {
-                    Some(c) => Value::text(&c.to_string()),
-                    None => Value::UNDEFINED,
-                }
-            }
+            ("localeCompare", Ok(other)) if is_plain && *other == *this => Value::Number(0.0),
             ("normalize", Ok(form)) if is_plain && !matches!(&*form, "NFC" | "NFD" | "NFKC" | "NFKD") => {
                 let takes = "one of `NFC`, `NFD`, `NFKC`, `NFKD`";
                 return Err(self.refused("normalize", &*form, takes, None, span));
@@ -76,9 +101,14 @@ impl Machine<'_> {
                 _ => Value::OPEN,
             },
             ("split", Ok(part)) if matches!(arguments.get(0), Value::Text(_)) => {
+                let most = match (arguments.get(1), number(1)) {
+                    (Value::Undefined(_), _) => 500,
+                    (_, Some(most)) if most >= 0.0 => (most as usize).min(500),
+                    _ => return Ok(self.array(Vec::new(), true)),
+                };
                 let parts: Vec<Value> = match part.is_empty() {
-                    true => this.chars().map(|c| Value::text(&c.to_string())).take(500).collect(),
-                    false => this.split(&*part).map(Value::text).take(500).collect(),
+                    true => this.chars().map(|c| Value::text(&c.to_string())).take(most).collect(),
+                    false => this.split(&*part).map(Value::text).take(most).collect(),
                 };
                 self.array(parts, false)
             }
@@ -86,27 +116,6 @@ impl Machine<'_> {
                 // There is a first one at least, and nobody can tell how many.
                 self.array(Vec::new(), true)
             }
-            ("slice" | "substring", _) if this.is_ascii() => {
-                let length = this.len() as f64;
-                let place = |at: usize, otherwise: f64| match (arguments.values.get(at), number(at)) {
-                    (None | Some(Value::Undefined(_)), _) => Some(otherwise),
-                    (_, Some(at)) if at < 0.0 => {
-                        Some(if name == "slice" { (length + at).max(0.0) } else { 0.0 })
-                    }
-                    (_, at) => at.map(|at| at.min(length)),
-                };
-                match (place(0, 0.0), place(1, length)) {
-                    (Some(start), Some(end)) if start <= end => {
-                        Value::text(&this[start as usize..end as usize])
-                    }
-                    (Some(_), Some(_)) => Value::text(""),
-                    _ => Value::OPEN,
-                }
-            }
-            ("charAt", _) if this.is_ascii() => match number(0).unwrap_or(f64::NAN) {
-                at if at >= 0.0 => Value::text(this.get(at as usize..at as usize + 1).unwrap_or_default()),
-                _ => Value::OPEN,
-            },
             _ => {
                 self.hand_over_all(arguments)?;
                 match self.of_some_text(name, Doubt::Open) {
@@ -116,6 +125,131 @@ impl Machine<'_> {
                 }
             }
         })
+    }
+
+    /// A method of a text that counts its places; none of others, and where that cannot be told.
+    fn at_places(&mut self, name: &str, this: &str, arguments: &Arguments) -> Option<Value> {
+        const METHODS: &[&str] = &[
+            "at", "charAt", "charCodeAt", "codePointAt", "slice", "substring", "substr", "indexOf",
+            "lastIndexOf", "includes", "startsWith", "endsWith", "padStart", "padEnd",
+        ];
+        // Of others a character takes two places.
+        if !METHODS.contains(&name) || this.chars().any(|c| c.len_utf16() > 1) {
+            return None;
+        }
+        let given = |at: usize| match arguments.values.get(at) {
+            None | Some(Value::Undefined(_)) => Some(None),
+            Some(value) => {
+                self.as_number(value).ok().map(|own| Some(if own.is_nan() { 0.0 } else { own.trunc() }))
+            }
+        };
+        self.charge(this.len() / 8);
+        let units: Vec<char> = this.chars().collect();
+        let length = units.len() as f64;
+        // From the end, where it is below nothing.
+        let from_end = |place: f64| if place < 0.0 { (length + place).max(0.0) } else { place.min(length) };
+        let within = |place: f64| place.clamp(0.0, length);
+        let part = |start: f64, end: f64| {
+            let own: String = units.iter().take(end.max(start) as usize).skip(start as usize).collect();
+            Value::text(&own)
+        };
+        let sought = || match arguments.get(0) {
+            Value::Text(text) => Some(text.chars().collect::<Vec<char>>()),
+            Value::Number(_) => Some(self.as_text(&arguments.get(0)).ok()?.chars().collect()),
+            _ => None,
+        };
+        Some(match name {
+            "at" | "charAt" | "charCodeAt" | "codePointAt" => {
+                let place = given(0)?.unwrap_or(0.0);
+                let place = if name == "at" && place < 0.0 { place + length } else { place };
+                let own = units.get(place as usize).filter(|_| place >= 0.0).copied();
+                match (name, own) {
+                    ("at" | "charAt", Some(own)) => Value::text(&own.to_string()),
+                    ("charAt", None) => Value::text(""),
+                    ("charCodeAt", None) => Value::Number(f64::NAN),
+                    (_, None) => Value::UNDEFINED,
+                    (_, Some(own)) => Value::Number(f64::from(u32::from(own))),
+                }
+            }
+            "slice" => part(from_end(given(0)?.unwrap_or(0.0)), from_end(given(1)?.unwrap_or(length))),
+            "substring" => {
+                let (start, end) = (within(given(0)?.unwrap_or(0.0)), within(given(1)?.unwrap_or(length)));
+                part(start.min(end), start.max(end))
+            }
+            "substr" => {
+                let start = from_end(given(0)?.unwrap_or(0.0));
+                part(start, within(start + given(1)?.unwrap_or(length).max(0.0)))
+            }
+            "padStart" | "padEnd" => {
+                let filler: Vec<char> = match arguments.get(1) {
+                    Value::Undefined(_) => vec![' '],
+                    _ => self.as_text(&arguments.get(1)).ok()?.chars().collect(),
+                };
+                let missing = (given(0)?.unwrap_or(0.0) - length).max(0.0) as usize;
+                let filled: String = filler.iter().cycle().take(missing.min(1000)).collect();
+                if name == "padStart" {
+                    Value::text(&(filled + this))
+                } else {
+                    Value::text(&format!("{this}{filled}"))
+                }
+            }
+            _ => {
+                let sought = sought()?;
+                let count = sought.len();
+                let is_at = |at: usize| units.get(at..at + count) == Some(&sought[..]);
+                let last = units.len().checked_sub(count);
+                match name {
+                    "startsWith" => Value::Boolean(is_at(within(given(1)?.unwrap_or(0.0)) as usize)),
+                    "endsWith" => {
+                        let end = within(given(1)?.unwrap_or(length)) as usize;
+                        Value::Boolean(end.checked_sub(count).is_some_and(is_at))
+                    }
+                    "lastIndexOf" => {
+                        let from = given(1)?.map_or(usize::MAX, |from| from.max(0.0) as usize);
+                        let found = last.and_then(|last| (0..=last.min(from)).rev().find(|at| is_at(*at)));
+                        Value::Number(found.map_or(-1.0, |at| at as f64))
+                    }
+                    _ => {
+                        let from = within(given(1)?.unwrap_or(0.0)) as usize;
+                        self.charge(units.len() / 8);
+                        let found = last.and_then(|last| (from..=last).find(|at| is_at(*at)));
+                        match name {
+                            "includes" => Value::Boolean(found.is_some()),
+                            _ => Value::Number(found.map_or(-1.0, |at| at as f64)),
+                        }
+                    }
+                }
+            }
+        })
+    }
+
+    /// A text with what is found in it replaced, so many times.
+    fn replaced(&mut self, text: &str, part: &str, most: usize, with: &Value, span: Span) -> Run<Value> {
+        let places: Vec<usize> =
+            text.match_indices(part).map(|(at, _)| at).take(most.min(MOST_PARTS)).collect();
+        if places.len() == MOST_PARTS {
+            return Ok(Value::Some("String", Doubt::Open));
+        }
+        let mut out = String::new();
+        let mut end = 0;
+        for at in places {
+            let by = match with {
+                Value::Text(with) => expanded(with, &[Some(part)]),
+                Value::Object(_) => {
+                    let place = text[..at].encode_utf16().count() as f64;
+                    let given = vec![Value::text(part), Value::Number(place), Value::text(text)];
+                    let by = self.call(with, Value::UNDEFINED, Arguments::of(given), span)?;
+                    self.as_text(&by).ok().map(|by| by.to_string())
+                }
+                with => self.as_text(with).ok().map(|with| with.to_string()),
+            };
+            let Some(by) = by else { return Ok(Value::Some("String", Doubt::Open)) };
+            out.push_str(&text[end..at]);
+            out.push_str(&by);
+            end = at + part.len();
+        }
+        out.push_str(&text[end..]);
+        Ok(self.bounded(&out))
     }
 
     /// What a method of a text gives that is not known.

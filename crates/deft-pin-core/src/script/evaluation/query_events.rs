@@ -1,0 +1,165 @@
+//! Events of jQuery's sets: what listens for them, and what the script makes happen itself.
+
+use std::sync::Arc;
+
+use super::arguments::Arguments;
+use super::machine::{Machine, Run, Turn, WINDOW};
+use super::value::{Certainty, Kind, Value};
+use crate::source::Span;
+
+/// Methods that listen.
+const LISTENING: &[&str] = &["on", "one", "bind", "delegate", "live"];
+/// Events that have methods of their own.
+const EVENTS: &[&str] = &[
+    "click", "change", "submit", "hover", "keyup", "keydown", "scroll", "resize", "mouseenter", "mouseleave",
+    "blur", "focus", "load", "dblclick",
+];
+/// For so many elements of a set a function is called, each as `this`.
+const MOST: usize = 4;
+
+impl Machine<'_> {
+    /// What is called by a visitor's doing, or once something has ended.
+    pub(super) fn query_listens(
+        &mut self,
+        name: &str,
+        elements: Option<&[Value]>,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<()> {
+        let is_event = LISTENING.contains(&name) || EVENTS.contains(&name);
+        let is_function =
+            |value: &&Value| matches!(self.kind(value), Some(Kind::Function(_) | Kind::Bound(..)));
+        let functions: Vec<Value> = arguments.values.iter().filter(is_function).cloned().collect();
+        let selector = match (name, arguments.get(1)) {
+            ("on" | "one", Value::Text(selector)) => Some(selector),
+            _ => None,
+        };
+        let of: Option<Vec<Value>> = match &selector {
+            Some(selector) => self.delegated_to(elements, selector, span)?,
+            None => elements.map(<[Value]>::to_vec),
+        };
+        if is_event {
+            let targets = elements.filter(|_| selector.is_none());
+            self.query_registers(name, targets, arguments, &functions);
+        }
+        // An element that comes later may be met as well.
+        let is_met = of.as_ref().is_some_and(|own| !own.is_empty());
+        for function in functions {
+            if !is_event || !is_met {
+                self.hand_over(&function)?;
+                continue;
+            }
+            let each = of.iter().flatten().take(MOST).cloned().collect::<Vec<Value>>();
+            let is_window = matches!(each.as_slice(), [Value::Object(id)] if *id == WINDOW);
+            let is_load =
+                name == "load" || matches!(&arguments.get(0), Value::Text(event) if &**event == "load");
+            let (turn, certainty) = match is_window && is_load {
+                true => (Turn::Loaded, Certainty::Certain),
+                false => (Turn::Visitor, Certainty::SomeVisit),
+            };
+            for this in each {
+                self.later_on(function.clone(), this, vec![Value::OPEN], turn, certainty, span);
+            }
+        }
+        Ok(())
+    }
+
+    /// The elements in a set that a selector finds, on which a function is called then.
+    fn delegated_to(
+        &mut self,
+        elements: Option<&[Value]>,
+        selector: &str,
+        span: Span,
+    ) -> Run<Option<Vec<Value>>> {
+        let scope = match elements {
+            Some([only]) => self.node_of(only),
+            _ => None,
+        };
+        let found = self.query_found(scope, selector, span)?;
+        Ok(match self.kind(&found) {
+            Some(Kind::Query(found, _)) => found.clone(),
+            _ => None,
+        })
+    }
+
+    /// Takes note of what listens.
+    fn query_registers(
+        &mut self,
+        name: &str,
+        elements: Option<&[Value]>,
+        arguments: &Arguments,
+        functions: &[Value],
+    ) {
+        let given = match name {
+            "hover" => Some(Arc::from("mouseenter mouseleave")),
+            _ if EVENTS.contains(&name) => Some(Arc::from(name)),
+            _ => self.as_text(&arguments.get(0)).ok(),
+        };
+        let (Some(elements), Some(given), [function], false) = (elements, given, functions, name == "one")
+        else {
+            self.presence.has_vague_listeners |= !functions.is_empty() || LISTENING.contains(&name);
+            return;
+        };
+        for element in elements {
+            for event in given.split_ascii_whitespace() {
+                let event = event.split('.').next().unwrap_or_default();
+                self.listens(element, event, function, true);
+            }
+        }
+    }
+
+    /// Makes an event happen on each element of a set.
+    pub(super) fn query_triggers(
+        &mut self,
+        event: &str,
+        elements: Option<&[Value]>,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<()> {
+        let is_sure = !self.world.acts_with(event) && arguments.values.len() < 2;
+        let Some(elements) = elements.filter(|_| is_sure && !event.contains(['.', ' '])) else {
+            self.presence.lose();
+            return Ok(());
+        };
+        for element in elements {
+            if event == "click" {
+                self.clicks(element, span)?;
+                continue;
+            }
+            let bubbles = !matches!(event, "focus" | "blur");
+            let made = self.made_event(event, bubbles);
+            self.dispatches(element, &made, span)?;
+        }
+        if event == "submit" {
+            self.presence.lose();
+        }
+        Ok(())
+    }
+
+    /// `$.fn`, with what the script puts there.
+    pub(super) fn query_prototype(&mut self) -> Value {
+        let key: Arc<str> = Arc::from(PROTOTYPE);
+        if let Some(known) = self.globals.get(&key) {
+            return known.clone();
+        }
+        let region = std::mem::replace(&mut self.region, 0);
+        let made = self.make(Kind::Plain);
+        self.region = region;
+        self.object_mut(made).is_open = true;
+        self.globals.insert(key, Value::Object(made));
+        Value::Object(made)
+    }
+
+    /// A method of sets that the script gives itself.
+    pub(super) fn query_plugin(&self, name: &str) -> Option<Value> {
+        let Some(Value::Object(id)) = self.globals.get(PROTOTYPE) else { return None };
+        self.object(*id)
+            .members
+            .get(name)
+            .filter(|own| matches!(self.kind(own), Some(Kind::Function(_))))
+            .cloned()
+    }
+}
+
+/// Where `$.fn` is kept.
+const PROTOTYPE: &str = "#fn";
