@@ -1,7 +1,7 @@
 //! Changes to a tree that is there already, as scripts make them (DOM, "mutation algorithms").
 
 use html5ever::tendril::StrTendril;
-use html5ever::{LocalName, QualName, local_name, ns};
+use html5ever::{LocalName, Namespace, QualName, local_name, ns};
 
 use super::document::{Document, Element, NodeData, NodeId, Origin};
 use super::links;
@@ -20,8 +20,17 @@ impl Document {
     /// An element of HTML that stands nowhere yet.
     pub fn make_element(&mut self, name: &str) -> NodeId {
         let contents = (name == "template").then(|| self.make_fragment());
+        self.make_element_in(ns!(html), name, contents)
+    }
+
+    /// An element of SVG or MathML that stands nowhere yet.
+    pub fn make_drawing(&mut self, name: &str, is_svg: bool) -> NodeId {
+        self.make_element_in(if is_svg { ns!(svg) } else { ns!(mathml) }, name, None)
+    }
+
+    fn make_element_in(&mut self, space: Namespace, name: &str, contents: Option<NodeId>) -> NodeId {
         self.push(NodeData::Element(Element {
-            name: QualName::new(None, ns!(html), LocalName::from(name)),
+            name: QualName::new(None, space, LocalName::from(name)),
             attrs: Vec::new(),
             id: None,
             classes: Box::default(),

@@ -26,13 +26,15 @@ pub(crate) fn parse_within(name: &str, html: &str) -> Option<(Document, NodeId)>
         "tbody" | "thead" | "tfoot" => "<table><tbody>",
         "tr" => "<table><tbody><tr>",
         "select" => "<select>",
+        "svg" => "<svg>",
+        "math" => "<math>",
         _ => "",
     };
     let (_, document) = parse(format!("<!doctype html><body>{before}{html}").as_bytes());
     let top = match before.rsplit('<').next().map(|tag| tag.trim_end_matches('>')) {
         Some(tag) if !tag.is_empty() => {
             let name = html5ever::LocalName::from(tag);
-            document.elements().find(|element| element.is_html(&name))?
+            document.elements().find(|element| element.data().name.local == name)?
         }
         _ => document.body()?,
     };

@@ -276,9 +276,14 @@ impl<'m> Machine<'m> {
                 }
                 let made = self.make(Kind::Instance("Object"));
                 self.object_mut(made).is_open = true;
-                if &*name == "DateTimeFormat" {
-                    let format = self.made(Kind::Native("DateTimeFormat", Arc::from("format")));
-                    self.object_mut(made).members.insert(Arc::from("format"), format);
+                let of = match &*name {
+                    "DateTimeFormat" => Some(("DateTimeFormat", "format")),
+                    "RelativeTimeFormat" => Some(("RelativeTimeFormat", "format")),
+                    _ => None,
+                };
+                if let Some((of, method)) = of {
+                    let format = self.made(Kind::Native(of, Arc::from(method)));
+                    self.object_mut(made).members.insert(Arc::from(method), format);
                 }
                 Ok(Value::Object(made))
             }

@@ -4,6 +4,7 @@
 use std::sync::Arc;
 
 use super::controls::LISTED;
+use super::elements::{HTML, MATHML, SVG};
 use super::lookups::local;
 use super::machine::{DOCUMENT, Machine};
 use super::platform;
@@ -70,7 +71,15 @@ impl Machine<'_> {
             "shadowRoot" if element.is_some() && self.has_no_shadows(node) => {
                 Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() })))
             }
-            "tagName" | "nodeName" => Value::text(&self.tag_of(node).to_ascii_uppercase()),
+            "tagName" | "nodeName" => match self.is_drawing(node) {
+                true => Value::Text(self.tag_of(node)),
+                false => Value::text(&self.tag_of(node).to_ascii_uppercase()),
+            },
+            "namespaceURI" => Value::text(match self.interface_of_node(node) {
+                of if of.starts_with("SVG") => SVG,
+                "MathMLElement" => MATHML,
+                _ => HTML,
+            }),
             "localName" => Value::Text(self.tag_of(node)),
             "nodeType" => Value::Number(1.0),
             "id" if element.is_some() && !self.touched.anything => {

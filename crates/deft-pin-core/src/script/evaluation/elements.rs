@@ -16,6 +16,11 @@ use crate::script::added::names_of_markup;
 use crate::script::asked_names::callbacks_of;
 use crate::source::Span;
 
+/// The namespaces of elements.
+pub(super) const HTML: &str = "http://www.w3.org/1999/xhtml";
+pub(super) const SVG: &str = "http://www.w3.org/2000/svg";
+pub(super) const MATHML: &str = "http://www.w3.org/1998/Math/MathML";
+
 impl Machine<'_> {
     pub(super) fn page_node(&self, node: Node) -> Option<ElementRef<'_>> {
         match node {
@@ -42,12 +47,21 @@ impl Machine<'_> {
         }
     }
 
-    pub(super) fn interface_of_node(&self, node: Node) -> Interface {
-        let drawing = match node {
+    /// The interface of an element of SVG or MathML; none of others.
+    fn drawing(&self, node: Node) -> Option<Interface> {
+        match node {
             Node::Page(_) => self.page_node(node).and_then(|own| drawing_of(own.data())),
             Node::Made(number) => self.made_nodes.get(number as usize).and_then(|own| own.drawing),
-        };
-        if let Some(of) = drawing {
+        }
+    }
+
+    /// Whether it is an element of SVG or MathML, whose names are told by their letters' case.
+    pub(super) fn is_drawing(&self, node: Node) -> bool {
+        self.drawing(node).is_some()
+    }
+
+    pub(super) fn interface_of_node(&self, node: Node) -> Interface {
+        if let Some(of) = self.drawing(node) {
             return of;
         }
         match &*self.tag_of(node) {

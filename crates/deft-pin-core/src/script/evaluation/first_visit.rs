@@ -153,6 +153,9 @@ impl Machine<'_> {
             (false, None) => Value::text(""),
             _ => return,
         };
+        if is_url && is_here {
+            self.object_mut(made).members.insert(Arc::from("hash"), Value::text(""));
+        }
         self.object_mut(made).members.insert(Arc::from(QUERY), query);
     }
 

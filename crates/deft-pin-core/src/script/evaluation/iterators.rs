@@ -20,6 +20,12 @@ impl Machine<'_> {
         const MOST: usize = 300;
         const MOST_ELEMENTS: usize = 50;
         if let Value::Object(id) = value {
+            if let Kind::Tokens(element) = self.object(*id).kind
+                && let Some(classes) = self.classes_at_present(element)
+            {
+                let known = classes.split_ascii_whitespace().map(Value::text).collect();
+                return Ok(Items { known, more: None });
+            }
             self.tells_present(*id);
             if let Kind::Array(items) | Kind::List(_, items) = &self.object(*id).kind {
                 self.charge(items.len() / 8);

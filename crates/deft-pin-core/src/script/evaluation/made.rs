@@ -6,9 +6,11 @@ use std::sync::Arc;
 use super::lookups::matches_any;
 use super::machine::{Machine, Run};
 use super::made_node::{Contents, FRAGMENT, MadeNode, READ};
+use super::platform;
 use super::value::{Kind, Node, Value};
 use crate::markup::{
     Assume, ElementRef, Matcher, NamedPart, NodeId, Selector, SelectorList, names_in, parse, parse_fragment,
+    parse_within,
 };
 use crate::source::Span;
 
@@ -24,6 +26,18 @@ impl Machine<'_> {
         let givings = self.givings;
         self.made_nodes.push(MadeNode { tag, contents, copy, givings, is_bare, drawing: None });
         self.element(Node::Made(number))
+    }
+
+    /// An element of SVG or MathML that the script makes (DOM, "createElementNS").
+    pub(super) fn make_drawing(&mut self, tag: &str, is_svg: bool) -> Value {
+        let tag: Arc<str> = Arc::from(tag);
+        self.touched.tags.insert(Arc::clone(&tag));
+        self.found.clear();
+        let made = self.make_node(Arc::clone(&tag), Contents::Own);
+        if let Some(own) = self.made_nodes.last_mut() {
+            own.drawing = Some(platform::of_drawing(&tag, is_svg));
+        }
+        made
     }
 
     /// A number for a copy, or for a piece of markup.
@@ -55,7 +69,11 @@ impl Machine<'_> {
         let contents = match markup {
             Value::Text(text) if text.len() <= LONGEST => {
                 self.charge(text.len() / 8);
-                parse_fragment(text).map(|(document, top)| Contents::Parsed(Rc::new(document), top))
+                let read = match self.made_nodes.get(number as usize).and_then(|own| own.drawing) {
+                    Some(of) => parse_within(if of.starts_with("SVG") { "svg" } else { "math" }, text),
+                    None => parse_fragment(text),
+                };
+                read.map(|(document, top)| Contents::Parsed(Rc::new(document), top))
             }
             _ => None,
         };

@@ -342,6 +342,18 @@ impl Machine<'_> {
                     return Err(stop);
                 }
             }
+            "arc" | "arcTo" | "ellipse" | "createRadialGradient" if of == "CanvasRenderingContext2D" => {
+                if let Some(stop) = self.refused_radius(name, &arguments, span) {
+                    return Err(stop);
+                }
+            }
+            "format" | "formatToParts" if of == "RelativeTimeFormat" => {
+                return match self.refused_unit(name, &arguments.get(1), span) {
+                    Some(stop) => Err(stop),
+                    None if name == "format" => Ok(Value::A_TEXT),
+                    None => Ok(self.array(Vec::new(), true)),
+                };
+            }
             "format" if of == "DateTimeFormat" => {
                 if let Some(stop) = self.refused_moment(&arguments.get(0), span) {
                     return Err(stop);

@@ -269,6 +269,32 @@ impl Machine<'_> {
         None
     }
 
+    /// What shapes of a canvas refuse: a radius below nothing (HTML, "Building paths").
+    pub(super) fn refused_radius(&mut self, name: &str, arguments: &Arguments, span: Span) -> Option<Stop> {
+        let places: &[usize] = match name {
+            "arc" => &[2],
+            "arcTo" => &[4],
+            "ellipse" => &[2, 3],
+            _ => &[2, 5],
+        };
+        let radius = places
+            .iter()
+            .map(|at| arguments.get(*at))
+            .find(|given| matches!(given, Value::Number(radius) if *radius < 0.0))?;
+        Some(self.out_of_range(name, &radius, "a radius from 0 on", span))
+    }
+
+    /// What a format of spans of time refuses (ECMA-402, "SingularRelativeTimeUnit").
+    pub(super) fn refused_unit(&mut self, name: &str, unit: &Value, span: Span) -> Option<Stop> {
+        const UNITS: &[&str] = &["second", "minute", "hour", "day", "week", "month", "quarter", "year"];
+        let Value::Text(given) = unit else { return None };
+        if UNITS.contains(&given.strip_suffix('s').unwrap_or(given)) {
+            return None;
+        }
+        let near = crate::source::nearest(given, UNITS.iter().copied());
+        Some(self.refused(name, &**given, "a unit, as `day` or `hour`", near, span))
+    }
+
     /// What functions for texts refuse that are no addresses, or not of the characters that they read (ECMA-262, "Decode";
     /// HTML, "Base64 utility methods").
     pub(super) fn refused_text(&mut self, name: &str, given: &Value, span: Span) -> Option<Stop> {

@@ -293,8 +293,9 @@ impl Machine<'_> {
             return None;
         }
         let id = self.present_node(node)?;
+        let key = if self.is_drawing(node) { local(name) } else { local(&name.to_ascii_lowercase()) };
         let own = self.present_document()?.element(id)?;
-        let value = own.data().attr(&local(&name.to_ascii_lowercase())).map(Value::text);
+        let value = own.data().attr(&key).map(Value::text);
         Some(match value {
             Some(value) => value,
             None => Value::Null(Some(self.absent(Absence::Attribute { name: name.to_owned() }))),

@@ -131,7 +131,9 @@ impl Machine<'_> {
                 return (!is_slotted && (has || !self.others_may_change())).then_some(Value::Boolean(has));
             }
             "setAttribute" | "removeAttribute" | "toggleAttribute" => {
-                let key = self.as_text(&arguments.get(0)).ok().map(|key| key.to_ascii_lowercase());
+                let is_drawing = self.is_drawing(node);
+                let key = self.as_text(&arguments.get(0)).ok();
+                let key = key.map(|key| if is_drawing { key.to_string() } else { key.to_ascii_lowercase() });
                 let given = match (name, key.as_deref()) {
                     ("setAttribute", _) => self.as_text(&arguments.get(1)).ok().map(Some),
                     ("removeAttribute", _) => Some(None),
@@ -139,6 +141,19 @@ impl Machine<'_> {
                     _ => None,
                 };
                 self.gives_at_present(node, key.as_deref(), given);
+                return None;
+            }
+            "show" | "showModal" | "close" if &*self.tag_of(node) == "dialog" => {
+                self.gives_at_present(node, Some("open"), Some((name != "close").then(|| Arc::from(""))));
+                return None;
+            }
+            // Of a namespace of its own, no selector asks for it.
+            "setAttributeNS" | "removeAttributeNS" if !matches!(arguments.get(0), Value::Unknown(_)) => {
+                if let (Value::Null(_), Ok(key)) = (arguments.get(0), self.as_text(&arguments.get(1))) {
+                    let given = (name == "setAttributeNS").then(|| self.as_text(&arguments.get(2)).ok());
+                    let given = if given == Some(None) { None } else { Some(given.flatten()) };
+                    self.gives_at_present(node, Some(&key), given);
+                }
                 return None;
             }
             _ if GIVE.contains(&name) => {

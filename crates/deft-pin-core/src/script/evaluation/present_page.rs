@@ -132,9 +132,10 @@ impl Machine<'_> {
         if !made.is_bare {
             return None;
         }
-        let tag = Arc::clone(&made.tag);
+        let (tag, drawing) = (Arc::clone(&made.tag), made.drawing);
         let page = self.changed_page()?;
         let id = match &*tag {
+            tag if let Some(of) = drawing => page.document.make_drawing(tag, of.starts_with("SVG")),
             FRAGMENT | SHADOW => page.document.make_fragment(),
             tag if tag.starts_with('#') => return None,
             tag => page.document.make_element(tag),

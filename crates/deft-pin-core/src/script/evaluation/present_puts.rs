@@ -3,7 +3,7 @@
 use super::lookups::local;
 use super::machine::Machine;
 use super::value::{Kind, Node, Value};
-use crate::markup::{LocalName, NodeId, parse_within};
+use crate::markup::{LocalName, NodeId, ns, parse_within};
 
 /// Longer markup is not read.
 const LONGEST: usize = 20_000;
@@ -115,6 +115,13 @@ impl Machine<'_> {
             return None;
         }
         self.charge(text.len() / 8);
+        let space = self.present_document()?.element(parent).map(|own| own.data().name.ns.clone());
+        let tag = match space {
+            Some(ns!(svg)) => "svg",
+            Some(ns!(mathml)) => "math",
+            _ if matches!(tag, "svg" | "math") => "div",
+            _ => tag,
+        };
         let (other, top) = parse_within(tag, text)?;
         let page = self.changed_page()?;
         let before_count = page.document.count();

@@ -119,7 +119,11 @@ impl Machine<'_> {
                 let given = self.written(span);
                 Err(self.refused(name, given, takes, None, span))
             }
-            "showModal" if self.has_at_present(node, "open") == Some(true) => {
+            // What is open, a visitor can have closed.
+            "showModal"
+                if self.turn.is_none_or(|turn| turn < Turn::Visitor)
+                    && self.has_at_present(node, "open") == Some(true) =>
+            {
                 let given = self.written(span);
                 let takes = "a `dialog` that is not open yet: without `open` in its markup";
                 Err(self.refused(name, given, takes, None, span))

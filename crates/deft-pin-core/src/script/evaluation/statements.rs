@@ -7,7 +7,8 @@ use super::machine::{Machine, Run, Stop};
 use super::value::{Certainty, EnvironmentId, Value};
 use super::waiting::Part;
 use crate::script::program::{
-    Case, DeclarationKind, ExpressionId, Handler, PatternId, Scope, Statement, StatementId,
+    Case, DeclarationKind, DeclaredFunction, ExpressionId, Handler, PatternId, Scope, Statement, StatementId,
+    Variable,
 };
 
 impl<'m> Machine<'m> {
@@ -28,9 +29,26 @@ impl<'m> Machine<'m> {
         for variable in &scope.late {
             self.declare(*variable, Value::UNDEFINED, false);
         }
-        for (variable, function) in &scope.functions {
+        for DeclaredFunction { variable, function, hoisted } in &scope.functions {
             let closure = self.closure(*function);
-            self.declare(*variable, closure, true);
+            self.declare(*variable, closure.clone(), true);
+            if let Some(hoisted) = hoisted {
+                self.hoists(*hoisted, closure);
+            }
+        }
+    }
+
+    /// A function that is declared in a block is there behind it as well, outside of strict code (ECMA-262, B.3.3).
+    fn hoists(&mut self, variable: Variable, function: Value) {
+        let inner = self.environment;
+        let Some(parent) = self.environments[inner.0 as usize].parent else { return };
+        self.environment = parent;
+        let outer = self.scope_of(variable);
+        self.environment = inner;
+        let Some(outer) = outer else { return };
+        let is_strong = self.is_strong(self.environments[outer.0 as usize].born);
+        if let Some(place) = self.environments[outer.0 as usize].places.get_mut(&variable) {
+            place.value = if is_strong { function } else { place.value.clone().or(function) };
         }
     }
 

@@ -5,6 +5,24 @@ use super::machine::{Machine, Run, Stop};
 use super::value::{Doubt, Kind, Value};
 use crate::source::Span;
 
+/// What `toFixed` gives (ECMA-262, "Number.prototype.toFixed"): of two that are as near, the larger one.
+fn fixed(own: f64, digits: usize) -> Value {
+    if !own.is_finite() || own.abs() >= 1e21 {
+        return Value::Some("String", Doubt::Open);
+    }
+    let exact = format!("{:.*}", digits + 60, own.abs());
+    let rest = &exact[exact.len() - 60..];
+    let is_tie = rest.starts_with('5') && rest[1..].bytes().all(|digit| digit == b'0');
+    let nearest = match is_tie {
+        true => {
+            let scale = 10_f64.powi(digits as i32);
+            format!("{:.*}", digits, (own.abs() * scale).ceil() / scale)
+        }
+        false => format!("{:.*}", digits, own.abs()),
+    };
+    Value::text(&if own < 0.0 { format!("-{nearest}") } else { nearest })
+}
+
 /// So many parts of a text are replaced.
 pub(super) const MOST_PARTS: usize = 300;
 
@@ -320,10 +338,8 @@ impl Machine<'_> {
                 Value::Some("String", text.err().unwrap_or(Doubt::Open))
             }
             ("toFixed", _, Ok(digits)) => match self.as_number(this) {
-                Ok(own) if (0.0..20.0).contains(&digits) => {
-                    Value::text(&format!("{own:.*}", digits as usize))
-                }
-                _ => Value::OPEN,
+                Ok(own) if digits.is_nan() || (0.0..20.0).contains(&digits) => fixed(own, digits as usize),
+                _ => Value::Some("String", Doubt::Open),
             },
             (_, Err(doubt), _) => Value::Unknown(doubt),
             _ => Value::OPEN,

@@ -76,12 +76,23 @@ impl Machine<'_> {
                 }
                 _ => Value::OPEN,
             },
-            "forEach" => {
-                self.hand_over(&first)?;
-                Value::UNDEFINED
-            }
-            "item" => match (node, self.as_number(&first)) {
-                (Some(node @ Node::Page(_)), Ok(at)) => self.token_at(node, at as usize),
+            "forEach" => match self.classes_at_present(element) {
+                Some(classes) => {
+                    let names = classes.split_ascii_whitespace().map(Value::text).collect();
+                    let list = self.array(names, false);
+                    return self.call_array("forEach", list, arguments.clone(), span);
+                }
+                None => {
+                    self.hand_over(&first)?;
+                    Value::UNDEFINED
+                }
+            },
+            "item" => match self.as_number(&first) {
+                Ok(at) => match self.token_member(element, &(at as usize).to_string()) {
+                    Some(Value::Undefined(absence)) => Value::Null(absence),
+                    Some(class) => class,
+                    None => Value::OPEN,
+                },
                 _ => Value::OPEN,
             },
             _ => Value::OPEN,
@@ -105,17 +116,22 @@ impl Machine<'_> {
         !is_changed && has
     }
 
-    /// What a list of classes has by its places, and how many there are.
-    pub(super) fn token_member(&mut self, element: ObjectId, key: &str) -> Option<Value> {
+    /// The classes that an element has at present, as they are written; none where that cannot be told.
+    pub(super) fn classes_at_present(&mut self, element: ObjectId) -> Option<Arc<str>> {
         let node = self.node_of(&Value::Object(element))?;
-        let is_asked = matches!(key, "length" | "value") || key.parse::<usize>().is_ok();
-        if !is_asked || !self.presence.vague.names.is_empty() || self.others_give_classes() {
+        if !self.presence.vague.names.is_empty() || self.others_give_classes() {
             return None;
         }
-        let value = match self.attribute_at_present(node, "class")? {
-            Value::Text(value) => value,
-            _ => Arc::from(""),
-        };
+        match self.attribute_at_present(node, "class")? {
+            Value::Text(value) => Some(value),
+            _ => Some(Arc::from("")),
+        }
+    }
+
+    /// What a list of classes has by its places, and how many there are.
+    pub(super) fn token_member(&mut self, element: ObjectId, key: &str) -> Option<Value> {
+        let is_asked = matches!(key, "length" | "value") || key.parse::<usize>().is_ok();
+        let value = if is_asked { self.classes_at_present(element)? } else { return None };
         let classes: Vec<&str> = value.split_ascii_whitespace().collect();
         Some(match key {
             "length" => Value::Number(classes.len() as f64),
@@ -132,22 +148,6 @@ impl Machine<'_> {
             !this.world.knows_all()
                 || ["classList", "className", "addClass"].iter().any(|word| this.world.acts_with(word))
         })
-    }
-
-    /// A class of an element of the page by its place.
-    fn token_at(&mut self, node: Node, at: usize) -> Value {
-        let is_changed = self.touched.own_words.is_some()
-            || !self.touched.classes.is_empty()
-            || !self.touched.taken.is_empty()
-            || self.touched.anything
-            || !self.world.knows_all()
-            || ["classList", "className", "addClass"].iter().any(|word| self.world.mentions(word));
-        let Some(element) = self.page_node(node).filter(|_| !is_changed) else { return Value::OPEN };
-        let classes = element.attr(&html5ever::local_name!("class")).unwrap_or_default();
-        match classes.split_ascii_whitespace().nth(at) {
-            Some(class) => Value::text(class),
-            None => Value::NULL,
-        }
     }
 
     pub(super) fn check_class(&mut self, name: &str, text: &str, span: Span) -> Run<()> {

@@ -4,11 +4,12 @@ use super::lookups::matches_any;
 use crate::markup::{Assume, ElementRef, Matcher, SelectorList, parse_selectors};
 
 use super::arguments::Arguments;
+use super::elements::{HTML, MATHML, SVG};
 use super::fault::RunFaultKind;
 use super::machine::{DOCUMENT, Machine, Run, Turn};
 use super::made_node::{Contents, FRAGMENT, SHADOW};
 use super::platform::{self};
-use super::value::{Absence, Certainty, Kind, Node, Value};
+use super::value::{Absence, Certainty, EXACT, Kind, Node, Value};
 use super::world::Writing;
 use crate::source::Span;
 use std::sync::Arc;
@@ -67,10 +68,21 @@ impl Machine<'_> {
                     self.made(Kind::Instance("HTMLElement"))
                 }
             },
-            "createElementNS" => {
-                self.touched.anything = true;
-                self.made(Kind::Instance("Element"))
-            }
+            "createElementNS" => match (self.as_text(&first), self.as_text(&arguments.get(1))) {
+                (Ok(space), Ok(tag)) if &*space == HTML && is_tag(&tag) => self.make_element(&tag),
+                (Ok(space), Ok(tag)) if matches!(&*space, SVG | MATHML) && is_tag(&tag) => {
+                    self.make_drawing(&tag, &*space == SVG)
+                }
+                (space, _) => {
+                    self.touched.anything = true;
+                    let made = self.make(Kind::Instance("Element"));
+                    if space.is_ok() {
+                        // Of a namespace that nobody knows it has what each element has alone.
+                        self.object_mut(made).members.insert(Arc::from(EXACT), Value::NULL);
+                    }
+                    Value::Object(made)
+                }
+            },
             "append"
             | "prepend"
             | "before"

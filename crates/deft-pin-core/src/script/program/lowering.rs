@@ -11,10 +11,14 @@ use oxc_semantic::{Semantic, SemanticBuilder, SymbolFlags};
 use oxc_span::GetSpan;
 use oxc_syntax::operator::UpdateOperator;
 use oxc_syntax::scope::ScopeId;
+use oxc_syntax::symbol::SymbolId;
+
+use rustc_hash::FxHashSet;
 
 use super::{
-    ClassId, ClassMember, DeclarationKind, ExpressionId, FunctionBody, FunctionId, FunctionKind, Item, Key,
-    MemberKind, ObjectPart, Pattern, PatternId, Program, Scope, Statement, StatementId, Variable,
+    ClassId, ClassMember, DeclarationKind, DeclaredFunction, ExpressionId, FunctionBody, FunctionId,
+    FunctionKind, Item, Key, MemberKind, ObjectPart, Pattern, PatternId, Program, Scope, Statement,
+    StatementId, Variable,
 };
 use crate::script::regular::Regular;
 use crate::script::syntax::{ScriptKind, flaw_of, with_early_errors, with_program_as};
@@ -32,6 +36,7 @@ impl Program {
                 semantic: &checked.semantic,
                 program: Program::default(),
                 assigned: Vec::new(),
+                parameters: FxHashSet::default(),
                 has_super: false,
             };
             lowering.run(program);
@@ -47,6 +52,8 @@ pub(super) struct Lowering<'s, 'a> {
     pub(super) program: Program,
     /// For each loop around, the variables that are assigned in it.
     pub(super) assigned: Vec<Vec<Variable>>,
+    /// The parameters of all functions so far.
+    parameters: FxHashSet<SymbolId>,
     /// Whether `super` has come up.
     has_super: bool,
 }
@@ -96,6 +103,16 @@ impl<'a> Lowering<'_, 'a> {
         }
         plain.sort_unstable();
         late.sort_unstable();
+        let functions = self.declared_functions(id, statements);
+        Scope { plain: plain.into(), late: late.into(), functions: functions.into() }
+    }
+
+    /// The functions that are declared in some statements of a scope.
+    pub(super) fn declared_functions(
+        &mut self,
+        id: ScopeId,
+        statements: &[oxc_ast::ast::Statement<'a>],
+    ) -> Vec<DeclaredFunction> {
         let mut functions = Vec::new();
         for statement in statements {
             let function = match statement {
@@ -110,12 +127,53 @@ impl<'a> Lowering<'_, 'a> {
                 },
                 _ => continue,
             };
-            if let Some(symbol) = function.id.as_ref().and_then(|name| name.symbol_id.get()) {
-                let lowered = self.function(function);
-                functions.push((Variable(symbol.index() as u32), lowered));
+            functions.extend(self.declared_function(id, function));
+        }
+        functions
+    }
+
+    /// A function that is declared in a scope.
+    pub(super) fn declared_function(
+        &mut self,
+        id: ScopeId,
+        function: &oxc_ast::ast::Function<'a>,
+    ) -> Option<DeclaredFunction> {
+        let symbol = function.id.as_ref().and_then(|name| name.symbol_id.get())?;
+        let hoisted = match function.r#async || function.generator {
+            true => None,
+            false => self.hoisted(id, symbol),
+        };
+        let lowered = self.function(function);
+        Some(DeclaredFunction { variable: Variable(symbol.index() as u32), function: lowered, hoisted })
+    }
+
+    /// The variable of a function around a block that a function in the block is given to as well, outside of strict code
+    /// (ECMA-262, B.3.3).
+    fn hoisted(&self, block: ScopeId, symbol: SymbolId) -> Option<Variable> {
+        let scoping = self.semantic.scoping();
+        let name = scoping.symbol_ident(symbol);
+        let mut at = block;
+        if scoping.scope_flags(at).is_var() || scoping.scope_flags(at).is_strict_mode() {
+            return None;
+        }
+        loop {
+            at = scoping.scope_parent_id(at)?;
+            let around = scoping.get_binding(at, name);
+            let is_lexical = around.is_some_and(|own| {
+                let flags = scoping.symbol_flags(own);
+                own != symbol
+                    && (flags.intersects(SymbolFlags::BlockScopedVariable | SymbolFlags::Class)
+                        || !scoping.scope_flags(at).is_var())
+            });
+            if is_lexical {
+                return None;
+            }
+            if scoping.scope_flags(at).is_var() {
+                // A parameter stays what it is.
+                let around = around.filter(|own| !self.parameters.contains(own));
+                return around.map(|own| Variable(own.index() as u32));
             }
         }
-        Scope { plain: plain.into(), late: late.into(), functions: functions.into() }
     }
 
     pub(super) fn expressions<'e>(
@@ -363,6 +421,8 @@ impl<'a> Lowering<'_, 'a> {
     }
 
     fn parameters(&mut self, parameters: &FormalParameters<'a>) -> (Box<[PatternId]>, Option<PatternId>) {
+        let names = parameters.items.iter().flat_map(|own| own.pattern.get_binding_identifiers());
+        self.parameters.extend(names.filter_map(|name| name.symbol_id.get()));
         let mut items = Vec::with_capacity(parameters.items.len());
         for own in &parameters.items {
             let pattern = self.binding(&own.pattern);

@@ -10,12 +10,25 @@ use oxc_span::GetSpan;
 use oxc_syntax::scope::ScopeId;
 
 use super::lowering::{Lowering, span_of};
-use super::{Case, Expression, Handler, LoopHead, Statement as Out, StatementId, Variable};
+use super::{Case, Expression, Handler, LoopHead, Scope, Statement as Out, StatementId, Variable};
 use crate::source::Span;
 
 impl<'a> Lowering<'_, 'a> {
     pub(super) fn statements(&mut self, statements: &[Statement<'a>]) -> Box<[StatementId]> {
         statements.iter().map(|statement| self.statement(statement)).collect()
+    }
+
+    /// What an `if` runs. A function that is declared there stands as in a block (ECMA-262, B.3.4).
+    fn branch(&mut self, statement: &Statement<'a>) -> StatementId {
+        let Statement::FunctionDeclaration(function) = statement else { return self.statement(statement) };
+        let symbol = function.id.as_ref().and_then(|name| name.symbol_id.get());
+        let around = symbol.map(|symbol| self.semantic.scoping().symbol_scope_id(symbol));
+        let mut declared = around.and_then(|around| self.declared_function(around, function));
+        if let Some(own) = &mut declared {
+            own.hoisted = own.hoisted.or(Some(own.variable));
+        }
+        let scope = Scope { functions: declared.into_iter().collect(), ..Scope::default() };
+        self.put_statement(span_of(&**function), Out::Block(scope, Box::default()))
     }
 
     pub(super) fn statement(&mut self, statement: &Statement<'a>) -> StatementId {
@@ -30,8 +43,8 @@ impl<'a> Lowering<'_, 'a> {
             Statement::ClassDeclaration(own) => self.class_declaration(own),
             Statement::IfStatement(own) => Out::If {
                 test: self.expression(&own.test),
-                consequent: self.statement(&own.consequent),
-                alternate: own.alternate.as_ref().map(|alternate| self.statement(alternate)),
+                consequent: self.branch(&own.consequent),
+                alternate: own.alternate.as_ref().map(|alternate| self.branch(alternate)),
             },
             Statement::ForStatement(own) => {
                 self.assigned.push(Vec::new());
@@ -95,7 +108,12 @@ impl<'a> Lowering<'_, 'a> {
             }
             Statement::SwitchStatement(own) => {
                 let value = self.expression(&own.discriminant);
-                let scope = self.scope(own.scope_id.get(), &[]);
+                let mut scope = self.scope(own.scope_id.get(), &[]);
+                if let Some(id) = own.scope_id.get() {
+                    let all = own.cases.iter().map(|case| &case.consequent);
+                    let functions = all.flat_map(|case| self.declared_functions(id, case));
+                    scope.functions = functions.collect();
+                }
                 let mut cases = Vec::with_capacity(own.cases.len());
                 for case in &own.cases {
                     let test = case.test.as_ref().map(|test| self.expression(test));

@@ -59,6 +59,15 @@ pub(super) struct Program {
     own_words: OnceLock<Arc<Words>>,
 }
 
+/// A function that a scope declares.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct DeclaredFunction {
+    pub(super) variable: Variable,
+    pub(super) function: FunctionId,
+    /// The variable around the block that is given it as well (ECMA-262, B.3.3).
+    pub(super) hoisted: Option<Variable>,
+}
+
 /// What is declared in one scope.
 #[derive(Debug, Default)]
 pub(super) struct Scope {
@@ -67,7 +76,7 @@ pub(super) struct Scope {
     /// `let`, `const` and classes, which cannot be used before they are set.
     pub(super) late: Box<[Variable]>,
     /// Functions, which are there at once.
-    pub(super) functions: Box<[(Variable, FunctionId)]>,
+    pub(super) functions: Box<[DeclaredFunction]>,
 }
 
 impl Scope {
