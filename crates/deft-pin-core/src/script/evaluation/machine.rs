@@ -7,12 +7,12 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::fault::{RunFault, RunFaultKind};
+use super::gatherings::Gathering;
 use super::made_node::MadeNode;
 use super::presence::{AskedTarget, Listener, Presence, Reaction, Recipe, Recorded, Yielded};
 use super::touched::{Gone, Touched};
 use super::value::{
-    Absence, AbsenceId, Certainty, EnvironmentId, Gathering, Kind, Members, Node, Object, ObjectId, Promise,
-    Value,
+    Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,
 };
 use super::waiting::Waiting;
 use super::world::World;

@@ -266,6 +266,8 @@ impl Machine<'_> {
             Kind::Instance("Map" | "Set" | "WeakMap" | "WeakSet") if key.parse::<usize>().is_ok() => {
                 Some(Value::Undefined(Some(self.absent(Absence::Place { name: key.to_string() }))))
             }
+            // How long it is, is not kept.
+            Kind::Instance(of) if of.ends_with("Array") && key.parse::<usize>().is_ok() => Some(Value::OPEN),
             Kind::Instance("Storage") if platform::member("Storage", key).is_none() => {
                 Some(self.stored(id, key, Value::UNDEFINED))
             }

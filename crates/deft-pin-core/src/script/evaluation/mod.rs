@@ -25,6 +25,7 @@ mod events;
 mod expressions;
 mod fault;
 mod first_visit;
+mod gatherings;
 mod iterators;
 mod lookup_shapes;
 mod lookups;

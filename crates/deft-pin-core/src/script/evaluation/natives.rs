@@ -51,7 +51,7 @@ impl Machine<'_> {
             "Window" => self.call_window(name, this, arguments, span),
             "jQuery" => self.call_query_static(name, &arguments, span),
             "Function" => self.call_function_method(name, this, arguments, span),
-            "Promise" if self.is_constructor(&this) => Ok(self.call_promise_itself(name, &arguments, span)),
+            "Promise" if self.is_constructor(&this) => self.call_promise_itself(name, &arguments, span),
             "Promise" => Ok(self.call_promise(name, &this, &arguments)),
             "Array" if platform::static_member("Array", name).is_some() => {
                 self.call_array_itself(name, arguments, span)

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop, Task, Turn};
-use super::value::{Certainty, Gathering, Kind, ObjectId, Promise, PromiseState, Reaction, Value};
+use super::value::{Certainty, Kind, ObjectId, Promise, PromiseState, Reaction, Value};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -21,7 +21,7 @@ impl Machine<'_> {
         Value::Object(self.promise(Promise { state, ..Promise::default() }))
     }
 
-    fn promise_at(&mut self, id: ObjectId) -> Option<&mut Promise> {
+    pub(super) fn promise_at(&mut self, id: ObjectId) -> Option<&mut Promise> {
         match &mut self.object_mut(id).kind {
             Kind::Promise(promise) => Some(promise),
             _ => None,
@@ -62,27 +62,12 @@ impl Machine<'_> {
     /// Calls what waits for a promise that has settled.
     fn has_settled(&mut self, id: ObjectId) {
         let Some(promise) = self.promise_at(id) else { return };
-        let gathers = promise.gathers.map(|place| (place, promise.state.clone()));
+        let (gathers, state) = (promise.gathers, promise.state.clone());
         for reaction in std::mem::take(&mut promise.reactions) {
             self.react(id, reaction);
         }
-        let Some(((number, at), state)) = gathers else { return };
-        let gathering = &mut self.gatherings[number];
-        let result = gathering.result;
-        match state {
-            PromiseState::Pending => return,
-            PromiseState::Rejected(error) => return self.settle(result, false, error),
-            PromiseState::Fulfilled(value) => gathering.values[at] = Some(value),
-            PromiseState::Waiting(value) => {
-                gathering.values[at] = Some(value);
-                gathering.waits = true;
-            }
-        }
-        let waits = gathering.waits;
-        if let Some(values) = gathering.values.iter().cloned().collect() {
-            let list = self.array(values, false);
-            let certainty = if waits { Certainty::SomeVisit } else { Certainty::Certain };
-            self.hand_on(result, true, list, certainty);
+        if let Some(place) = gathers {
+            self.gathers(place, state);
         }
     }
 
@@ -102,7 +87,7 @@ impl Machine<'_> {
     }
 
     /// A promise was rejected by faults: they are told unless something copes with them.
-    fn has_failed(&mut self, id: ObjectId, faults: Vec<usize>) {
+    pub(super) fn has_failed(&mut self, id: ObjectId, faults: Vec<usize>) {
         if self.is_handled_later(id, 0) {
             self.handle(&faults);
         } else if let Some(own) = self.promise_at(id) {
@@ -161,7 +146,7 @@ impl Machine<'_> {
         }
     }
 
-    fn react(&mut self, id: ObjectId, reaction: Reaction) {
+    pub(super) fn react(&mut self, id: ObjectId, reaction: Reaction) {
         let Some(promise) = self.promise_at(id) else { return };
         let state = promise.state.clone();
         let Reaction { fulfilled, rejected, result, is_final } = reaction;
@@ -201,7 +186,13 @@ impl Machine<'_> {
         }
     }
 
-    fn hand_on(&mut self, result: ObjectId, is_fulfilled: bool, value: Value, certainty: Certainty) {
+    pub(super) fn hand_on(
+        &mut self,
+        result: ObjectId,
+        is_fulfilled: bool,
+        value: Value,
+        certainty: Certainty,
+    ) {
         if certainty == Certainty::Certain {
             self.settle(result, is_fulfilled, value);
             return;
@@ -346,12 +337,10 @@ impl Machine<'_> {
         let gathers = own.gathers;
         let mut next: Vec<ObjectId> = own.reactions.iter().map(|reaction| reaction.result).collect();
         if let Some((number, _)) = gathers {
-            let all = self.gatherings[number].result;
-            if self.promise_at(all).is_some_and(|all| !matches!(all.state, PromiseState::Pending)) {
-                // Of several that are waited for together the first tells.
-                return true;
+            match self.is_left_to(number) {
+                Some(all) => next.push(all),
+                None => return true,
             }
-            next.push(all);
         }
         depth < 30 && next.into_iter().any(|next| self.is_handled_later(next, depth + 1))
     }
@@ -364,103 +353,6 @@ impl Machine<'_> {
             "finally" => self.then(this, arguments.get(0), arguments.get(0), true),
             _ => Value::OPEN,
         }
-    }
-
-    pub(super) fn call_promise_itself(&mut self, name: &str, arguments: &Arguments, span: Span) -> Value {
-        let value = arguments.get(0);
-        match name {
-            "resolve" => match self.kind(&value) {
-                Some(Kind::Promise(_)) => value,
-                _ => self.settled(true, value),
-            },
-            "reject" => {
-                let promise = self.promise(Promise::default());
-                self.rejects(promise, value, span);
-                Value::Object(promise)
-            }
-            "all" | "allSettled" | "race" | "any" => match self.kind(&value) {
-                Some(Kind::Array(items)) if !matches!(&value, Value::Object(id) if self.object(*id).is_open) =>
-                {
-                    let items = items.clone();
-                    self.promise_of_many(name, &items)
-                }
-                Some(Kind::Promise(_) | Kind::Element(_)) => {
-                    let kind = RunFaultKind::RefusedArgument {
-                        method: format!("Promise.{name}"),
-                        given: self.written(span),
-                        takes: "a list of promises".to_owned(),
-                        write: None,
-                    };
-                    self.note(span, kind);
-                    self.waiting(Value::OPEN)
-                }
-                _ => self.waiting(Value::OPEN),
-            },
-            _ => self.waiting(Value::OPEN),
-        }
-    }
-
-    /// `Promise.all` and its like over values that are known.
-    fn promise_of_many(&mut self, name: &str, items: &[Value]) -> Value {
-        let mut values = Vec::new();
-        let mut waits = false;
-        for item in items {
-            let Value::Object(id) = item else {
-                values.push(Some(item.clone()));
-                continue;
-            };
-            let Some(promise) = self.promise_at(*id) else {
-                values.push(Some(item.clone()));
-                continue;
-            };
-            let state = promise.state.clone();
-            if matches!(state, PromiseState::Pending) && name == "all" {
-                values.push(None);
-                continue;
-            }
-            // Who waits for all of them copes with what goes wrong in one.
-            promise.is_handled = true;
-            let faults = std::mem::take(&mut promise.faults);
-            if let (PromiseState::Rejected(_), "all") = (&state, name) {
-                return Value::Object(self.promise(Promise { state, faults, ..Promise::default() }));
-            }
-            self.handle(&faults);
-            match state {
-                PromiseState::Fulfilled(value) => values.push(Some(value)),
-                PromiseState::Waiting(value) => {
-                    waits = true;
-                    values.push(Some(value));
-                }
-                PromiseState::Pending | PromiseState::Rejected(_) => return self.waiting(Value::OPEN),
-            }
-        }
-        if name != "all" {
-            return self.waiting(Value::OPEN);
-        }
-        if let Some(values) = values.iter().cloned().collect() {
-            let list = self.array(values, false);
-            return if waits { self.waiting(list) } else { self.settled(true, list) };
-        }
-        self.gathering(items, values, waits)
-    }
-
-    /// The promise of several, some of which are still to be settled.
-    fn gathering(&mut self, items: &[Value], values: Vec<Option<Value>>, waits: bool) -> Value {
-        let number = self.gatherings.len();
-        let open: Vec<usize> = (0..values.len()).filter(|at| values[*at].is_none()).collect();
-        let result = self.promise(Promise::default());
-        self.gatherings.push(Gathering { values, waits, result });
-        for at in open {
-            let one = self.promise(Promise { gathers: Some((number, at)), ..Promise::default() });
-            let (fulfilled, rejected) = (Value::UNDEFINED, Value::UNDEFINED);
-            let reaction = Reaction { fulfilled, rejected, result: one, is_final: false };
-            if let Value::Object(id) = &items[at]
-                && let Some(promise) = self.promise_at(*id)
-            {
-                promise.reactions.push(reaction);
-            }
-        }
-        Value::Object(result)
     }
 
     /// `new Promise(…)`.

@@ -132,10 +132,13 @@ impl<'m> Machine<'m> {
                 let keys = self.keys(&over);
                 self.run_each((scope, head), keys, *body, assigned)?;
             }
-            Statement::ForOf { scope, head, over, body, assigned } => {
+            Statement::ForOf { scope, head, over, awaits, body, assigned } => {
                 let span = program.span(*over);
                 let over = self.answered(*over)?;
-                let items = self.iterated(&over, span)?;
+                let mut items = self.iterated(&over, span)?;
+                if *awaits {
+                    self.waits_for_each(&mut items);
+                }
                 let seen = self.state_of(&over);
                 let result = self.run_each((scope, head), items, *body, assigned);
                 if matches!(result, Ok(()) | Err(Stop::Wait)) {

@@ -215,17 +215,6 @@ pub(super) struct Promise {
     pub(super) gathers: Option<(usize, usize)>,
 }
 
-/// Promises that are waited for together.
-#[derive(Clone, Debug)]
-pub(super) struct Gathering {
-    /// What each has come to so far.
-    pub(super) values: Vec<Option<Value>>,
-    /// Whether one of them waits for the platform.
-    pub(super) waits: bool,
-    /// The promise of all.
-    pub(super) result: ObjectId,
-}
-
 /// What has become of a promise.
 #[derive(Clone, Debug, Default)]
 pub(super) enum PromiseState {

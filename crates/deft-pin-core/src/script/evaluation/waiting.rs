@@ -8,7 +8,7 @@ use std::sync::Arc;
 use super::arguments::{Arguments, Items};
 use super::loops::{Each, Rounds};
 use super::machine::{Frame, Machine, Run, Stop, Task, Turn};
-use super::value::{Certainty, EnvironmentId, Kind, ObjectId, Value};
+use super::value::{Certainty, EnvironmentId, Kind, ObjectId, PromiseState, Value};
 use crate::script::program::{Case, DeclarationKind, ExpressionId, Handler, PatternId, StatementId};
 use crate::source::Span;
 
@@ -102,6 +102,22 @@ impl<'m> Machine<'m> {
         self.presence.region = None;
         self.frame.has_waited = true;
         self.awaited(value)
+    }
+
+    /// `for await`: what its items come to. When, is not followed.
+    pub(super) fn waits_for_each(&mut self, items: &mut Items) {
+        self.presence.region = None;
+        self.frame.has_waited = true;
+        for item in &mut items.known {
+            let Value::Object(id) = *item else { continue };
+            let Some(promise) = self.promise_at(id) else { continue };
+            let state = promise.state.clone();
+            self.is_coped_with(id);
+            *item = match state {
+                PromiseState::Fulfilled(value) => value,
+                _ => Value::OPEN,
+            };
+        }
     }
 
     fn kept(&mut self, value: Value) -> Option<ObjectId> {

@@ -76,7 +76,7 @@ impl<'a> Lowering<'_, 'a> {
             Statement::ForOfStatement(own) => {
                 let over = self.expression(&own.right);
                 let (scope, head, body, assigned) = self.each(own.scope_id.get(), &own.left, &own.body);
-                Out::ForOf { scope, head, over, body, assigned }
+                Out::ForOf { scope, head, over, awaits: own.r#await, body, assigned }
             }
             Statement::WhileStatement(own) => {
                 self.assigned.push(Vec::new());

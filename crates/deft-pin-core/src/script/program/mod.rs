@@ -305,6 +305,8 @@ pub(super) enum Statement {
         scope: Scope,
         head: LoopHead,
         over: ExpressionId,
+        /// Whether it waits for each item.
+        awaits: bool,
         body: StatementId,
         assigned: Box<[Variable]>,
     },
