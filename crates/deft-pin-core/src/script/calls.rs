@@ -125,10 +125,10 @@ impl<'a> Reader<'_, 'a> {
             }
             (_, "setAttribute" | "attr") => {
                 let name = arguments.first().and_then(|one| self.values.text(one)).unwrap_or_default();
-                if let (Some(value), "src" | "href") = (arguments.get(1), name.as_str()) {
+                if let (Some(value), "src" | "href") = (arguments.get(1), &*name) {
                     self.outside(value, name == "href", &mut out.outside);
                 }
-                if let (Some(value), "id" | "class") = (arguments.get(1), name.as_str()) {
+                if let (Some(value), "id" | "class") = (arguments.get(1), &*name) {
                     self.added(value, name == "id", &mut out.adds);
                 }
             }

@@ -2,6 +2,8 @@
 //! names that it adds to the page, each now (while it runs from top to bottom) or later (in
 //! listeners, timers, promises and functions that nothing calls at once).
 
+use std::borrow::Cow;
+
 use rustc_hash::FxHashMap;
 
 use oxc_ast::AstKind;
@@ -224,7 +226,7 @@ impl<'a> Reader<'_, 'a> {
     /// Properties of the global object that are read or assigned.
     fn of_members(&self, id: NodeId, kind: AstKind<'a>, when: When, defines: &mut Uses, reads: &mut Uses) {
         let (object, name) = match kind {
-            AstKind::StaticMemberExpression(own) => (&own.object, own.property.name.to_string()),
+            AstKind::StaticMemberExpression(own) => (&own.object, Cow::Borrowed(own.property.name.as_str())),
             AstKind::ComputedMemberExpression(own) => match self.values.text(&own.expression) {
                 Some(name) if name.bytes().all(|byte| byte.is_ascii_digit()) => return,
                 Some(name) => (&own.object, name),

@@ -21,7 +21,7 @@ impl<'a> Values<'_, 'a> {
         if depth > DEEPEST {
             return None;
         }
-        let text = self.text_at(call.arguments.first()?.as_expression()?, depth + 1)?;
+        let first = call.arguments.first()?.as_expression()?;
         let escaped = |name: &str| {
             let mut out = String::new();
             // Writing to a string does not fail.
@@ -29,7 +29,12 @@ impl<'a> Values<'_, 'a> {
             out
         };
         if let Some(member) = call.callee.as_member_expression() {
-            let method = member.static_property_name()?.to_string();
+            const METHODS: &[&str] = &[
+                "getElementById", "querySelector", "querySelectorAll", "find", "children",
+                "getElementsByClassName", "getElementsByTagName", "getElementsByName",
+            ];
+            let method = member.static_property_name().filter(|name| METHODS.contains(name))?;
+            let text = self.text_at(first, depth + 1)?;
             let base = self.at(member.object(), depth + 1);
             let in_document = base.iter().any(|value| matches!(value, Value::Document));
             let within = base.iter().find_map(|value| match value {
@@ -39,14 +44,14 @@ impl<'a> Values<'_, 'a> {
             if !in_document && within.is_none() {
                 return None;
             }
-            let own = match method.as_str() {
+            let own = match method {
                 "getElementById" if in_document => format!("#{}", escaped(&text)),
-                "querySelector" | "querySelectorAll" => text,
-                "find" | "children" if within.is_some() => text,
+                "querySelector" | "querySelectorAll" => text.into_owned(),
+                "find" | "children" if within.is_some() => text.into_owned(),
                 "getElementsByClassName" => {
                     text.split_ascii_whitespace().map(|name| format!(".{}", escaped(name))).collect()
                 }
-                "getElementsByTagName" => text,
+                "getElementsByTagName" => text.into_owned(),
                 "getElementsByName" if in_document => format!("[name={text:?}]"),
                 _ => return None,
             };
@@ -59,17 +64,19 @@ impl<'a> Values<'_, 'a> {
             });
         }
         if let Some(own) = self.own_lookup(&call.callee, depth) {
+            let text = self.text_at(first, depth + 1)?;
             return match own {
                 OwnLookup::Id => Some(format!("#{}", escaped(&text))),
-                OwnLookup::Selector => Some(text),
+                OwnLookup::Selector => Some(text.into_owned()),
             };
         }
         let is_query = self
             .at(&call.callee, depth + 1)
             .iter()
             .any(|value| matches!(value, Value::Named(name) if name == "$" || name == "jQuery"));
+        let text = if is_query { self.text_at(first, depth + 1)? } else { return None };
         let is_selector = !text.trim_start().starts_with('<') && !text.trim().is_empty();
-        (is_query && is_selector).then_some(text)
+        is_selector.then(|| text.into_owned())
     }
 
     /// Whether a call is one of a function of the script's own that looks up one element.

@@ -29,16 +29,55 @@ enum Token {
 }
 
 /// Words behind which an operand follows.
-const PREFIXES: &[&[u8]] = &[
-    b"await", b"yield", b"typeof", b"void", b"delete", b"new", b"in", b"instanceof", b"of", b"case",
-    b"return", b"throw", b"else", b"do", b"extends", b"class", b"function", b"async", b"let", b"static",
-    b"get", b"set",
-];
+fn is_prefix(word: &[u8]) -> bool {
+    matches!(
+        word,
+        b"await"
+            | b"yield"
+            | b"typeof"
+            | b"void"
+            | b"delete"
+            | b"new"
+            | b"in"
+            | b"instanceof"
+            | b"of"
+            | b"case"
+            | b"return"
+            | b"throw"
+            | b"else"
+            | b"do"
+            | b"extends"
+            | b"class"
+            | b"function"
+            | b"async"
+            | b"let"
+            | b"static"
+            | b"get"
+            | b"set"
+    )
+}
+
 /// Words that go on with what stands before them.
-const GOING_ON: &[&[u8]] =
-    &[b"else", b"catch", b"finally", b"while", b"in", b"instanceof", b"of", b"as", b"from", b"extends"];
+fn goes_on(word: &[u8]) -> bool {
+    matches!(
+        word,
+        b"else"
+            | b"catch"
+            | b"finally"
+            | b"while"
+            | b"in"
+            | b"instanceof"
+            | b"of"
+            | b"as"
+            | b"from"
+            | b"extends"
+    )
+}
+
 /// Words that begin a statement which holds another.
-const HOLDERS: &[&[u8]] = &[b"if", b"for", b"while", b"do", b"else", b"with", b"switch", b"try"];
+fn is_holder(word: &[u8]) -> bool {
+    matches!(word, b"if" | b"for" | b"while" | b"do" | b"else" | b"with" | b"switch" | b"try")
+}
 
 struct Scan<'t> {
     bytes: &'t [u8],
@@ -124,11 +163,11 @@ impl Scan<'_> {
                 self.skip(is_word);
                 let word = &self.bytes[start..self.at];
                 self.before_operand(word);
-                if HOLDERS.contains(&word) {
+                if is_holder(word) {
                     self.level().statements += 1;
                     self.total += 1;
                 }
-                self.count(if PREFIXES.contains(&word) { Token::Operator } else { Token::Operand });
+                self.count(if is_prefix(word) { Token::Operator } else { Token::Operand });
             }
             b'\'' | b'"' => {
                 self.before_operand(&[]);
@@ -256,7 +295,7 @@ impl Scan<'_> {
     /// An operand behind an operand, or behind the end of a block or of a statement, begins another
     /// statement, unless it is a word that goes on with the one before.
     fn before_operand(&mut self, word: &[u8]) {
-        if GOING_ON.contains(&word) {
+        if goes_on(word) {
             return;
         }
         match self.last {

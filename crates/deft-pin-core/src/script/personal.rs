@@ -115,7 +115,7 @@ fn path<'a>(values: &Values<'_, 'a>, expression: &'a Expression<'a>, depth: usiz
     }
     let named = || {
         values.of(expression).into_iter().find_map(|value| match value {
-            Value::Named(name) => Some(name),
+            Value::Named(name) => Some(name.into_owned()),
             _ => None,
         })
     };

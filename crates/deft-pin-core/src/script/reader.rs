@@ -50,14 +50,17 @@ impl<'s, 'a> Reader<'s, 'a> {
     pub(super) fn run(&mut self) {
         let nodes = self.values.semantic.nodes();
         let mut inside: FxHashMap<Option<NodeId>, Vec<Invocation<'a>>> = FxHashMap::default();
+        // What never runs, by where it stands.
+        let mut dead_parts: FxHashSet<oxc_span::Span> = FxHashSet::default();
         for (id, node) in nodes.iter_enumerated() {
             let parent = nodes.parent_id(id);
+            let kind = node.kind();
             let is_dead = parent != id
                 && (self.dead.get(parent.index()).copied().unwrap_or(false)
-                    || self.is_dead_part(nodes.kind(parent), node.kind())
-                    || self.is_never_called(node.kind())
-                    || self.is_of_unused_class(id));
+                    || !dead_parts.is_empty() && dead_parts.contains(&kind.span())
+                    || self.is_never_called(kind));
             self.dead.push(is_dead);
+            dead_parts.extend(self.dead_part(kind).or_else(|| self.unused_part(id, kind)));
             let function = self.values.function_of[id.index()];
             match node.kind() {
                 AstKind::CallExpression(call) if !is_dead => {
@@ -87,7 +90,7 @@ impl<'s, 'a> Reader<'s, 'a> {
                     self.invoke(invocation, when, &mut waiting);
                 }
             }
-            if known == self.runs.len() {
+            if known == self.runs.len() || !self.values.has_passed_functions {
                 break;
             }
         }
@@ -106,30 +109,20 @@ impl<'s, 'a> Reader<'s, 'a> {
         id.is_some_and(|id| self.is_never_mentioned(id))
     }
 
-    /// Whether a node is the value of a field or a method of a class that is declared and that nothing
-    /// mentions: no object of it is ever made.
-    fn is_of_unused_class(&self, node: NodeId) -> bool {
-        let nodes = self.values.semantic.nodes();
-        let own = nodes.kind(node).span();
-        let member = nodes.parent_id(node);
-        let is_value = match nodes.kind(member) {
-            AstKind::PropertyDefinition(field) => {
-                !field.r#static && field.value.as_ref().is_some_and(|value| value.span() == own)
-            }
-            AstKind::MethodDefinition(method) => method.value.span() == own,
-            _ => false,
+    /// Where the value of a field or a method stands, of a class that is declared and that nothing mentions: no object of
+    /// it is ever made.
+    fn unused_part(&self, member: NodeId, kind: AstKind<'a>) -> Option<oxc_span::Span> {
+        let value = match kind {
+            AstKind::PropertyDefinition(field) if !field.r#static => field.value.as_ref()?.span(),
+            AstKind::MethodDefinition(method) => method.value.span(),
+            _ => return None,
         };
-        let class = || {
-            nodes.ancestor_kinds(member).find_map(|kind| match kind {
-                AstKind::Class(class) => Some(class),
-                _ => None,
-            })
-        };
-        is_value
-            && class().is_some_and(|class| {
-                let id = class.id.as_ref().filter(|_| class.r#type == ClassType::ClassDeclaration);
-                id.is_some_and(|id| self.is_never_mentioned(id))
-            })
+        let class = self.values.semantic.nodes().ancestor_kinds(member).find_map(|kind| match kind {
+            AstKind::Class(class) => Some(class),
+            _ => None,
+        })?;
+        let id = class.id.as_ref().filter(|_| class.r#type == ClassType::ClassDeclaration)?;
+        self.is_never_mentioned(id).then_some(value)
     }
 
     /// Whether a name that is declared is mentioned nowhere, nor can be by anything outside of the script.
@@ -141,24 +134,24 @@ impl<'s, 'a> Reader<'s, 'a> {
         !is_seen_outside && scoping.symbol_is_unused(symbol)
     }
 
-    fn is_dead_part(&self, parent: AstKind<'a>, node: AstKind<'a>) -> bool {
-        let is = |part: &dyn GetSpan| part.span() == node.span();
-        match parent {
-            AstKind::IfStatement(own) => match self.values.truth(&own.test) {
-                Some(true) => own.alternate.as_ref().is_some_and(|part| part.span() == node.span()),
-                Some(false) => is(&own.consequent),
-                None => false,
+    /// Which part of a test never runs.
+    fn dead_part(&self, test: AstKind<'a>) -> Option<oxc_span::Span> {
+        match test {
+            AstKind::IfStatement(own) => match self.values.truth(&own.test)? {
+                true => own.alternate.as_ref().map(GetSpan::span),
+                false => Some(own.consequent.span()),
             },
-            AstKind::ConditionalExpression(own) => match self.values.truth(&own.test) {
-                Some(true) => is(&own.alternate),
-                Some(false) => is(&own.consequent),
-                None => false,
+            AstKind::ConditionalExpression(own) => match self.values.truth(&own.test)? {
+                true => Some(own.alternate.span()),
+                false => Some(own.consequent.span()),
             },
-            AstKind::LogicalExpression(own) if is(&own.right) => {
+            AstKind::LogicalExpression(own) => {
                 use oxc_syntax::operator::LogicalOperator::{And, Or};
-                matches!((self.values.truth(&own.left), own.operator), (Some(false), And) | (Some(true), Or))
+                let is_settled =
+                    matches!((self.values.truth(&own.left)?, own.operator), (false, And) | (true, Or));
+                is_settled.then(|| own.right.span())
             }
-            _ => false,
+            _ => None,
         }
     }
 
@@ -168,7 +161,7 @@ impl<'s, 'a> Reader<'s, 'a> {
         let nodes = self.values.semantic.nodes();
         let mut inner = node;
         for around in nodes.ancestor_ids(node) {
-            if self.is_dead_part(nodes.kind(around), nodes.kind(inner)) {
+            if self.dead_part(nodes.kind(around)) == Some(nodes.kind(inner).span()) {
                 return true;
             }
             inner = around;
@@ -181,40 +174,40 @@ impl<'s, 'a> Reader<'s, 'a> {
             Invocation::Call(call) => (&call.callee, &call.arguments),
             Invocation::New(new) => (&new.callee, &new.arguments),
         };
-        let given: Vec<Vec<Value<'a>>> = plain(arguments).map(|one| self.values.of(one)).collect();
         let bare = callee.without_parentheses();
+        let member = bare.as_member_expression();
+        let name = member.and_then(|member| member.static_property_name());
         let mut called = self.values.callees(callee, 0);
-        let mut this = matches!(invocation, Invocation::Call(_)).then(|| vec![Value::Global]);
-        let mut passed = given.clone();
-        let mut how = when;
-        if let Some(member) = bare.as_member_expression() {
-            this = None;
-            match member.static_property_name() {
-                Some(name) if matches!(name, "call" | "apply") && called.is_empty() => {
-                    called = self.values.callees(member.object(), 0);
-                    if called.is_empty() {
-                        called = self.of_any(member.object());
-                        how = how.max(When::Perhaps);
-                    }
-                    this = given.first().cloned();
-                    passed =
-                        if name == "call" { given.iter().skip(1).cloned().collect() } else { Vec::new() };
-                }
-                Some(_) => {}
-                None => {
-                    called.extend(self.of_any(bare));
-                    how = how.max(When::Perhaps);
-                }
-            }
-            if member.static_property_name().is_some_and(|name| AT_ONCE.contains(&name)) {
-                called.extend(functions(&given));
-            }
+        let is_applied = called.is_empty() && matches!(name, Some("call" | "apply"));
+        let is_promise = matches!(bare, Expression::Identifier(name) if name.name == "Promise" && self.values.symbol(name).is_none());
+        let calls_given = is_promise || name.is_some_and(|name| AT_ONCE.contains(&name));
+        let is_any = member.is_some() && name.is_none();
+        let is_new = matches!(invocation, Invocation::New(_));
+        // What is given to the platform's own tells nothing.
+        if called.is_empty() && !is_applied && !calls_given && !is_any && !is_new {
+            return;
         }
-        if matches!(bare, Expression::Identifier(name) if name.name == "Promise" && self.values.symbol(name).is_none())
-        {
+        let given: Vec<Vec<Value<'a>>> = plain(arguments).map(|one| self.values.of(one)).collect();
+        let mut this = (!is_new && member.is_none()).then_some(&[Value::Global][..]);
+        let mut passed = &given[..];
+        let mut how = when;
+        if let Some(member) = member.filter(|_| is_applied) {
+            called = self.values.callees(member.object(), 0);
+            if called.is_empty() {
+                called = self.of_any(member.object());
+                how = how.max(When::Perhaps);
+            }
+            this = given.first().map(Vec::as_slice);
+            passed = if name == Some("call") { given.get(1..).unwrap_or_default() } else { &[] };
+        }
+        if is_any {
+            called.extend(self.of_any(bare));
+            how = how.max(When::Perhaps);
+        }
+        if calls_given {
             called.extend(functions(&given));
         }
-        let class = matches!(invocation, Invocation::New(_)).then(|| self.values.class(callee)).flatten();
+        let class = is_new.then(|| self.values.class(callee)).flatten();
         for element in class.iter().flat_map(|class| &class.body.body) {
             if let ClassElement::PropertyDefinition(field) = element {
                 self.note_run(field.node_id.get(), how, waiting);
@@ -226,11 +219,11 @@ impl<'s, 'a> Reader<'s, 'a> {
             {
                 continue;
             }
-            let this = this.clone().filter(|_| {
+            let this = this.filter(|_| {
                 let is_plain = bare.as_member_expression().is_none();
                 !is_plain || !self.is_strict(callable) && !asks_for_new(callable)
             });
-            self.values.pass(callable, this, passed.clone());
+            self.values.pass(callable, this, passed);
             self.note_run(callable.id(), how, waiting);
         }
     }

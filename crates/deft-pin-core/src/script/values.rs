@@ -5,6 +5,7 @@
 //! stands in `lookups`, what tests come to in `truths`.
 
 use rustc_hash::FxHashMap;
+use std::borrow::Cow;
 use std::cell::RefCell;
 
 use super::frame::ROOT;
@@ -32,7 +33,7 @@ pub(super) enum Value<'a> {
     /// The document.
     Document,
     /// A global that is not the browser's, or one of its functions, by name.
-    Named(String),
+    Named(Cow<'a, str>),
     /// A function.
     Function(Callable<'a>),
     /// An object literal.
@@ -42,7 +43,7 @@ pub(super) enum Value<'a> {
     /// What a module of a bundle gives out, by the name that it has for that.
     Exports(SymbolId),
     /// A string.
-    Text(String),
+    Text(Cow<'a, str>),
     /// An element, or several, that a selector finds.
     Found(String),
 }
@@ -105,7 +106,9 @@ pub(super) struct Values<'s, 'a> {
     /// What parameters are called with.
     passed: FxHashMap<SymbolId, Vec<Value<'a>>>,
     /// What is assigned to properties of variables.
-    properties: FxHashMap<(SymbolId, String), Vec<&'a Expression<'a>>>,
+    properties: FxHashMap<SymbolId, FxHashMap<&'a str, Vec<&'a Expression<'a>>>>,
+    /// Whether functions may have been passed to others.
+    pub(super) has_passed_functions: bool,
     /// What functions are taken from and called by the number that is in a variable.
     called_by_number: FxHashMap<SymbolId, &'a Expression<'a>>,
     /// What functions give back.
@@ -133,6 +136,7 @@ impl<'s, 'a> Values<'s, 'a> {
             classes: FxHashMap::default(),
             passed: FxHashMap::default(),
             properties: FxHashMap::default(),
+            has_passed_functions: false,
             called_by_number: FxHashMap::default(),
             calls: RefCell::default(),
             given_out: RefCell::default(),
@@ -233,12 +237,17 @@ impl<'s, 'a> Values<'s, 'a> {
         }
     }
 
-    fn gather_property(&mut self, object: &Expression<'a>, name: &str, value: &'a Expression<'a>) {
+    fn gather_property(&mut self, object: &Expression<'a>, name: &'a str, value: &'a Expression<'a>) {
         if let Expression::Identifier(own) = object
             && let Some(symbol) = self.symbol(own)
         {
-            self.properties.entry((symbol, name.to_owned())).or_default().push(value);
+            self.properties.entry(symbol).or_default().entry(name).or_default().push(value);
         }
+    }
+
+    /// What is assigned to a property of a variable.
+    fn given_to(&self, symbol: SymbolId, name: &str) -> &[&'a Expression<'a>] {
+        self.properties.get(&symbol).and_then(|own| own.get(name)).map_or(&[], Vec::as_slice)
     }
 
     /// The variable of the script that a name means; none for a global.
@@ -252,26 +261,28 @@ impl<'s, 'a> Values<'s, 'a> {
         self.assigned.get(&symbol).map_or(&[], Vec::as_slice)
     }
 
-    /// Notes what a function is called with. Says whether that is news.
+    /// Notes what a function is called with.
     pub(super) fn pass(
         &mut self,
         callable: Callable<'a>,
-        this: Option<Vec<Value<'a>>>,
-        arguments: Vec<Vec<Value<'a>>>,
+        this: Option<&[Value<'a>]>,
+        arguments: &[Vec<Value<'a>>],
     ) {
         let symbols = callable.parameters();
         for (symbol, values) in symbols.into_iter().zip(arguments) {
             let Some(symbol) = symbol else { continue };
             let known = self.passed.entry(symbol).or_default();
             if known.len() < MOST && !values.is_empty() {
-                known.extend(values);
+                self.has_passed_functions |= values.iter().any(holds_functions);
+                known.extend_from_slice(values);
                 self.symbols.borrow_mut().remove(&symbol);
             }
         }
         if let Some(this) = this {
             let known = self.this.entry(callable.id()).or_default();
             if known.len() < MOST {
-                known.extend(this);
+                self.has_passed_functions |= this.iter().any(holds_functions);
+                known.extend_from_slice(this);
             }
         }
     }
@@ -297,7 +308,7 @@ impl<'s, 'a> Values<'s, 'a> {
                 None if self.kind == ScriptKind::Confined && name.name == ROOT => {
                     vec![Value::Found(":scope".to_owned())]
                 }
-                None => vec![global(&name.name)],
+                None => vec![global(Cow::Borrowed(name.name.as_str()))],
             },
             Expression::ThisExpression(this) => self.of_this(this.node_id.get()),
             Expression::ParenthesizedExpression(inner) => next(&inner.expression),
@@ -322,10 +333,10 @@ impl<'s, 'a> Values<'s, 'a> {
             }
             Expression::ObjectExpression(object) => vec![Value::Object(object)],
             Expression::ArrayExpression(array) if has_functions(array) => vec![Value::Array(array)],
-            Expression::StringLiteral(text) => vec![Value::Text(text.value.to_string())],
+            Expression::StringLiteral(text) => vec![Value::Text(Cow::Borrowed(text.value.as_str()))],
             Expression::TemplateLiteral(template) if template.expressions.is_empty() => {
                 let text = template.quasis.first().and_then(|quasi| quasi.value.cooked.as_ref());
-                text.map(|text| Value::Text(text.to_string())).into_iter().collect()
+                text.map(|text| Value::Text(Cow::Borrowed(text.as_str()))).into_iter().collect()
             }
             Expression::TemplateLiteral(template) => {
                 let mut whole = String::new();
@@ -336,27 +347,27 @@ impl<'s, 'a> Values<'s, 'a> {
                         whole.push_str(&text);
                     }
                 }
-                vec![Value::Text(whole)]
+                vec![Value::Text(Cow::Owned(whole))]
             }
             Expression::BinaryExpression(inner) if inner.operator == BinaryOperator::Addition => {
                 let text = |side| self.text_at(side, depth + 1);
                 match (text(&inner.left), text(&inner.right)) {
-                    (Some(a), Some(b)) if a.len() + b.len() < 4096 => vec![Value::Text(a + &b)],
+                    (Some(a), Some(b)) if a.len() + b.len() < 4096 => vec![Value::Text(a + b)],
                     _ => Vec::new(),
                 }
             }
             Expression::StaticMemberExpression(member) => {
-                self.member(&member.object, &member.property.name, depth)
+                self.member(&member.object, Cow::Borrowed(member.property.name.as_str()), depth)
             }
             Expression::ComputedMemberExpression(member) => match self.text_at(&member.expression, depth + 1)
             {
-                Some(name) => self.member(&member.object, &name, depth),
+                Some(name) => self.member(&member.object, name, depth),
                 None => Vec::new(),
             },
             Expression::ChainExpression(chain) => match &chain.expression {
                 ChainElement::CallExpression(call) => self.of_call(call, depth),
                 ChainElement::StaticMemberExpression(member) => {
-                    self.member(&member.object, &member.property.name, depth)
+                    self.member(&member.object, Cow::Borrowed(member.property.name.as_str()), depth)
                 }
                 _ => Vec::new(),
             },
@@ -418,35 +429,32 @@ impl<'s, 'a> Values<'s, 'a> {
         if self.kind == ScriptKind::Module { Vec::new() } else { vec![Value::Global] }
     }
 
-    fn member(&self, object: &'a Expression<'a>, name: &str, depth: usize) -> Vec<Value<'a>> {
+    fn member(&self, object: &'a Expression<'a>, name: Cow<'a, str>, depth: usize) -> Vec<Value<'a>> {
         let mut found = Vec::new();
         if let Expression::Identifier(own) = object
             && let Some(symbol) = self.symbol(own)
         {
-            let key = (symbol, name.to_owned());
-            for own in self.properties.get(&key).into_iter().flatten().take(MOST) {
+            for own in self.given_to(symbol, &name).iter().take(MOST) {
                 found.extend(self.at(own, depth + 1));
             }
         }
         for value in self.at(object, depth + 1) {
             match value {
-                Value::Global => found.push(global(name)),
+                Value::Global => found.push(global(name.clone())),
                 Value::Object(object) => {
-                    if let Some(own) = property(object, name) {
+                    if let Some(own) = property(object, &name) {
                         found.extend(self.at(own, depth + 1));
                     }
                 }
                 Value::Exports(symbol) => {
-                    for own in
-                        self.properties.get(&(symbol, name.to_owned())).into_iter().flatten().take(MOST)
-                    {
+                    for own in self.given_to(symbol, &name).iter().take(MOST) {
                         found.extend(self.at(own, depth + 1));
                     }
                 }
                 Value::Array(array) => {
-                    found.extend(element(array, name).into_iter().flat_map(|own| self.at(own, depth + 1)));
+                    found.extend(element(array, &name).into_iter().flat_map(|own| self.at(own, depth + 1)));
                 }
-                Value::Document => match name {
+                Value::Document => match &*name {
                     "body" => found.push(Value::Found("body".to_owned())),
                     "documentElement" => found.push(Value::Found("html".to_owned())),
                     "defaultView" => found.push(Value::Global),
@@ -540,8 +548,8 @@ impl<'s, 'a> Values<'s, 'a> {
             for module in module.map(|module| self.callees(module, depth + 1)).unwrap_or_default() {
                 let parameters = module.parameters();
                 let own = parameters.first().copied().flatten();
-                let own = own.and_then(|own| self.properties.get(&(own, "exports".to_owned())));
-                found.extend(own.into_iter().flatten().take(MOST).flat_map(|own| self.at(own, depth + 1)));
+                let own = own.map_or(&[][..], |own| self.given_to(own, "exports"));
+                found.extend(own.iter().take(MOST).flat_map(|own| self.at(own, depth + 1)));
                 found.extend(parameters.get(1).copied().flatten().map(Value::Exports));
             }
         }
@@ -578,11 +586,11 @@ impl<'s, 'a> Values<'s, 'a> {
     }
 
     /// The one text that an expression is sure to be.
-    pub(super) fn text(&self, expression: &'a Expression<'a>) -> Option<String> {
+    pub(super) fn text(&self, expression: &'a Expression<'a>) -> Option<Cow<'a, str>> {
         self.text_at(expression, 0)
     }
 
-    pub(super) fn text_at(&self, expression: &'a Expression<'a>, depth: usize) -> Option<String> {
+    pub(super) fn text_at(&self, expression: &'a Expression<'a>, depth: usize) -> Option<Cow<'a, str>> {
         // What a function is given is noted for each time that its call is come to.
         let values = self.at(expression, depth);
         let is_it = |text: &str| values.iter().all(|value| matches!(value, Value::Text(own) if own == text));
@@ -590,7 +598,7 @@ impl<'s, 'a> Values<'s, 'a> {
             Some(Value::Text(text)) if is_it(text) => Some(text.clone()),
             _ => match expression.without_parentheses() {
                 Expression::NumericLiteral(number) if number.value.fract() == 0.0 => {
-                    Some(format!("{}", number.value))
+                    Some(Cow::Owned(format!("{}", number.value)))
                 }
                 _ => None,
             },
@@ -603,11 +611,23 @@ pub(super) fn is_global_object(name: &str) -> bool {
 }
 
 /// What a global of that name is.
-fn global<'a>(name: &str) -> Value<'a> {
-    match name {
-        name if is_global_object(name) => Value::Global,
+fn global(name: Cow<'_, str>) -> Value<'_> {
+    match &*name {
+        own if is_global_object(own) => Value::Global,
         "document" => Value::Document,
-        name => Value::Named(name.to_owned()),
+        _ => Value::Named(name),
+    }
+}
+
+/// Whether a value may be a function of the script, or have one in it.
+fn holds_functions(value: &Value<'_>) -> bool {
+    match value {
+        Value::Function(_) | Value::Array(_) | Value::Exports(_) => true,
+        Value::Object(object) => object.properties.iter().any(|property| match property {
+            ObjectPropertyKind::ObjectProperty(own) => own.method || !own.value.is_literal(),
+            ObjectPropertyKind::SpreadProperty(_) => true,
+        }),
+        Value::Global | Value::Document | Value::Named(_) | Value::Text(_) | Value::Found(_) => false,
     }
 }
 
