@@ -137,12 +137,17 @@ impl Machine<'_> {
         self.dispatches(target, &event, span)?;
         // Links, forms and switches do something by themselves.
         self.presence.vague.states = true;
-        let does_more = self.node_of(target).is_none_or(|node| {
-            matches!(&*self.tag_of(node), "a" | "area" | "summary" | "option")
-                || matches!(&*self.tag_of(node), "button" | "input")
-                    && self.attribute_at_present(node, "type").is_none_or(|kind| {
-                        !matches!(&kind, Value::Text(kind) if matches!(&**kind, "button" | "checkbox" | "radio"))
-                    })
+        let does_more = self.node_of(target).is_none_or(|node| match &*self.tag_of(node) {
+            "a" | "area" | "summary" | "option" => true,
+            "button" | "input" => {
+                let kind = self.attribute_at_present(node, "type");
+                let is_plain = kind.as_ref().is_some_and(|kind| {
+                    matches!(kind, Value::Text(kind) if matches!(&**kind, "button" | "checkbox" | "radio"))
+                });
+                // Outside of a form it sends nothing.
+                !is_plain && !matches!(self.form_of(node), Some(Value::Null(_)))
+            }
+            _ => false,
         });
         if does_more {
             self.presence.lose();

@@ -7,9 +7,29 @@ use std::sync::Arc;
 use super::machine::{Machine, Run, Turn};
 use super::platform::{self};
 use super::value::{Absence, Certainty, Doubt, Kind, Value};
+use crate::markup::NodeId;
 use crate::source::Span;
 
 impl Machine<'_> {
+    /// The first `title` of the page at present.
+    pub(super) fn title_element(&self) -> Option<NodeId> {
+        let mut elements = self.present_document()?.elements();
+        elements.find(|own| own.is_html(&html5ever::local_name!("title"))).map(|own| own.id)
+    }
+
+    /// `document.title` (HTML, "document.title"): the text of the first `title`, its blanks made one each.
+    fn title(&mut self) -> Option<Value> {
+        if !self.is_present() || self.presence.vague.texts || self.others_change_texts() {
+            return None;
+        }
+        if self.once("#title", |this| this.world.acts_with("title")) {
+            return None;
+        }
+        let title = self.title_element()?;
+        let text = self.present_document()?.text_of(title);
+        Some(Value::text(&text.split_ascii_whitespace().collect::<Vec<_>>().join(" ")))
+    }
+
     /// The element of a collection that has a name (DOM, "namedItem").
     pub(super) fn named_item(&mut self, of: &str, items: &[Value], key: &str) -> Option<Value> {
         let is_it = |item: &&Value| match self.kind(item) {
@@ -70,7 +90,7 @@ impl Machine<'_> {
             "currentScript" => Value::OPEN,
             "cookie" => self.cookies(),
             "referrer" => self.blank_part(),
-            "title" => Value::Some("String", Doubt::Open),
+            "title" => self.title().unwrap_or(Value::Some("String", Doubt::Open)),
             "activeElement" | "fonts" => Value::OPEN,
             "forms" | "images" | "links" | "scripts" | "anchors" => {
                 let selector = match key {

@@ -1,7 +1,9 @@
 //! The platform's interfaces, by a table made from the published WebIDL and from asking Chromium.
 
 use std::collections::{HashMap, HashSet};
-use std::sync::LazyLock;
+use std::sync::{LazyLock, OnceLock};
+
+use rustc_hash::FxHashMap;
 
 use crate::source::nearest;
 
@@ -27,14 +29,28 @@ struct Row {
     parent: &'static str,
     /// With a blank before each member, and one at the end.
     members: &'static str,
+    /// The same by their names, once they are asked for: what stands behind each.
+    by_name: OnceLock<FxHashMap<&'static str, &'static str>>,
 }
 
-static ROWS: LazyLock<HashMap<&'static str, Row>> = LazyLock::new(|| {
+impl Row {
+    /// What the table says of a member.
+    fn entry(&self, name: &str) -> Option<&'static str> {
+        let entries = self.by_name.get_or_init(|| {
+            let parted = |entry: &'static str| entry.find(['(', '=', '-']).map(|end| entry.split_at(end));
+            // Of several the first counts.
+            self.members.split(' ').rev().filter_map(parted).collect()
+        });
+        entries.get(name).copied()
+    }
+}
+
+static ROWS: LazyLock<FxHashMap<&'static str, Row>> = LazyLock::new(|| {
     let table = include_str!("../../../data/platform.txt");
     let row = |line: &'static str| {
         let (name, rest) = line.split_once(':')?;
         let (parent, members) = rest.split_at(rest.find(' ').unwrap_or(rest.len()));
-        Some((name, Row { parent, members }))
+        Some((name, Row { parent, members, by_name: OnceLock::new() }))
     };
     table.lines().filter(|line| !line.starts_with('#')).filter_map(row).collect()
 });
@@ -106,22 +122,10 @@ pub(super) fn global(name: &str) -> Option<Member> {
 }
 
 fn own_member(of: Interface, row: &'static Row, name: &str) -> Option<Member> {
-    if name.is_empty() || name.contains(' ') {
-        return None;
-    }
-    let mut from = 0;
-    while let Some(at) = row.members[from..].find(name) {
-        let (start, end) = (from + at, from + at + name.len());
-        let rest = &row.members[end..];
-        if row.members[..start].ends_with(' ') && rest.starts_with(['(', '=', '-']) {
-            let is_function = rest.starts_with('(');
-            let result = &rest[if is_function { 2 } else { 1 }..];
-            let result = &result[..result.find(' ').unwrap_or(result.len())];
-            return Some(Member { of, is_function, is_writable: rest.starts_with('='), result });
-        }
-        from = end;
-    }
-    None
+    let entry = row.entry(name)?;
+    let is_function = entry.starts_with('(');
+    let result = entry.get(if is_function { 2 } else { 1 }..)?;
+    Some(Member { of, is_function, is_writable: entry.starts_with('='), result })
 }
 
 /// Whether some interface has a member of that name.
@@ -196,7 +200,9 @@ pub(super) fn near(of: Interface, name: &str) -> Option<&'static str> {
 
 /// Whether browsers have an event of that name.
 pub(super) fn is_event(name: &str) -> bool {
-    row("events").is_some_and(|row| row.members.split(' ').any(|own| own == name))
+    static EVENTS: LazyLock<HashSet<&'static str>> =
+        LazyLock::new(|| row("events").map(|row| row.members.split(' ').collect()).unwrap_or_default());
+    EVENTS.contains(name)
 }
 
 /// The event whose name is nearly that one.

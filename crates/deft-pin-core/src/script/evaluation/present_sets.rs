@@ -48,7 +48,15 @@ impl Machine<'_> {
             }
             Kind::Document => match key {
                 "body" => self.presence.lose(),
-                "title" => self.presence.vague.texts = true,
+                "title" => match self.title_element() {
+                    Some(title) if self.as_text(value).is_ok() => {
+                        let title = self.present_value(title);
+                        if let Some(node) = self.node_of(&title) {
+                            self.set_at_present(node, "textContent", value);
+                        }
+                    }
+                    _ => self.presence.vague.texts = true,
+                },
                 _ => {}
             },
             Kind::List(..) if key == "value" => {}
