@@ -50,10 +50,14 @@ const DEEDS: &[&str] = &[
     "keydown", "mouseenter", "mouseleave", "mouseover",
 ];
 
+/// Where the set is kept that another was led to from.
+const BEFORE: &str = "#before";
+
 /// Those of them that only ask where they are given this many arguments or fewer.
 fn asks(name: &str, arguments: usize) -> bool {
     match name {
-        "html" | "text" | "val" | "height" | "width" => arguments == 0,
+        "html" | "text" | "val" | "height" | "width" | "scrollTop" | "scrollLeft" | "innerHeight"
+        | "innerWidth" => arguments == 0,
         "css" | "attr" | "prop" => arguments <= 1,
         _ => false,
     }
@@ -209,7 +213,7 @@ impl Machine<'_> {
         Value::Undefined(Some(self.absent(Absence::Member { of: "jQuery", name: Arc::clone(key) })))
     }
 
-    /// A method of a set.
+    /// A method of a set. What it leads to knows where it came from.
     pub(super) fn call_query_method(
         &mut self,
         name: &str,
@@ -217,6 +221,24 @@ impl Machine<'_> {
         arguments: Arguments,
         span: Span,
     ) -> Run<Value> {
+        if name == "end" {
+            let Value::Object(id) = this else { return Ok(self.query(None, None)) };
+            return Ok(match self.object(id).members.get(BEFORE).cloned() {
+                Some(before) => before,
+                None => self.query(None, None),
+            });
+        }
+        let result = self.query_method(name, this.clone(), arguments, span)?;
+        if let (true, Value::Object(id)) = (OTHER_SET.contains(&name), &result)
+            && matches!(self.object(*id).kind, Kind::Query(..))
+            && !matches!(&this, Value::Object(own) if own == id)
+        {
+            self.object_mut(*id).members.insert(Arc::from(BEFORE), this);
+        }
+        Ok(result)
+    }
+
+    fn query_method(&mut self, name: &str, this: Value, arguments: Arguments, span: Span) -> Run<Value> {
         let Some(Kind::Query(elements, absence)) = self.kind(&this).cloned() else {
             self.hand_over_all(&arguments)?;
             return Ok(self.query(None, None));
@@ -305,7 +327,7 @@ impl Machine<'_> {
             "first" | "last" | "eq" if is_empty => return Ok(this),
             "hasClass" | "is" | "val" | "text" | "html" | "attr" | "data" | "prop" | "css" | "width"
             | "height" | "offset" | "position" | "index" | "serialize" | "outerHeight" | "outerWidth"
-            | "scrollTop"
+            | "scrollTop" | "scrollLeft" | "innerHeight" | "innerWidth"
                 if asks(name, arguments.values.len())
                     || matches!(
                         name,
@@ -318,7 +340,6 @@ impl Machine<'_> {
                             | "serialize"
                             | "outerHeight"
                             | "outerWidth"
-                            | "scrollTop"
                     ) =>
             {
                 // What a set without elements has of one.
@@ -334,7 +355,7 @@ impl Machine<'_> {
                 if is_empty && is_of_one {
                     return Ok(Value::Undefined(absence));
                 }
-                return Ok(Value::OPEN);
+                return Ok(self.some_of_query(name, elements.as_deref(), &arguments));
             }
             _ => {}
         }
@@ -403,6 +424,30 @@ impl Machine<'_> {
             },
         };
         Some(self.throws(span, kind))
+    }
+
+    /// What a method comes to that asks the elements of a set for something, and that is not known.
+    fn some_of_query(&mut self, name: &str, elements: Option<&[Value]>, arguments: &Arguments) -> Value {
+        let Some(first) = elements.and_then(<[Value]>::first) else { return Value::OPEN };
+        let tag = self.node_of(first).map(|node| self.tag_of(node));
+        match name {
+            "val" if tag.is_some_and(|tag| matches!(&*tag, "input" | "textarea" | "select" | "button")) => {
+                Value::A_TEXT
+            }
+            "is" | "hasClass" => Value::A_BOOLEAN,
+            "prop" => {
+                const STATES: &[&str] =
+                    &["checked", "disabled", "selected", "readonly", "required", "hidden"];
+                match arguments.get(0) {
+                    Value::Text(name) if STATES.contains(&&*name) => Value::A_BOOLEAN,
+                    _ => Value::OPEN,
+                }
+            }
+            "width" | "height" | "index" | "outerHeight" | "outerWidth" | "innerHeight" | "innerWidth"
+            | "scrollTop" | "scrollLeft" => Value::A_NUMBER,
+            "serialize" => Value::A_TEXT,
+            _ => Value::OPEN,
+        }
     }
 
     /// The names that a method of a set gives to elements, and the elements that it brings in or takes out.

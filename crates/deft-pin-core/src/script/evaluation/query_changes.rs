@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::machine::{Machine, Run};
-use super::value::{Kind, Node, Value};
+use super::value::{Doubt, Kind, Node, Value};
 use crate::markup::NodeId;
 use crate::source::Span;
 
@@ -184,12 +184,16 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Option<()>> {
         let first = arguments.get(0);
-        if matches!(self.kind(&first), Some(Kind::Function(_) | Kind::Bound(..))) || arguments.is_open {
+        let is_function = matches!(self.kind(&first), Some(Kind::Function(_) | Kind::Bound(..)));
+        let key = if name == "text" { "textContent" } else { "innerHTML" };
+        if is_function && matches!(name, "text" | "html") {
+            return self.query_fills_by(key, nodes, &first, span);
+        }
+        if is_function || arguments.is_open {
             return Ok(None);
         }
         Ok(match name {
             "text" | "html" => {
-                let key = if name == "text" { "textContent" } else { "innerHTML" };
                 let is_text = matches!(first, Value::Text(_) | Value::Number(_)) || name == "text";
                 nodes.iter().try_for_each(|node| {
                     let text = self.as_text(&first).map_or_else(|_| first.clone(), Value::Text);
@@ -230,6 +234,21 @@ impl Machine<'_> {
             }
             _ => None,
         })
+    }
+
+    /// Gives each element what a function makes of its place and of what is in it.
+    fn query_fills_by(&mut self, key: &str, nodes: &[Node], function: &Value, span: Span) -> Run<Option<()>> {
+        for (at, node) in nodes.iter().enumerate() {
+            let before = self.present_member(*node, key).unwrap_or(Value::Some("String", Doubt::Open));
+            let element = self.element(*node);
+            let given = Arguments::of(vec![Value::Number(at as f64), before]);
+            let text = self.call(function, element, given, span)?;
+            let Ok(text) = self.as_text(&text) else { return Ok(None) };
+            if self.fills_at_present(*node, key, &Value::Text(text)).is_none() {
+                return Ok(None);
+            }
+        }
+        Ok(Some(()))
     }
 
     /// The nodes that a value stands for which is put somewhere: markup, an element, a set.

@@ -35,6 +35,15 @@ impl Machine<'_> {
                     _ => None,
                 }
             }
+            "sort" if is_function => {
+                let list = self.array(elements.to_vec(), false);
+                let sorted = self.call_array("sort", list, arguments.clone(), span)?;
+                let is_open = matches!(&sorted, Value::Object(id) if self.object(*id).is_open);
+                match self.kind(&sorted).cloned() {
+                    Some(Kind::Array(items)) if !is_open => Some(self.query(Some(items), None)),
+                    _ => Some(self.query(None, None)),
+                }
+            }
             "even" | "odd" => {
                 let rest = usize::from(name == "odd");
                 let kept = elements.iter().enumerate().filter(|(at, _)| at % 2 == rest);
