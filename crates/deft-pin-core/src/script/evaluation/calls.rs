@@ -4,9 +4,9 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::machine::{Frame, Machine, Run, Stop, Turn};
+use super::machine::{Machine, Run, Stop, Turn};
+use super::unfinished::{Frame, Part};
 use super::value::{Certainty, Closure, Doubt, Kind, Promise, PromiseState, Value};
-use super::waiting::Part;
 use crate::script::program::{DeclarationKind, ExpressionId, FunctionBody, FunctionId, FunctionKind};
 use crate::source::Span;
 

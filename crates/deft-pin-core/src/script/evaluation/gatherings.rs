@@ -6,38 +6,11 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop};
-use super::value::{Certainty, Kind, ObjectId, Promise, PromiseState, Reaction, Value};
+use super::value::{Certainty, Gathering, Kind, ObjectId, Promise, PromiseState, Reaction, Until, Value};
 use crate::source::Span;
 
 /// So many promises are waited for together.
 const MOST: usize = 100;
-
-/// For which of several promises another waits.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Until {
-    /// All are fulfilled, or one is rejected.
-    All,
-    /// All are settled.
-    AllSettled,
-    /// One is fulfilled, or all are rejected.
-    Any,
-    /// One is settled.
-    Race,
-}
-
-/// Promises that are waited for together.
-#[derive(Clone, Debug)]
-pub(super) struct Gathering {
-    until: Until,
-    /// What each has come to so far.
-    values: Vec<Option<Value>>,
-    /// Whether one of them waits for the platform.
-    waits: bool,
-    /// By what those are rejected that the first alone may be told of.
-    faults: Vec<usize>,
-    /// The promise of all.
-    result: ObjectId,
-}
 
 impl Machine<'_> {
     /// The methods of `Promise` itself.

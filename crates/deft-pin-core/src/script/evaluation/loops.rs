@@ -4,38 +4,12 @@ use std::sync::Arc;
 
 use super::arguments::Items;
 use super::machine::{Machine, Run, Stop};
+use super::unfinished::{Each, Part, Rounds};
 use super::value::{Certainty, Doubt, EnvironmentId, Kind, Value};
-use super::waiting::Part;
 use crate::script::program::{DeclarationKind, ExpressionId, LoopHead, Scope, StatementId, Variable};
 
 /// So often a loop goes round before it counts as one that nobody can tell.
 const MOST_ROUNDS: usize = 400;
-
-/// A loop.
-#[derive(Clone)]
-pub(super) struct Rounds<'l> {
-    test: Option<ExpressionId>,
-    update: Option<ExpressionId>,
-    body: StatementId,
-    /// What is assigned to in it.
-    assigned: &'l [Variable],
-    /// Whether the test comes behind the first round.
-    pub(super) runs_first: bool,
-    /// Whether each round has names of its own.
-    pub(super) has_own_names: bool,
-    label: Option<Arc<str>>,
-}
-
-/// A loop over items.
-#[derive(Clone)]
-pub(super) struct Each<'l> {
-    scope: &'l Scope,
-    head: &'l LoopHead,
-    body: StatementId,
-    /// What is assigned to in it.
-    assigned: &'l [Variable],
-    label: Option<Arc<str>>,
-}
 
 impl<'m> Machine<'m> {
     /// A loop, with the label that was before it.

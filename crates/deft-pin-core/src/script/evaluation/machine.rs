@@ -7,17 +7,17 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::fault::{RunFault, RunFaultKind};
-use super::gatherings::Gathering;
 use super::made_node::MadeNode;
 use super::presence::{AskedTarget, Listener, Presence, Reaction, Recipe, Recorded, Yielded};
 use super::touched::{Gone, Touched};
+use super::unfinished::{Frame, Waiting};
 use super::value::{
-    Absence, AbsenceId, Certainty, EnvironmentId, Kind, Members, Node, Object, ObjectId, Promise, Value,
+    Absence, AbsenceId, Certainty, EnvironmentId, Gathering, Kind, Members, Node, Object, ObjectId, Promise,
+    Value,
 };
-use super::waiting::Waiting;
 use super::world::World;
 use crate::markup::NodeId;
-use crate::script::program::{ExpressionId, Program, Variable};
+use crate::script::program::{Program, Variable};
 use crate::source::Span;
 
 /// So many steps one evaluation takes at most; what comes after is not looked at.
@@ -57,24 +57,6 @@ pub(super) struct Environment {
     pub(super) parent: Option<EnvironmentId>,
     pub(super) places: FxHashMap<Variable, Place>,
     pub(super) born: u32,
-}
-
-/// What a function that runs has of its own.
-#[derive(Clone, Debug)]
-pub(super) struct Frame {
-    pub(super) this: Value,
-    pub(super) arguments: Option<Vec<Value>>,
-    pub(super) is_strict: bool,
-    /// What it may have returned before.
-    pub(super) returned: Option<Value>,
-    /// Whether it has waited for something: what stands behind it has run by then.
-    pub(super) has_waited: bool,
-    /// Whether it can be left where it waits, and gone on with later.
-    pub(super) may_wait: bool,
-    /// For what the statement that runs has waited, and what came of that.
-    pub(super) answers: Vec<(ExpressionId, Value)>,
-    /// The class that it stands in.
-    pub(super) home: Option<ObjectId>,
 }
 
 /// When a task comes.

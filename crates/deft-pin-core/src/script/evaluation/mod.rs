@@ -73,6 +73,7 @@ mod texts;
 mod tokens;
 mod touched;
 mod tree;
+mod unfinished;
 mod value;
 mod waiting;
 mod walkers;

@@ -4,8 +4,8 @@ use std::sync::Arc;
 
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop};
+use super::unfinished::Part;
 use super::value::{Certainty, EnvironmentId, Value};
-use super::waiting::Part;
 use crate::script::program::{
     Case, DeclarationKind, DeclaredFunction, ExpressionId, Handler, PatternId, Scope, Statement, StatementId,
     Variable,

@@ -215,6 +215,33 @@ pub(super) struct Promise {
     pub(super) gathers: Option<(usize, usize)>,
 }
 
+/// For which of several promises another waits.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Until {
+    /// All are fulfilled, or one is rejected.
+    All,
+    /// All are settled.
+    AllSettled,
+    /// One is fulfilled, or all are rejected.
+    Any,
+    /// One is settled.
+    Race,
+}
+
+/// Promises that are waited for together.
+#[derive(Clone, Debug)]
+pub(super) struct Gathering {
+    pub(super) until: Until,
+    /// What each has come to so far.
+    pub(super) values: Vec<Option<Value>>,
+    /// Whether one of them waits for the platform.
+    pub(super) waits: bool,
+    /// By what those are rejected that the first alone may be told of.
+    pub(super) faults: Vec<usize>,
+    /// The promise of all.
+    pub(super) result: ObjectId,
+}
+
 /// What has become of a promise.
 #[derive(Clone, Debug, Default)]
 pub(super) enum PromiseState {

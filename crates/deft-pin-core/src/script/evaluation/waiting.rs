@@ -3,78 +3,15 @@
 //! A function that waits is left as by `return`. What it is in keeps, one by one, what is still to run there: the rest of a
 //! block, further rounds of a loop, a `catch`. The statement that waits runs once more then, and its `await` has its answer.
 
-use std::sync::Arc;
-
 use super::arguments::{Arguments, Items};
-use super::loops::{Each, Rounds};
-use super::machine::{Frame, Machine, Run, Stop, Task, Turn};
-use super::value::{Certainty, EnvironmentId, Kind, ObjectId, PromiseState, Value};
-use crate::script::program::{Case, DeclarationKind, ExpressionId, Handler, PatternId, StatementId};
+use super::machine::{Machine, Run, Stop, Task, Turn};
+use super::unfinished::{Left, Part, Rest};
+use super::value::{Certainty, Kind, ObjectId, PromiseState, Value};
+use crate::script::program::ExpressionId;
 use crate::source::Span;
 
 /// So many functions that wait are kept.
 const MOST: usize = 500;
-
-/// What of a function is still to run.
-#[derive(Clone)]
-pub(super) enum Part<'m> {
-    /// The statement that waits.
-    Statement(StatementId),
-    /// Declarations, the first of which waits.
-    Variables(DeclarationKind, &'m [(PatternId, Option<ExpressionId>)]),
-    /// All that the function is.
-    Expression(ExpressionId),
-    /// The statements that come next.
-    Statements(&'m [StatementId]),
-    /// The rounds of a loop from one on, which has begun.
-    Loop(Rounds<'m>, usize),
-    /// The same over items: those that are left.
-    Each(Each<'m>, Items),
-    /// What is behind the block of a `try`.
-    Try(Option<&'m Handler>, Option<StatementId>),
-    /// A `finally`.
-    Finally(StatementId),
-    /// The cases of a `switch` that come next.
-    Cases(&'m [Case]),
-    Labeled(&'m Arc<str>),
-}
-
-/// The same, with its scope.
-#[derive(Clone)]
-pub(super) struct Rest<'m> {
-    part: Part<'m>,
-    environment: EnvironmentId,
-}
-
-/// A function that waits.
-#[derive(Clone)]
-pub(super) struct Left<'m> {
-    /// What is still to run, from the innermost.
-    rests: Vec<Rest<'m>>,
-    frame: Frame,
-    /// The `await`.
-    at: ExpressionId,
-    /// Whether it has been gone on with.
-    has_gone_on: bool,
-}
-
-/// The functions that wait.
-#[derive(Default)]
-pub(super) struct Waiting<'m> {
-    left: Vec<Left<'m>>,
-    /// What of the function that is being left is still to run, so far.
-    rests: Vec<Rest<'m>>,
-    /// Whether nothing can be left now, since the state comes back that was before.
-    pub(super) is_held: bool,
-    /// What that waits for, and where.
-    awaited: Option<(ObjectId, ExpressionId)>,
-}
-
-impl Rest<'_> {
-    fn catches(&self) -> bool {
-        matches!(self.part, Part::Try(Some(_), _))
-    }
-}
 
 impl<'m> Machine<'m> {
     /// `await`.
@@ -190,7 +127,10 @@ impl<'m> Machine<'m> {
         let value = arguments.values.first().cloned().unwrap_or(Value::OPEN);
         self.charge(rests.len());
         let mut result: Run<()> = match is_fulfilled {
-            true => Ok(frame.answers.push((at, value))),
+            true => {
+                frame.answers.push((at, value));
+                Ok(())
+            }
             false => Err(Stop::Throw(value)),
         };
         let outer_environment = self.environment;
