@@ -382,6 +382,10 @@ impl Machine<'_> {
                 "what an attribute is held against is to stand in quotes".to_owned()
             }
             Some(Refusal::NewSyntax) => return Ok(None),
+            // Some scripts give it more of them.
+            Some(Refusal::Pseudo { .. }) if self.text.contains(".expr") || self.world.acts_with("expr") => {
+                return Ok(None);
+            }
             Some(Refusal::Pseudo { name, sought }) => {
                 for simple in sought {
                     let Ok(selectors) = parse_selectors(&simple) else { return Ok(None) };
