@@ -34,7 +34,8 @@ impl Machine<'_> {
     /// Calls a listener for events from the elements that it asked for, and for each value that a visitor can choose
     /// where it asked for one.
     pub(super) fn call_for_targets(&mut self, turn: Turn, task: &Task) -> Run<()> {
-        let asked = std::mem::take(&mut self.asked_targets);
+        let mut asked = std::mem::take(&mut self.asked_targets);
+        asked.extend(self.forms_of(task));
         let choices = std::mem::take(&mut self.asked_choices);
         let is_worth = turn == Turn::Visitor && task.certainty == Certainty::SomeVisit;
         if !is_worth || asked.is_empty() && choices.is_empty() || !self.may_repeat() {
@@ -69,6 +70,19 @@ impl Machine<'_> {
             }
         }
         Ok(())
+    }
+
+    /// Where an event comes from that forms alone have.
+    fn forms_of(&self, task: &Task) -> Option<AskedTarget> {
+        let member = |of: &Value, name: &str| match of {
+            Value::Object(id) => self.object(*id).members.get(name).cloned(),
+            _ => None,
+        };
+        let event = task.arguments.first()?;
+        let is_of_forms =
+            matches!(member(event, "type")?, Value::Text(kind) if matches!(&*kind, "submit" | "reset"));
+        let within = member(&member(event, "target")?, WITHIN)?;
+        is_of_forms.then(|| AskedTarget { within, selector: "form".to_owned() })
     }
 
     fn call_for(&mut self, task: &Task, change: Change) -> Run<()> {

@@ -77,7 +77,11 @@ impl Machine<'_> {
             },
             "defaultView" => Value::Object(WINDOW),
             "location" => self.location(),
-            "readyState" if self.is_later => Value::A_TEXT,
+            "readyState" if self.is_later => match self.turn {
+                Some(Turn::Parsed) => Value::text("interactive"),
+                Some(Turn::Loaded) => Value::text("complete"),
+                _ => Value::A_TEXT,
+            },
             "readyState" => match until {
                 Some(_) => Value::text("loading"),
                 None => Value::text("interactive"),

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::fault::RunFaultKind;
 use super::lookups::local;
-use super::machine::{Machine, Run};
+use super::machine::{Machine, Run, WINDOW};
 use super::made_node::{Contents, FRAGMENT, READ, SHADOW};
 use super::platform::{self, Interface};
 use super::present_page::drawing_of;
@@ -311,7 +311,14 @@ impl Machine<'_> {
             }
             _ => {
                 if let Some(event) = key.strip_prefix("on").filter(|_| platform::member(of, key).is_some()) {
-                    self.listen(object, event, value.clone(), span);
+                    // Some of the page's body are the window's (HTML, "Window-reflecting body element event handler set").
+                    const REFLECTED: &[&str] = &["blur", "error", "focus", "load", "resize", "scroll"];
+                    let is_body = matches!(&*self.tag_of(node), "body" | "frameset");
+                    let target = match is_body && REFLECTED.contains(&event) {
+                        true => Value::Object(WINDOW),
+                        false => object.clone(),
+                    };
+                    self.listen(&target, event, value.clone(), span);
                     return Ok(true);
                 }
                 self.touched.attributes.insert(Arc::clone(key));

@@ -2,7 +2,7 @@
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::machine::{Machine, Run, Task, Turn, WINDOW};
+use super::machine::{DOCUMENT, Machine, Run, Task, Turn, WINDOW};
 use super::platform;
 use super::value::{Certainty, Kind, Value};
 use crate::script::program::{Expression, Program};
@@ -69,6 +69,15 @@ impl Machine<'_> {
     pub(super) fn listen(&mut self, this: &Value, event: &str, handler: Value, span: Span) {
         self.listens(this, event, &handler, false);
         let is_page = matches!(self.kind(this), Some(Kind::Document | Kind::Window));
+        if event == "readystatechange" && matches!(this, Value::Object(DOCUMENT)) {
+            // It comes when the page is parsed, and when it is loaded.
+            let parsed = (self.may_still_parse() == Some(true)).then_some(Turn::Parsed);
+            for turn in parsed.into_iter().chain([Turn::Loaded]) {
+                let given = vec![self.event(this, event)];
+                self.later_on(handler.clone(), this.clone(), given, turn, Certainty::Certain, span);
+            }
+            return;
+        }
         let (turn, certainty) = match event {
             "DOMContentLoaded" if is_page => match self.may_still_parse() {
                 Some(true) => (Turn::Parsed, Certainty::Certain),

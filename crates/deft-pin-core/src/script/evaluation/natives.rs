@@ -81,7 +81,9 @@ impl Machine<'_> {
                 if name == "stringify"
                     && matches!(self.kind(&arguments.get(0)), Some(Kind::Plain | Kind::Array(_))) =>
             {
-                Ok(Value::Some("String", Doubt::Open))
+                let text =
+                    (arguments.values.len() == 1).then(|| self.as_json(&arguments.get(0), 0)).flatten();
+                Ok(text.map_or(Value::Some("String", Doubt::Open), |text| self.bounded(&text)))
             }
             "Reflect"
                 if name == "set" && matches!(arguments.get(0), Value::Object(super::machine::WINDOW)) =>
@@ -131,6 +133,47 @@ impl Machine<'_> {
                 };
                 Err(self.throws(span, kind))
             }
+        }
+    }
+
+    /// A value written as JSON (ECMA-262, "SerializeJSONProperty"); none where it is not known, or has a way of its own.
+    fn as_json(&self, value: &Value, depth: u32) -> Option<String> {
+        let id = match value {
+            Value::Null(_) => return Some("null".to_owned()),
+            Value::Boolean(own) => return Some(own.to_string()),
+            Value::Text(own) => return serde_json::to_string(&**own).ok(),
+            Value::Number(own) if own.is_finite() => return Some(self.as_text(value).ok()?.to_string()),
+            Value::Number(_) => return Some("null".to_owned()),
+            Value::Object(id) if depth < 20 => *id,
+            _ => return None,
+        };
+        let object = self.object(id);
+        self.charge(1 + object.members.len());
+        if object.is_open || object.parent.is_some() || object.members.contains_key("toJSON") {
+            return None;
+        }
+        match &object.kind {
+            Kind::Array(items) if items.len() <= 500 => {
+                let items: Option<Vec<String>> =
+                    items.iter().map(|item| self.as_json(item, depth + 1)).collect();
+                Some(format!("[{}]", items?.join(",")))
+            }
+            Kind::Plain => {
+                let mut parts = Vec::new();
+                for (key, value) in &object.members {
+                    // Numbers would come first.
+                    if key.starts_with(|c: char| c == '#' || c.is_ascii_digit()) {
+                        return None;
+                    }
+                    // What has no value is left out.
+                    if !matches!(value, Value::Undefined(_)) {
+                        let value = self.as_json(value, depth + 1)?;
+                        parts.push(format!("{}:{value}", serde_json::to_string(&**key).ok()?));
+                    }
+                }
+                Some(format!("{{{}}}", parts.join(",")))
+            }
+            _ => None,
         }
     }
 

@@ -14,8 +14,8 @@ const CONTENTS: &[&str] = &["innerHTML", "outerHTML", "textContent", "innerText"
 
 /// Members whose attributes have their texts.
 const TEXTS: &[&str] = &[
-    "alt", "dir", "href", "id", "lang", "name", "placeholder", "rel", "slot", "src", "srcset", "target",
-    "title", "type",
+    "alt", "cite", "content", "dateTime", "dir", "href", "htmlFor", "id", "label", "lang", "media", "name",
+    "placeholder", "rel", "slot", "src", "srcset", "target", "title", "type",
 ];
 
 /// Members whose attributes are there or not.
@@ -113,9 +113,16 @@ impl Machine<'_> {
                 let given = self.as_text(value).ok().map(Some);
                 self.gives_at_present(node, Some("class"), given);
             }
-            _ if TEXTS.contains(&key) => {
+            _ if TEXTS.contains(&key) && platform::member(self.interface_of_node(node), key).is_some() => {
                 let given = self.as_text(value).ok().map(Some);
-                self.gives_at_present(node, Some(key), given);
+                self.gives_at_present(node, Some(&attribute_of(key)), given);
+            }
+            _ if key.starts_with("aria") && platform::member("Element", key).is_some() => {
+                let given = match value {
+                    Value::Null(_) | Value::Undefined(_) => Some(None),
+                    value => self.as_text(value).ok().map(Some),
+                };
+                self.gives_at_present(node, Some(&attribute_of(key)), given);
             }
             _ if SWITCHES.contains(&key) => {
                 let given = value.truth().ok().map(|is_on| is_on.then(|| Arc::from("")));
