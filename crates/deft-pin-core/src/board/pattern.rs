@@ -67,6 +67,14 @@ impl PagePattern {
         }
     }
 
+    /// The one path that it matches, as a URL has it; none for a pattern that may match more.
+    pub(crate) fn only_path(&self) -> Option<&str> {
+        match &self.kind {
+            Kind::Plain(parts) => parts.first().filter(|_| parts.len() == 1).map(String::as_str),
+            Kind::Full(_) => None,
+        }
+    }
+
     /// Whether the pattern matches a page's path.
     pub fn matches(&self, path: &PagePath) -> bool {
         self.matches_url(&path.url())

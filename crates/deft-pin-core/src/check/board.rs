@@ -1,5 +1,9 @@
 //! Findings about the board itself: patterns, files, order, and what nothing uses.
 
+use std::collections::HashSet;
+
+use url::Url;
+
 use super::code::{Code, Severity};
 use super::facts::FactsByPage;
 use super::family::{Family, NoFact};
@@ -22,12 +26,17 @@ impl Family for Board {
         findings.extend(input.plan().problems.iter().map(|problem| of_problem(input, problem)));
         unused_libraries(input, findings);
         let pages = &input.site().pages;
+        let urls: Vec<Url> = pages.iter().map(|page| page.path.url()).collect();
+        let paths: HashSet<&str> = urls.iter().map(Url::path).collect();
+        let matches_any = |pattern: &PagePattern| match pattern.only_path() {
+            Some(path) => paths.contains(path),
+            None => urls.iter().any(|url| pattern.matches_url(url)),
+        };
         for (id, pin) in input.plan().board.active_pins() {
-            let unmatched =
-                pin.pages.iter().filter(|pattern| !pages.iter().any(|page| pattern.matches(&page.path)));
+            let unmatched = pin.pages.iter().filter(|pattern| !matches_any(&pattern.value));
             findings.extend(unmatched.map(|pattern| no_page(input, id, pattern)));
-            let is_skipped = |path| pin.skip.iter().any(|pattern| pattern.matches(path));
-            if let Some(skip) = pin.skip.first().filter(|_| pages.iter().all(|page| is_skipped(&page.path))) {
+            let is_skipped = |url| pin.skip.iter().any(|pattern| pattern.matches_url(url));
+            if let Some(skip) = pin.skip.first().filter(|_| urls.iter().all(is_skipped)) {
                 let message = format!("`skip` leaves the pin `{}` no page at all", *pin.name);
                 findings.push(
                     Finding::new(Code::NoPage, input.on_board(skip.span), message)

@@ -1,6 +1,7 @@
 //! Facts of pages: what each page says for the findings, as plain data that depends on that page,
 //! the plan and shared files alone, and the same facts of all pages together.
 
+use std::collections::BTreeMap;
 use std::hash::Hash;
 
 use indexmap::IndexMap;
@@ -52,10 +53,19 @@ impl<F: Eq + Hash> FactsByPage<F> {
         all
     }
 
+    /// The same for each thing that facts are about.
+    pub(super) fn by_subject<S: Ord>(&self, subject: impl Fn(&F) -> S) -> BTreeMap<S, Vec<(PageId, &F)>> {
+        let mut subjects: BTreeMap<S, Vec<(PageId, &F)>> = BTreeMap::new();
+        for (page, fact) in self.by_page() {
+            subjects.entry(subject(fact)).or_default().push((page, fact));
+        }
+        subjects
+    }
+
     /// Facts that say the same, sorted by what they say. What the key leaves out differs from page
     /// to page and is told as an example, if at all.
     pub(super) fn shared<K: Ord>(&self, key: impl Fn(&F) -> K) -> Vec<SharedFact<'_, F>> {
-        let mut shared: std::collections::BTreeMap<K, SharedFact<'_, F>> = Default::default();
+        let mut shared: BTreeMap<K, SharedFact<'_, F>> = BTreeMap::new();
         for (page, fact) in self.by_page() {
             let known = shared.entry(key(fact)).or_insert(SharedFact { first: fact, pages: Vec::new() });
             if known.pages.last() != Some(&page) {

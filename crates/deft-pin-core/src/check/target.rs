@@ -86,13 +86,8 @@ struct PinTargets<'f> {
 impl<'f> PinTargets<'f> {
     /// The pins that are for some page.
     fn all(input: &'f CheckInput<'f>, facts: &'f FactsByPage<TargetFact>) -> Vec<Self> {
-        let of_pin = |pin| PinTargets {
-            input,
-            pin,
-            pages: facts.by_page().into_iter().filter(|(_, fact)| fact.pin == pin).collect(),
-        };
-        let all = input.plan().board.pins.ids().map(of_pin);
-        all.filter(|pin| !pin.pages.is_empty()).collect()
+        let by_pin = facts.by_subject(|fact| fact.pin);
+        by_pin.into_iter().map(|(pin, pages)| PinTargets { input, pin, pages }).collect()
     }
 
     /// Whether no page holds what `having` asks for.

@@ -41,10 +41,10 @@ impl Family for TooWide {
     }
 
     fn findings(input: &CheckInput<'_>, facts: &FactsByPage<PinWidth>, findings: &mut Vec<Finding>) {
+        let mut by_pin = facts.by_subject(|width| width.pin);
         for (id, pin) in input.plan().board.active_pins() {
             let name = &*pin.name;
-            let on: Vec<(PageId, &PinWidth)> =
-                facts.by_page().into_iter().filter(|(_, width)| width.pin == id).collect();
+            let on: Vec<(PageId, &PinWidth)> = by_pin.remove(&id).unwrap_or_default();
             if let Some(pages) = pin.expect.pages.as_ref().filter(|pages| pages.value != on.len()) {
                 let message = format!(
                     "the pin `{name}` is on {}, and it expects to be on {}",

@@ -126,13 +126,9 @@ struct RuleAround {
 
 impl<'f> PinSheet<'f> {
     fn all(input: &'f CheckInput<'f>, facts: &'f FactsByPage<SheetMatches>) -> Vec<Self> {
-        let of_pin = |(pin, style)| PinSheet {
-            input,
-            pin,
-            style,
-            pages: facts.by_page().into_iter().filter(|(_, fact)| fact.pin == pin).collect(),
-        };
-        input.styles().map(of_pin).filter(|sheet| !sheet.pages.is_empty()).collect()
+        let mut by_pin = facts.by_subject(|fact| fact.pin);
+        let of_pin = |(pin, style)| Some(PinSheet { input, pin, style, pages: by_pin.remove(&pin)? });
+        input.styles().filter_map(of_pin).collect()
     }
 
     fn is_idle(&self, number: usize) -> bool {

@@ -46,8 +46,8 @@ impl Family for UnusedLibraries {
     }
 
     fn findings(input: &CheckInput<'_>, facts: &FactsByPage<LibraryUse>, findings: &mut Vec<Finding>) {
-        for (id, library) in input.plan().board.libraries.entries() {
-            let all: Vec<_> = facts.by_page().into_iter().filter(|(_, own)| own.library == id).collect();
+        for (id, all) in facts.by_subject(|own| own.library) {
+            let library = &input.plan().board.libraries[id];
             let name = &*library.name;
             for kind in CodeKind::ALL {
                 let is_unused = |own: &LibraryUse| match kind {

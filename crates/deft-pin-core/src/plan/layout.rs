@@ -133,8 +133,8 @@ impl Layout {
                 add(part, Slot::Head, CodeKind::Style, &users[id]);
             }
         }
-        for pin in plan.style_order.iter().filter(|pin| !plan.board.pins[**pin].off) {
-            add(code(Owner::Pin(*pin), CodeKind::Style, 0), Slot::Head, CodeKind::Style, &[*pin]);
+        for pin in plan.style_order.iter().filter(|pin| !plan.board.pins[*pin].off) {
+            add(code(Owner::Pin(pin), CodeKind::Style, 0), Slot::Head, CodeKind::Style, &[pin]);
         }
         for slot in Slot::ALL {
             for id in plan.library_order.iter().filter(|id| self.slots.get(id) == Some(&slot)) {
@@ -143,9 +143,9 @@ impl Layout {
                     add(part, slot, CodeKind::Script, &users[id]);
                 }
             }
-            for pin in plan.script_order.iter().filter(|pin| !plan.board.pins[**pin].off) {
-                if *plan.board.pins[*pin].slot == slot {
-                    add(code(Owner::Pin(*pin), CodeKind::Script, 0), slot, CodeKind::Script, &[*pin]);
+            for pin in plan.script_order.iter().filter(|pin| !plan.board.pins[*pin].off) {
+                if *plan.board.pins[pin].slot == slot {
+                    add(code(Owner::Pin(pin), CodeKind::Script, 0), slot, CodeKind::Script, &[pin]);
                 }
             }
         }

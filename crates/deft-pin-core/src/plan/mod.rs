@@ -14,6 +14,7 @@ mod markup;
 mod needs;
 mod order;
 mod pin_style;
+mod pins_by_path;
 mod placement;
 #[allow(clippy::module_inception, reason = "the room is named after its central noun")]
 mod plan;

@@ -1,7 +1,7 @@
 //! Orders that keep what comes first first, and else stay as the board has them.
 
 use crate::board::Spanned;
-use crate::code::Id;
+use crate::code::{Id, Table};
 use crate::source::Span;
 
 /// A circle: each place in it needs the next one, where its span says so.
@@ -19,6 +19,34 @@ pub(super) fn ordered<'n, I: Id + 'n>(
         work.visit(place, &needs);
     }
     (work.order, work.circles)
+}
+
+/// An order of everything that there is of a kind.
+#[derive(Debug)]
+pub(super) struct Order<I: Id> {
+    all: Vec<I>,
+    ranks: Table<I, usize>,
+}
+
+impl<I: Id> Order<I> {
+    /// The order in which these are listed: everything, each once.
+    pub(super) fn new(all: Vec<I>) -> Self {
+        let mut ranks: Table<I, usize> = all.iter().map(|_| 0).collect();
+        all.iter().enumerate().for_each(|(rank, id)| ranks[*id] = rank);
+        Order { all, ranks }
+    }
+
+    /// All of them.
+    pub(super) fn iter(&self) -> impl Iterator<Item = I> {
+        self.all.iter().copied()
+    }
+
+    /// Some of them, put in this order.
+    pub(super) fn of(&self, some: &[I]) -> Vec<I> {
+        let mut some = some.to_vec();
+        some.sort_unstable_by_key(|id| self.ranks[*id]);
+        some
+    }
 }
 
 struct Work<I> {

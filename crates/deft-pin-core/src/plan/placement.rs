@@ -40,17 +40,18 @@ impl Plan<'_> {
         for &id in self.library_order.iter().filter(|id| is_brought(id, CodeKind::Style)) {
             placements.extend(self.of_library(id, CodeKind::Style, Slot::Head, layout));
         }
-        for &id in self.style_order.iter().filter(|id| pins.contains(id)) {
+        for id in self.style_order.of(pins) {
             if self.pins[id].style.as_ref().is_some_and(|style| style.is_placeable()) {
                 placements.extend(self.of_pin(id, CodeKind::Style, Slot::Head, layout));
             }
         }
+        let scripts = self.script_order.of(pins);
         for slot in Slot::ALL {
             let here = |id: &LibraryId| needed.get(id) == Some(&slot) && is_brought(id, CodeKind::Script);
             for &id in self.library_order.iter().filter(|id| here(id)) {
                 placements.extend(self.of_library(id, CodeKind::Script, slot, layout));
             }
-            for &id in self.script_order.iter().filter(|id| pins.contains(id)) {
+            for &id in &scripts {
                 if self.pins[id].script.is_some() && *self.board.pins[id].slot == slot {
                     placements.extend(self.of_pin(id, CodeKind::Script, slot, layout));
                 }

@@ -7,7 +7,8 @@ use super::code_reader::CodeReader;
 use super::file_text::FileText;
 use super::library::{LibraryFile, PlannedLibrary, PlannedPin};
 use super::needs::Needs;
-use super::order::{Circle, ordered};
+use super::order::{Circle, Order, ordered};
+use super::pins_by_path::PinsByPath;
 use super::problem::Problem;
 use crate::board::{Board, Pin, ScriptLoad};
 use crate::code::{CodeKind, LibraryId, Owner, PinId, Table};
@@ -31,8 +32,9 @@ pub struct Plan<'b> {
     /// What its libraries and pins need.
     pub needs: Needs,
     pub(super) library_order: Vec<LibraryId>,
-    pub(super) style_order: Vec<PinId>,
-    pub(super) script_order: Vec<PinId>,
+    pub(super) style_order: Order<PinId>,
+    pub(super) script_order: Order<PinId>,
+    by_path: PinsByPath,
 }
 
 /// What a piece of code of the board is.
@@ -73,9 +75,20 @@ impl<'b> Plan<'b> {
         let (script_order, circles) = ordered(board.pins.len(), |id| &board.pins[id].after);
         problems.extend(circles.into_iter().map(|circle| cycle(circle, Owner::Pin)));
         problems.extend(early_slots(board));
-        let mut style_order: Vec<PinId> = board.pins.ids().collect();
-        style_order.sort_by_key(|&id| (breadth(&board.pins[id]), id));
-        Plan { board, libraries, pins, assets, problems, needs, library_order, style_order, script_order }
+        let mut by_breadth: Vec<PinId> = board.pins.ids().collect();
+        by_breadth.sort_by_key(|&id| (breadth(&board.pins[id]), id));
+        Plan {
+            board,
+            libraries,
+            pins,
+            assets,
+            problems,
+            needs,
+            library_order,
+            style_order: Order::new(by_breadth),
+            script_order: Order::new(script_order),
+            by_path: PinsByPath::of(board),
+        }
     }
 
     /// How a piece of code is loaded, where it is a script of another host.
@@ -90,8 +103,7 @@ impl<'b> Plan<'b> {
 
     /// The pins that are for a page as far as its path tells, as the board lists them.
     pub fn pins_for(&self, path: &PagePath) -> Vec<PinId> {
-        let url = path.url();
-        self.board.pins.entries().filter(|(_, pin)| is_for(pin, &url)).map(|(id, _)| id).collect()
+        self.by_path.pins_for(self.board, path)
     }
 
     /// Whether a pin holds something for pages beside style and script: marks, or markup.
@@ -115,7 +127,8 @@ impl<'b> Plan<'b> {
 
     /// Whether a pin is for a page as far as its path tells.
     pub fn is_for(&self, pin: PinId, path: &PagePath) -> bool {
-        is_for(&self.board.pins[pin], &path.url())
+        let pin = &self.board.pins[pin];
+        !pin.off && pin.is_for_url(&path.url())
     }
 
     /// The name of an owner.
@@ -142,10 +155,6 @@ impl<'b> Plan<'b> {
             }
         }
     }
-}
-
-fn is_for(pin: &Pin, url: &url::Url) -> bool {
-    !pin.off && pin.is_for_url(url)
 }
 
 /// How far a pin reaches: the whole site, some pages, a part of pages.
