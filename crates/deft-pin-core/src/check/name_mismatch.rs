@@ -44,8 +44,10 @@ pub(super) fn unknown_names(page: &PageAnalysis<'_>) -> Vec<StepFault> {
                 |name: &&NamedPart| std::mem::discriminant(*name) == std::mem::discriminant(&own);
             let mut rules: Vec<&str> = styled.iter().filter(is_same_kind).map(NamedPart::name).collect();
             rules.sort_unstable();
-            let by_rule = nearest(&added.name, rules);
-            let near = by_rule.or_else(|| nearest(&added.name, page.names().ids_or_classes(added.is_id)));
+            let is_slip = |near: &&str| !are_two_words(&added.name, near);
+            let by_rule = nearest(&added.name, rules).filter(is_slip);
+            let on_page = || nearest(&added.name, page.names().ids_or_classes(added.is_id)).filter(is_slip);
+            let near = by_rule.or_else(on_page);
             if let Some(near) = near {
                 let mark = if added.is_id { '#' } else { '.' };
                 let (name, near) = (format!("{mark}{}", added.name), format!("{mark}{near}"));
@@ -55,6 +57,18 @@ pub(super) fn unknown_names(page: &PageAnalysis<'_>) -> Vec<StepFault> {
         }
     }
     found
+}
+
+/// Whether two short names are rather two words than one with a slip: one letter of them is another, as in `bad` and `bar`.
+fn are_two_words(one: &str, other: &str) -> bool {
+    const SHORT: usize = 6;
+    let letters = |name: &str| {
+        let mut letters: Vec<char> = name.chars().flat_map(char::to_lowercase).collect();
+        letters.sort_unstable();
+        letters
+    };
+    let (one, other) = (letters(one), letters(other));
+    one.len() < SHORT && one.len() == other.len() && one != other
 }
 
 fn part(added: &AddedName) -> NamedPart {

@@ -76,6 +76,12 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
         }
         RunFaultKind::OfList { of, name, throws } => {
             let what = if *throws { then } else { "so nothing comes of this" };
+            if of == "jQuery" {
+                return words(
+                    format!("this is a set of jQuery, and only what is in it has `{name}`, {what}"),
+                    Some("take one of its elements, `[0]`, or go over all of them: `.each(…)`".to_owned()),
+                );
+            }
             words(
                 format!("this is a list of elements ({of}), and only an element has `{name}`, {what}"),
                 Some("take one of them, `[0]`, or go over all of them: `forEach`, `for … of`".to_owned()),

@@ -6,7 +6,7 @@ use deft_pin_core::emit::PieceLength;
 
 use crate::driver::Browser;
 use crate::pasting;
-use crate::server::{Served, serve};
+use crate::server::{Served, Serving, serve};
 use crate::session::Session;
 
 const BOARD: &str = "[site]\nroot = 'site'\n[pin.tides]\nscript = 'pins/tides.js'\n[pin.late]\nscript = 'pins/late.js'\nstart = 'after 0.1s'\nwithin = '#m'\n[[pin.late.markup]]\ntext = '<img alt=\"\" src=\"pins/data/tall.svg\" onload=\"note(`late markup`)(naturalWidth)\">'\nplace = 'append'\n[[pin.tides.markup]]\nfile = 'pins/tides.html'\nplace = 'after'\nat = '#o'\n[[pin.tides.markup]]\ntext = '<div style=\"background:url(pins/waves.svg)\"></div>'\nplace = 'wrap'\nat = '#o'\n";
@@ -128,7 +128,7 @@ fn logged(
 fn scripts_and_markup_find_the_files_beside_them() {
     let browser = Browser::open();
     let served: Served = Arc::default();
-    let port = serve(Arc::clone(&served), false);
+    let port = serve(Arc::clone(&served), Serving::AtOnce);
     for base in ["", "<base href='/a/'>"] {
         let own = session(BOARD, base);
         own.good("check");

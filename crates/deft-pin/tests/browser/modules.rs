@@ -5,7 +5,7 @@ use std::sync::Arc;
 use serde_json::json;
 
 use crate::driver::Browser;
-use crate::server::{Served, serve};
+use crate::server::{Served, Serving, serve};
 use crate::session::Session;
 
 const FILES: &[(&str, &str)] = &[
@@ -108,7 +108,7 @@ fn modules_run_or_not_as_said() {
     let given: Vec<(&str, &str)> = files.iter().map(|(path, text)| (path.as_str(), text.as_str())).collect();
     let session = Session::with(&given);
     let served: Served = Arc::default();
-    let port = serve(Arc::clone(&served), false);
+    let port = serve(Arc::clone(&served), Serving::AtOnce);
     for (path, text) in &files {
         let kind = if path.ends_with("html") { "text/html" } else { "text/javascript" };
         served.lock().unwrap().insert(path.trim_start_matches("site").to_owned(), (kind, text.clone()));

@@ -9,7 +9,7 @@ use serde_json::Value;
 
 use crate::dice::{Dice, cases};
 use crate::driver::Browser;
-use crate::server::{Served, serve};
+use crate::server::{Served, Serving, serve};
 use crate::session::Session;
 
 /// A page of some scripts and sheets, each of which tells when it came and which sheets were there.
@@ -97,7 +97,7 @@ fn page(dice: &mut Dice, number: usize) -> (String, Vec<(String, &'static str, S
 fn what_is_said_to_come_before_does() {
     let mut dice = Dice::seeded(1931);
     let served: Served = Arc::default();
-    let port = serve(Arc::clone(&served), true);
+    let port = serve(Arc::clone(&served), Serving::Late);
     let browser = Browser::open();
     let session = Session::new();
     let mut held = 0;

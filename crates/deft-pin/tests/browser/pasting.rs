@@ -15,7 +15,7 @@ use serde_json::Value;
 
 use crate::dice::{Dice, cases};
 use crate::driver::Browser;
-use crate::server::serve;
+use crate::server::{Serving, serve};
 use crate::session::Session;
 
 /// The pages of the session's site as the host of a board serves them with the paste-up in its boxes.
@@ -317,10 +317,10 @@ fn pasted_pages_are_the_pages_that_build_makes() {
     let browser = Browser::open();
     let mut dice = Dice::seeded(1601);
     let served_files = Arc::new(Mutex::new(HashMap::new()));
-    let port = serve(Arc::clone(&served_files), false);
+    let port = serve(Arc::clone(&served_files), Serving::AtOnce);
     let mut wrong = Vec::new();
     let mut compared = 0;
-    for number in 0..cases(40) {
+    for number in 0..cases(25) {
         let session = Session::new();
         let (kind, more) = HOSTS[number % HOSTS.len()];
         // What is put in late cannot run before the page is read.

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use serde_json::{Value, json};
 
 use crate::driver::Browser;
-use crate::server::{Served, serve};
+use crate::server::{Served, Serving, serve};
 use crate::session::Session;
 
 /// The policy, and the manner of the build.
@@ -81,7 +81,7 @@ fn told(session: &Session, manner: &str) -> [Option<String>; 2] {
 fn what_a_policy_is_said_to_stop_is_stopped() {
     let browser = Browser::open();
     let served: Served = Arc::default();
-    let port = serve(Arc::clone(&served), false);
+    let port = serve(Arc::clone(&served), Serving::AtOnce);
     let mut mended = 0;
     for (policy, manner) in CASES {
         let own = session(policy);

@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 
 use crate::cases::{Case, SCRIPTS, pasted};
 use crate::driver::Browser;
-use crate::server::{Served, serve};
+use crate::server::{Served, Serving, serve};
 
 /// Whether what comes of a case tells nothing: of a race, of a host that cannot be reached here, of
 /// what is loaded later and may be anything, of what runs before the page's own first script.
@@ -24,7 +24,7 @@ fn what_is_said_to_stop_stops_and_nothing_else() {
     let browser = Browser::open();
     let served: Served = Arc::default();
     // Files have no modules, so the pages come from a server.
-    let port = serve(Arc::clone(&served), false);
+    let port = serve(Arc::clone(&served), Serving::AtOnce);
     let (mut tried, mut clean, mut wrong) = (0, 0, Vec::new());
     for case in SCRIPTS {
         if is_unsettled(case) {
@@ -106,7 +106,7 @@ fn hold_against_chromium(cases: &[pasted::Pasted]) {
     session.run("build --out out --anyway");
     let browser = Browser::open();
     let served: Served = Arc::default();
-    let port = serve(Arc::clone(&served), false);
+    let port = serve(Arc::clone(&served), Serving::Once);
     {
         let mut served = served.lock().unwrap();
         served.insert("/".to_owned(), ("text/html", "<!doctype html><body></body>".to_owned()));

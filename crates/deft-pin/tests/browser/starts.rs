@@ -7,7 +7,7 @@ use std::time::Duration;
 use serde_json::{Value, json};
 
 use crate::driver::Browser;
-use crate::server::serve;
+use crate::server::{Serving, serve};
 use crate::session::Session;
 
 /// A long page that notes when it is parsed and loaded, with an element far down.
@@ -63,7 +63,7 @@ fn site() -> (Session, u16) {
         (format!("/{path}"), (kind, String::from_utf8(bytes).unwrap()))
     });
     let files: HashMap<_, _> = files.collect();
-    (session, serve(Arc::new(Mutex::new(files)), false))
+    (session, serve(Arc::new(Mutex::new(files)), Serving::AtOnce))
 }
 
 #[test]

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use serde_json::{Value, json};
 
 use crate::driver::Browser;
-use crate::server::{Served, serve};
+use crate::server::{Served, Serving, serve};
 use crate::session::Session;
 
 /// Keys of the pin, its script, and whether the page is gone in the end.
@@ -34,7 +34,7 @@ const CASES: &[(&str, &str, bool)] = &[
 fn what_is_written_late_takes_the_place_of_the_page() {
     let browser = Browser::open();
     let served: Served = Arc::default();
-    let port = serve(Arc::clone(&served), false);
+    let port = serve(Arc::clone(&served), Serving::AtOnce);
     let mut wrong = Vec::new();
     for (keys, script, is_gone) in CASES {
         let session = Session::with(&[

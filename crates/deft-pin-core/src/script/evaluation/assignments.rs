@@ -24,9 +24,10 @@ impl Machine<'_> {
         let span = self.program.span(value);
         let target = self.target(target)?;
         if operator == AssignmentOperator::Assign {
-            let value = self.expression(value)?;
-            self.put(&target, value.clone())?;
-            return Ok(value);
+            let given = self.expression(value)?;
+            self.assigned = Some(value);
+            self.put(&target, given.clone())?;
+            return Ok(given);
         }
         let before = self.target_value(&target)?;
         if let Some(logical) = operator.to_logical_operator() {
@@ -61,6 +62,7 @@ impl Machine<'_> {
             Some(operator) => self.binary(operator, &before, &right, span)?,
             None => Value::OPEN,
         };
+        self.assigned = Some(value);
         self.put(&target, result.clone())?;
         Ok(result)
     }

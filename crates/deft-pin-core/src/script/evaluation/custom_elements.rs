@@ -187,6 +187,7 @@ impl Machine<'_> {
 
     /// Calls what is to be told of the elements whose changes are noted (HTML, "custom element reactions stack").
     pub(super) fn reacts(&mut self) -> Run<()> {
+        self.mutates();
         let mut count = 0;
         while !self.reactions.is_empty() {
             let (id, reaction) = self.reactions.remove(0);

@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use super::machine::{Machine, Run, Turn};
 use super::platform::{self};
-use super::value::{Absence, Certainty, Doubt, Kind, Value};
+use super::value::{Absence, Certainty, Doubt, Kind, SitePart, Value};
 use crate::markup::NodeId;
 use crate::source::Span;
 
@@ -140,7 +140,13 @@ impl Machine<'_> {
         let id = self.make(Kind::Instance("Location"));
         self.region = region;
         let path = self.world.path().map_or(Value::A_TEXT, Value::text);
-        self.object_mut(id).members.insert(Arc::from("pathname"), path);
+        let members = &mut self.object_mut(id).members;
+        members.insert(Arc::from("pathname"), path);
+        for key in ["host", "hostname", "origin"] {
+            let part =
+                SitePart::of(key).map_or(Value::A_TEXT, |part| Value::Some("String", Doubt::Site(part)));
+            members.insert(Arc::from(key), part);
+        }
         self.globals.insert(Arc::from("#location"), Value::Object(id));
         Value::Object(id)
     }

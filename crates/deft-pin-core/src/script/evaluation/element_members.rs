@@ -52,6 +52,9 @@ impl Machine<'_> {
         if let Some(known) = self.present_member(node, key) {
             return Some(known);
         }
+        if let Some(part) = self.link_part(node, key) {
+            return Some(part);
+        }
         let element = self.page_node(node).map(|element| element.id);
         let is_still = !self.touched.is_moved && !self.touched.anything && self.gone.is_empty();
         // A fragment has nothing of an element.
@@ -137,15 +140,6 @@ impl Machine<'_> {
                     self.object_mut(list).members.insert(Arc::from("#absence"), Value::NULL);
                 }
                 list
-            }
-            "hash" if element.is_some() && matches!(&*self.tag_of(node), "a" | "area") => {
-                match self.attribute(node, "href") {
-                    Value::Text(address) => {
-                        let hash = address.find('#').map_or("", |at| &address[at..]);
-                        Value::text(if hash.len() > 1 { hash } else { "" })
-                    }
-                    _ => Value::A_TEXT,
-                }
             }
             "content" if &*self.tag_of(node) == "template" && element.is_some() => {
                 self.template_contents(node)?
@@ -235,7 +229,7 @@ impl Machine<'_> {
         let gives_names = !touched.ids.is_empty()
             || !touched.classes.is_empty()
             || ["*", "name", "href"].iter().any(|name| touched.attributes.contains(*name));
-        !matches!(of, "NodeList" | "Iterator") && (gives_names || self.has_grown())
+        !matches!(of, "NodeList" | "CSSRuleList" | "Iterator") && (gives_names || self.has_grown())
     }
 
     /// Whether nothing on the page gives elements another text.

@@ -213,8 +213,10 @@ impl Machine<'_> {
             Kind::List(of, _) => Some(*of),
             _ => None,
         };
-        if let Some(of) = of {
-            self.check_writable(id, of, key, span)?;
+        if let Some(of) = of
+            && self.check_writable(id, of, key, span)?
+        {
+            return Ok(true);
         }
         let is_all = self.set_known_member(id, key, value, span)?;
         self.was_set(id, key, value);
@@ -244,6 +246,12 @@ impl Machine<'_> {
             Kind::Style => {
                 self.check_style(key, value, span);
                 return Ok(true);
+            }
+            Kind::Query(..) => {
+                let kind = self.of_list("jQuery", key, false);
+                if let Some(kind) = kind.filter(|_| !self.may_be_of_sets(key)) {
+                    self.note(span, kind);
+                }
             }
             Kind::List(of, _) => {
                 if let Some(kind) = self.of_list(of, key, false) {
@@ -276,6 +284,11 @@ impl Machine<'_> {
             "className" | "classList" => {
                 self.loses_name(node, "class", value);
                 self.gives_names(value, false);
+                return Ok(&**key == "classList");
+            }
+            "relList" | "sandbox" | "sizes" | "part" | "style" if platform::member(of, key).is_some() => {
+                self.touched.attributes.insert(Arc::from(key.trim_end_matches("List")));
+                return Ok(true);
             }
             // Of a fragment that is any member, and nothing comes of it.
             "innerHTML" if &*self.tag_of(node) == FRAGMENT => {

@@ -284,6 +284,9 @@ impl Machine<'_> {
         {
             return Err(stop);
         }
+        if of == Some("MutationObserver") {
+            self.watches(*id, &target, &arguments.get(1), span);
+        }
         if let Some(function) = self.object(*id).members.get("#callback").cloned() {
             // These tell at once how things stand.
             let certainty = match (of, self.is_node(&target)) {

@@ -1,6 +1,9 @@
 //! Selectors of which a part alone is known: where nothing on the page has the shape of one, it finds nothing, whatever
 //! the rest comes to.
 
+use super::arguments::Arguments;
+use std::sync::Arc;
+
 use super::machine::{Machine, Run};
 use super::value::{Node, Value};
 use crate::markup::parse_selectors;
@@ -95,6 +98,35 @@ impl Machine<'_> {
             }
         }
         Ok(first)
+    }
+
+    /// The texts of which an argument is one, where it is not known which; none where there may be others.
+    pub(super) fn choices(&self, arguments: &Arguments, at: usize) -> Option<Vec<Value>> {
+        if self.as_text(&arguments.get(at)).is_ok() {
+            return None;
+        }
+        let shapes = self.shapes(*arguments.expressions.get(at)?, 0)?;
+        let is_known = shapes.iter().all(|shape| !shape.contains(OPEN));
+        is_known.then(|| shapes.iter().map(|shape| Value::text(shape)).collect())
+    }
+
+    /// What the words begin with of the texts that an expression comes to; none where that is not known.
+    pub(super) fn words_of(&self, id: ExpressionId) -> Option<Vec<Arc<str>>> {
+        let shapes = self.shapes(id, 0)?;
+        let words = shapes.iter().flat_map(|shape| shape.split_ascii_whitespace());
+        let beginnings = words.map(|word| word.split(OPEN).next().unwrap_or_default());
+        beginnings.map(|beginning| (!beginning.is_empty()).then(|| Arc::from(beginning))).collect()
+    }
+
+    /// What the texts begin with of which an argument is one; none where that is not known.
+    pub(super) fn beginnings_of(&self, arguments: &Arguments, at: usize) -> Option<Vec<Arc<str>>> {
+        if self.as_text(&arguments.get(at)).is_ok() {
+            return None;
+        }
+        let shapes = self.shapes(*arguments.expressions.get(at)?, 0)?;
+        let beginnings = shapes.iter().map(|shape| shape.split(OPEN).next().unwrap_or_default());
+        let known: Vec<Arc<str>> = beginnings.filter(|text| !text.is_empty()).map(Arc::from).collect();
+        (known.len() == shapes.len()).then_some(known)
     }
 
     /// The texts that an expression comes to, each with a mark where it is not known.

@@ -12,12 +12,12 @@ use super::presence::{AskedTarget, Listener, Presence, Reaction, Recipe, Recorde
 use super::touched::{Gone, Touched};
 use super::unfinished::{Frame, Waiting};
 use super::value::{
-    Absence, AbsenceId, Certainty, EnvironmentId, Gathering, Kind, Members, Node, Object, ObjectId, Promise,
-    Value,
+    Absence, AbsenceId, Certainty, EXACT, EnvironmentId, Gathering, Kind, Members, Node, Object, ObjectId,
+    Promise, Value,
 };
 use super::world::World;
 use crate::markup::NodeId;
-use crate::script::program::{Program, Variable};
+use crate::script::program::{ExpressionId, Program, Variable};
 use crate::source::Span;
 
 /// So many steps one evaluation takes at most; what comes after is not looked at.
@@ -218,6 +218,8 @@ pub(super) struct Machine<'m> {
     pub(super) most_steps: u32,
     /// What is taken note of, where no faults are asked for.
     pub(super) recorded: Option<Recorded>,
+    /// What a member was last set from.
+    pub(super) assigned: Option<ExpressionId>,
     /// Where the call stands that runs.
     pub(super) called_at: Span,
     depth: u32,
@@ -293,6 +295,7 @@ impl<'m> Machine<'m> {
             steps: Cell::new(0),
             most_steps: MOST_STEPS,
             recorded: None,
+            assigned: None,
             called_at: Span { start: 0, end: 0 },
             depth: 0,
             task_count: 0,
@@ -452,7 +455,7 @@ impl<'m> Machine<'m> {
         self.note(span, kind);
         self.throws_itself = false;
         let error = self.make(Kind::Instance("Error"));
-        self.object_mut(error).is_open = true;
+        self.object_mut(error).members.insert(Arc::from(EXACT), Value::NULL);
         Stop::Throw(Value::Object(error))
     }
 

@@ -7,6 +7,7 @@ use super::fault::RunFaultKind;
 use super::iterators::ITERATOR;
 use super::machine::{Machine, Run, WINDOW};
 use super::platform::{self, Interface};
+use super::query_has::is_of_elements;
 use super::value::{Absence, Doubt, EXACT, Kind, Node, ObjectId, Value};
 use crate::script::program::{Expression, ExpressionId, Key};
 use crate::source::Span;
@@ -19,6 +20,12 @@ const HAVE_NAMED_MEMBERS: &[&str] = &[
 
 /// What of the navigator differs from visit to visit, and not from browser to browser.
 const OF_VISITS: &[&str] = &["cookieEnabled", "geolocation", "language", "maxTouchPoints", "onLine"];
+
+/// What errors of some kinds and of some browsers have beside their interface's members.
+const OF_ERRORS: &[&str] = &[
+    "cause", "code", "columnNumber", "description", "errors", "fileName", "lineNumber", "number", "result",
+    "stack",
+];
 
 impl Machine<'_> {
     /// The interface that a value is of; none where that is not known.
@@ -263,6 +270,7 @@ impl Machine<'_> {
             }
             Kind::Instance("URL") if &**key == "searchParams" => self.parameters_of(id),
             Kind::Instance("Map" | "Set") if &**key == "size" => Some(self.size_of(id)),
+            Kind::Instance("CSSStyleSheet") if matches!(&**key, "cssRules" | "rules") => self.rules_of(id),
             Kind::Instance("Map" | "Set" | "WeakMap" | "WeakSet") if key.parse::<usize>().is_ok() => {
                 Some(Value::Undefined(Some(self.absent(Absence::Place { name: key.to_string() }))))
             }
@@ -343,8 +351,8 @@ impl Machine<'_> {
         let is_set = is_instance
             && platform::is_extended(of)
             && (platform::is_member_of_any(key) || self.is_set_here(key));
-        let is_vague =
-            is_instance && (is_set || HAVE_NAMED_MEMBERS.contains(&of) || key.parse::<u32>().is_ok());
+        let is_vague = platform::extends(of, "Error") && OF_ERRORS.contains(&&**key)
+            || is_instance && (is_set || HAVE_NAMED_MEMBERS.contains(&of) || key.parse::<u32>().is_ok());
         match found {
             // Nobody's visit comes from a browser of every kind.
             Some(member) if of == "Navigator" && !member.is_function && !OF_VISITS.contains(&&**key) => {
@@ -471,11 +479,10 @@ impl Machine<'_> {
 
     /// A member of one element that a list of elements is asked for.
     pub(super) fn of_list(&self, of: Interface, name: &str, throws: bool) -> Option<RunFaultKind> {
-        let is_list = matches!(of, "NodeList" | "HTMLCollection" | "HTMLAllCollection" | "RadioNodeList");
-        let is_elements = platform::member(of, name).is_none()
-            && ["HTMLElement", "HTMLInputElement", "HTMLAnchorElement", "Array"]
-                .iter()
-                .any(|one| platform::member(one, name).is_some());
+        const LISTS: &[&str] =
+            &["NodeList", "HTMLCollection", "HTMLAllCollection", "RadioNodeList", "jQuery"];
+        let is_list = LISTS.contains(&of);
+        let is_elements = platform::member(of, name).is_none() && is_of_elements(name);
         (is_list && is_elements).then(|| RunFaultKind::OfList {
             of: of.to_owned(),
             name: name.to_owned(),

@@ -166,6 +166,7 @@ impl Machine<'_> {
                 _ => self.array(arguments.values, arguments.is_open),
             },
             "Object" if arguments.values.is_empty() => self.made(Kind::Plain),
+            "CSSStyleSheet" => self.made_sheet(Some(0)),
             "IntersectionObserver" | "MutationObserver" | "ResizeObserver" | "PerformanceObserver" => {
                 self.new_observer(of, &arguments, span)?
             }
@@ -227,9 +228,14 @@ impl Machine<'_> {
             _ => {
                 self.hand_over_all(&arguments)?;
                 let made = self.make(Kind::Instance(of));
-                // Errors carry what they were given, and events what was put into them.
-                let is_open = platform::extends(of, "Error") || platform::extends(of, "Event");
+                // Events carry what was put into them.
+                let is_open = platform::extends(of, "Event");
                 self.object_mut(made).is_open = is_open;
+                if let (true, Value::Text(text)) =
+                    (platform::extends(of, "Error") && of != "AggregateError", arguments.get(0))
+                {
+                    self.object_mut(made).members.insert(Arc::from("message"), Value::Text(text));
+                }
                 if !is_open {
                     self.object_mut(made).members.insert(Arc::from(EXACT), Value::NULL);
                 }
@@ -248,10 +254,15 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         let is_dom = platform::extends(of, "Node");
-        if is_dom && !matches!(name, "addEventListener" | "removeEventListener" | "dispatchEvent") {
+        if !matches!(name, "addEventListener" | "removeEventListener" | "dispatchEvent") {
+            // Namespaces ask for no `this`, and what formats and compares keeps its own (ECMA-402, "get format").
+            let is_own = is_dom
+                || !matches!(name, "format" | "compare")
+                    && platform::member(of, name).is_some_and(|own| own.is_function)
+                    && platform::static_member(of, name).is_none();
             let is_lost = matches!(this, Value::Undefined(_) | Value::Null(_))
                 || matches!(self.kind(&this), Some(Kind::Window));
-            if is_lost {
+            if is_own && is_lost {
                 return Err(self.throws(span, RunFaultKind::Detached { name: name.to_owned() }));
             }
         }
@@ -394,6 +405,16 @@ impl Machine<'_> {
                 _ => None,
             };
             if let Some(found) = found {
+                return Ok(found);
+            }
+            if let Kind::Instance("MutationObserver") = self.object(id).kind
+                && let Some(found) = self.call_watch(name, id, span)?
+            {
+                return Ok(found);
+            }
+            if let Kind::Instance("CSSStyleSheet") = self.object(id).kind
+                && let Some(found) = self.call_sheet(name, id, &arguments, span)?
+            {
                 return Ok(found);
             }
             if let Kind::Instance("Map" | "Set" | "WeakMap" | "WeakSet") = self.object(id).kind

@@ -71,6 +71,7 @@ impl Machine<'_> {
             return Ok(false);
         }
         match (left, right) {
+            (Value::Some(_, Doubt::Site(a)), Value::Some(_, Doubt::Site(b))) if a == b => Ok(true),
             _ if left.doubt().is_some() || right.doubt().is_some() => {
                 Err(left.doubt().max(right.doubt()).unwrap_or(Doubt::Open))
             }

@@ -39,6 +39,8 @@ pub(super) struct PresentPage {
 pub(super) struct Vague {
     /// IDs and classes that elements may have, or not.
     pub(super) names: FxHashSet<Arc<str>>,
+    /// What other such names begin with.
+    pub(super) beginnings: FxHashSet<Arc<str>>,
     /// Whether elements may have any other.
     pub(super) all_names: bool,
     /// Attributes whose values are not known.
@@ -62,6 +64,10 @@ pub(super) struct Presence {
     pub(super) upgraded: FxHashSet<NodeId>,
     /// The values that the script gives to controls.
     pub(super) values: FxHashMap<Node, Arc<str>>,
+    /// What observers look at.
+    pub(super) watches: Vec<Watch>,
+    /// How often the tree had been changed when they were told last.
+    pub(super) watched: u32,
     /// How often its tree was changed.
     pub(super) changes: u32,
     /// How often attributes alone were.
@@ -95,6 +101,7 @@ impl Vague {
     /// Adds what else cannot be told.
     pub(super) fn extend(&mut self, other: Vague) {
         self.names.extend(other.names);
+        self.beginnings.extend(other.beginnings);
         self.attributes.extend(other.attributes);
         self.all_names |= other.all_names;
         self.texts |= other.texts;
@@ -122,8 +129,20 @@ impl Vague {
     fn has(&self, part: &NamedPart) -> bool {
         match part {
             NamedPart::Tag(_) => false,
-            part => self.all_names || self.names.contains(part.name()),
+            part => self.has_name(part.name()),
         }
+    }
+
+    /// Whether an element may have an ID or a class, or not.
+    pub(super) fn has_name(&self, name: &str) -> bool {
+        self.all_names
+            || self.names.contains(name)
+            || self.beginnings.iter().any(|beginning| name.starts_with(&**beginning))
+    }
+
+    /// Whether it cannot be told of some ID or class whether elements have it.
+    pub(super) fn has_names(&self) -> bool {
+        self.all_names || !self.names.is_empty() || !self.beginnings.is_empty()
     }
 }
 
@@ -220,6 +239,25 @@ pub(super) struct Custom {
     pub(super) observed: Vec<Arc<str>>,
     /// Whether an element has become one.
     pub(super) is_met: bool,
+}
+
+/// What an observer looks at, and what it has seen there.
+#[derive(Clone, Debug)]
+pub(super) struct Watch {
+    pub(super) observer: ObjectId,
+    pub(super) target: NodeId,
+    /// Whether it is told of children, of attributes, and of what is deeper.
+    pub(super) children: bool,
+    pub(super) attributes: bool,
+    pub(super) subtree: bool,
+    /// The children of each node.
+    pub(super) seen: Vec<(NodeId, Vec<NodeId>)>,
+    /// The attributes of its target.
+    pub(super) given: Vec<(Arc<str>, Arc<str>)>,
+    /// What it has not been told yet.
+    pub(super) records: Vec<Value>,
+    /// Where it was set up.
+    pub(super) span: Span,
 }
 
 /// What an element of the script's own is told.

@@ -152,10 +152,12 @@ impl Machine<'_> {
             // A sheet is there where its element is on the page (HTML, "The style element").
             "sheet" if &*tag == "style" => {
                 let id = self.present_node(node)?;
-                match self.present_document()?.is_in_tree(id) {
-                    true => None,
-                    false => self.nothing_there(key),
+                if !self.present_document()?.is_in_tree(id) {
+                    return self.nothing_there(key);
                 }
+                let text = self.present_member(node, "textContent").unwrap_or(Value::OPEN);
+                let Value::Object(element) = self.element(node) else { return None };
+                Some(self.sheet_of(element, &text))
             }
             "isConnected" => {
                 let id = self.present_node(node)?;

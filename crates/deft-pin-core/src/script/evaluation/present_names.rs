@@ -113,9 +113,7 @@ impl Machine<'_> {
         let given: Vec<Option<Arc<str>>> =
             arguments.values.iter().map(|value| self.as_text(value).ok()).collect();
         let vague = |this: &Self, class: &Arc<str>| {
-            this.presence.vague.all_names
-                || this.presence.vague.names.contains(class)
-                || this.world.acts_with(class)
+            this.presence.vague.has_name(class) || this.world.acts_with(class)
         };
         if name == "contains" {
             let class = given.into_iter().next()??;
@@ -166,8 +164,11 @@ impl Machine<'_> {
             let text: Vec<&str> = classes.iter().map(|class| &**class).collect();
             self.gives_at_present(node, Some("class"), Some(Some(Arc::from(text.join(" ")))));
         } else {
-            for value in &arguments.values {
-                self.is_vague_name(value);
+            for (at, value) in arguments.values.iter().enumerate() {
+                match self.beginnings_of(arguments, at) {
+                    Some(beginnings) => self.presence.vague.beginnings.extend(beginnings),
+                    None => self.is_vague_name(value),
+                }
             }
             self.presence.vague.attributes.insert(Arc::from("class"));
             self.found.clear();

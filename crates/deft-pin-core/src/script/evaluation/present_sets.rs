@@ -111,7 +111,18 @@ impl Machine<'_> {
             }
             "className" | "classList" => {
                 let given = self.as_text(value).ok().map(Some);
+                let words =
+                    self.assigned.take().filter(|_| given.is_none()).and_then(|own| self.words_of(own));
+                let were_vague = self.presence.vague.all_names;
                 self.gives_at_present(node, Some("class"), given);
+                if let Some(words) = words {
+                    self.presence.vague.all_names = were_vague;
+                    self.presence.vague.beginnings.extend(words);
+                }
+            }
+            "relList" | "part" | "sandbox" | "sizes" => {
+                let given = self.as_text(value).ok().map(Some);
+                self.gives_at_present(node, Some(key.trim_end_matches("List")), given);
             }
             _ if TEXTS.contains(&key) && platform::member(self.interface_of_node(node), key).is_some() => {
                 let given = self.as_text(value).ok().map(Some);

@@ -24,7 +24,7 @@ const SAME_SET: &[&str] = &[
     "removeClass", "removeData", "removeProp", "replaceAll", "replaceWith", "resize", "scroll", "scrollLeft",
     "scrollTop", "select", "show", "slideDown", "slideToggle", "slideUp", "stop", "submit", "toggle",
     "toggleClass", "trigger", "triggerHandler", "unbind", "undelegate", "unload", "unwrap", "width", "wrap",
-    "wrapAll", "wrapInner", "pushStack", "extend",
+    "wrapAll", "wrapInner", "pushStack", "extend", "uniqueSort",
 ];
 
 /// Methods that give another set.
@@ -206,11 +206,12 @@ impl Machine<'_> {
         if is_known {
             return self.made(Kind::QueryMethod(Arc::clone(key)));
         }
-        let is_own = self.text.contains(&format!("fn.{name}")) || self.text.contains("fn.extend");
-        if is_own || self.world.mentions(name) || !self.world.knows_all() {
-            return Value::OPEN;
+        match self.may_be_of_sets(name) {
+            true => Value::OPEN,
+            false => {
+                Value::Undefined(Some(self.absent(Absence::Member { of: "jQuery", name: Arc::clone(key) })))
+            }
         }
-        Value::Undefined(Some(self.absent(Absence::Member { of: "jQuery", name: Arc::clone(key) })))
     }
 
     /// A method of a set. What it leads to knows where it came from.
@@ -319,12 +320,16 @@ impl Machine<'_> {
                 {
                     return self.query_found(Some(node), &text, span);
                 }
-                if is_empty {
-                    return Ok(this);
+                if !is_empty {
+                    return Ok(self.query(None, None));
                 }
-                return Ok(self.query(None, None));
+                return Ok(this);
             }
-            "first" | "last" | "eq" if is_empty => return Ok(this),
+            "text" if is_empty && arguments.values.is_empty() => return Ok(Value::text("")),
+            // From nothing no way leads anywhere.
+            _ if is_empty && OTHER_SET.contains(&name) && !matches!(name, "add" | "addBack" | "andSelf") => {
+                return Ok(self.query(Some(Vec::new()), absence));
+            }
             "hasClass" | "is" | "val" | "text" | "html" | "attr" | "data" | "prop" | "css" | "width"
             | "height" | "offset" | "position" | "index" | "serialize" | "outerHeight" | "outerWidth"
             | "scrollTop" | "scrollLeft" | "innerHeight" | "innerWidth"
@@ -363,16 +368,6 @@ impl Machine<'_> {
         Ok(if SAME_SET.contains(&name) { this } else { self.query(None, None) })
     }
 
-    /// Whether it is known to be of version 3 or later.
-    fn is_new_query(&mut self) -> bool {
-        self.once("#query3", |this| {
-            let signs = [
-                "jQuery v3.", "jQuery JavaScript Library v3.", "jQuery v4.", "jQuery JavaScript Library v4.",
-            ];
-            signs.iter().any(|sign| this.world.has_text(sign)) && !this.world.has_text("JQMIGRATE")
-        })
-    }
-
     /// What is thrown for a selector that neither the browser nor jQuery takes.
     pub(super) fn refused_by_query(&mut self, method: &str, text: &str, span: Span) -> Run<Option<Stop>> {
         let why = match refusal(text) {
@@ -399,35 +394,6 @@ impl Machine<'_> {
             }
         };
         Ok(Some(self.refused_selector(method, text, &why, mended(text), span)))
-    }
-
-    /// What is thrown where a method is called that jQuery has no more since version 3.
-    fn gone_from_query(&mut self, name: &str, arguments: &Arguments, span: Span) -> Option<Stop> {
-        const GONE: &[&str] = &["size", "andSelf", "live", "die", "unload", "error"];
-        let is_load = name == "load" && matches!(self.kind(&arguments.get(0)), Some(Kind::Function(_)));
-        if !is_load && !GONE.contains(&name) {
-            return None;
-        }
-        let is_new = self.is_new_query();
-        if !is_new {
-            return None;
-        }
-        let kind = RunFaultKind::RefusedArgument {
-            method: name.to_owned(),
-            given: self.written(span),
-            takes: match is_load {
-                true => "an address: since version 3, jQuery listens with `on`".to_owned(),
-                false => "nothing any more: jQuery has no such method since version 3".to_owned(),
-            },
-            write: match name {
-                "load" | "unload" | "error" => Some(format!(".on(\"{name}\", …)")),
-                "size" => Some(".length".to_owned()),
-                "andSelf" => Some(".addBack()".to_owned()),
-                "live" => Some(".on(…)".to_owned()),
-                _ => Some(".off(…)".to_owned()),
-            },
-        };
-        Some(self.throws(span, kind))
     }
 
     /// What a method comes to that asks the elements of a set for something, and that is not known.

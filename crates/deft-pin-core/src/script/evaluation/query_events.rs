@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::arguments::Arguments;
-use super::machine::{Machine, Run, Turn, WINDOW};
+use super::machine::{Machine, Run, Task, Turn, WINDOW};
 use super::value::{Certainty, Kind, Value};
 use crate::source::Span;
 
@@ -13,6 +13,11 @@ const LISTENING: &[&str] = &["on", "one", "bind", "delegate", "live"];
 const EVENTS: &[&str] = &[
     "click", "change", "submit", "hover", "keyup", "keydown", "scroll", "resize", "mouseenter", "mouseleave",
     "blur", "focus", "load", "dblclick",
+];
+/// Methods that show or hide what is in a set, or move it, and call a function when that has ended.
+const ANIMATING: &[&str] = &[
+    "animate", "fadeIn", "fadeOut", "fadeTo", "fadeToggle", "hide", "show", "slideDown", "slideToggle",
+    "slideUp", "toggle",
 ];
 /// For so many elements of a set a function is called, each as `this`.
 const MOST: usize = 4;
@@ -26,6 +31,9 @@ impl Machine<'_> {
         arguments: &Arguments,
         span: Span,
     ) -> Run<()> {
+        if ANIMATING.contains(&name) && self.query_animates(name, elements, arguments, span) {
+            return Ok(());
+        }
         let is_event = LISTENING.contains(&name) || EVENTS.contains(&name);
         let is_function =
             |value: &&Value| matches!(self.kind(value), Some(Kind::Function(_) | Kind::Bound(..)));
@@ -62,6 +70,42 @@ impl Machine<'_> {
             }
         }
         Ok(())
+    }
+
+    /// What an animation calls once it has ended, on each element of a set; whether that is known.
+    fn query_animates(
+        &mut self,
+        name: &str,
+        elements: Option<&[Value]>,
+        arguments: &Arguments,
+        span: Span,
+    ) -> bool {
+        let may_be_stopped =
+            || [".stop(", ".finish(", "fx.off", ".clearQueue("].iter().any(|word| self.text.contains(word));
+        let Some(elements) = elements.filter(|own| !own.is_empty() && !may_be_stopped()) else {
+            return false;
+        };
+        let Some(function) =
+            arguments.values.last().filter(|own| matches!(self.kind(own), Some(Kind::Function(_))))
+        else {
+            return false;
+        };
+        let first = usize::from(name == "animate");
+        // In milliseconds (jQuery, `jQuery.fx.speeds`).
+        let delay = match arguments.get(first) {
+            Value::Number(duration) => duration,
+            Value::Text(speed) if &*speed == "slow" => 600.0,
+            Value::Text(speed) if &*speed == "fast" => 200.0,
+            _ => 400.0,
+        };
+        for element in elements.iter().take(MOST) {
+            let task = Task {
+                delay,
+                ..Task::later(function.clone(), element.clone(), Vec::new(), self.certainty, span)
+            };
+            self.schedule(Turn::Timer, task);
+        }
+        true
     }
 
     /// The elements in a set that a selector finds, on which a function is called then.

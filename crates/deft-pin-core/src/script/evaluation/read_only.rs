@@ -53,14 +53,14 @@ impl Machine<'_> {
         false
     }
 
-    /// Tells of a member of an interface that cannot be set.
+    /// Whether a member of an interface cannot be set. Tells it then.
     pub(super) fn check_writable(
         &mut self,
         id: ObjectId,
         of: Interface,
         key: &Arc<str>,
         span: Span,
-    ) -> Run<()> {
+    ) -> Run<bool> {
         let is_refused = platform::member(of, key).is_some_and(|own| !own.is_function && !own.is_writable);
         let has_own = |id: ObjectId| {
             let object = self.object(id);
@@ -71,12 +71,13 @@ impl Machine<'_> {
         let is_own = !is_event && has_own(id) || self.object(id).parent.is_some_and(has_own);
         // A list of choices is one of another kind, whose length can be set.
         if of == "HTMLCollection" && &**key == "length" {
-            return Ok(());
+            return Ok(false);
         }
         if !is_refused || is_own || self.may_be_added(of, key) {
-            return Ok(());
+            return Ok(false);
         }
-        self.refuses_change(of, key, span)
+        self.refuses_change(of, key, span)?;
+        Ok(true)
     }
 
     /// A text, a number or a boolean that is given a member.

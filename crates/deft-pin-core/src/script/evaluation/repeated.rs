@@ -43,7 +43,8 @@ impl Machine<'_> {
             (Turn::Visitor, None) => Certainty::SomeVisit,
             _ => return Ok(()),
         };
-        let is_worth = task.certainty == certainty && self.changes_something(&task.function);
+        let is_worth = task.certainty == certainty
+            && (task.interval.is_some() || self.changes_something(&task.function));
         if !is_worth || !self.may_repeat() {
             return Ok(());
         }

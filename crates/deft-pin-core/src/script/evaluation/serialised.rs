@@ -15,8 +15,7 @@ impl Machine<'_> {
     pub(super) fn markup_of(&mut self, node: Node, is_outer: bool) -> Option<Value> {
         let id = self.present_node(node)?;
         let vague = &self.presence.vague;
-        let is_vague =
-            vague.texts || vague.all_names || !vague.names.is_empty() || !vague.attributes.is_empty();
+        let is_vague = vague.texts || vague.has_names() || !vague.attributes.is_empty();
         if is_vague || self.others_may_change() || self.others_change_texts() {
             return None;
         }

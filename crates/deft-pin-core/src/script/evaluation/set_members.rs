@@ -82,7 +82,12 @@ impl Machine<'_> {
                 self.set_window_member(&key, value, span);
                 return Ok(());
             }
-            Kind::Document | Kind::Element(_) | Kind::Style | Kind::Dataset(_) | Kind::List(..)
+            Kind::Document
+            | Kind::Element(_)
+            | Kind::Style
+            | Kind::Dataset(_)
+            | Kind::List(..)
+            | Kind::Query(..)
                 if self.set_platform_member(id, &key, &value, span)? =>
             {
                 return Ok(());
@@ -100,7 +105,9 @@ impl Machine<'_> {
                 return Ok(());
             }
             Kind::Instance(of) => {
-                self.check_writable(id, of, &key, span)?;
+                if self.check_writable(id, of, &key, span)? {
+                    return Ok(());
+                }
                 if of == "URL" {
                     // Its other parts change with it.
                     self.object_mut(id).members.clear();

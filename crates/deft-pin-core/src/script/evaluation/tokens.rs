@@ -46,7 +46,8 @@ impl Machine<'_> {
                         continue;
                     }
                     if name != "remove" {
-                        self.gives_names(value, false);
+                        let choices = self.choices(arguments, at).unwrap_or_else(|| vec![value.clone()]);
+                        choices.iter().for_each(|choice| self.gives_names(choice, false));
                     }
                     if name == "remove"
                         && let (Some(Node::Page(node)), Ok(text)) = (node, self.as_text(value))
@@ -119,7 +120,7 @@ impl Machine<'_> {
     /// The classes that an element has at present, as they are written; none where that cannot be told.
     pub(super) fn classes_at_present(&mut self, element: ObjectId) -> Option<Arc<str>> {
         let node = self.node_of(&Value::Object(element))?;
-        if !self.presence.vague.names.is_empty() || self.others_give_classes() {
+        if self.presence.vague.has_names() || self.others_give_classes() {
             return None;
         }
         match self.attribute_at_present(node, "class")? {

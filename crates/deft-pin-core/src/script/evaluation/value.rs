@@ -37,10 +37,32 @@ pub(super) enum Doubt {
     Now,
     /// It is a text or a number of the page, the same on each visit, in which no markup stands.
     Page,
+    /// It is a part of the site's own address.
+    Site(SitePart),
     /// Another script of the page makes it, which can be read.
     Script,
     /// It cannot be told.
     Open,
+}
+
+/// A part of an address that all pages of the site share, whatever it comes to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum SitePart {
+    Host,
+    Hostname,
+    Origin,
+}
+
+impl SitePart {
+    /// The part that a member of an address or of a link has.
+    pub(super) fn of(key: &str) -> Option<Self> {
+        Some(match key {
+            "host" => SitePart::Host,
+            "hostname" => SitePart::Hostname,
+            "origin" => SitePart::Origin,
+            _ => return None,
+        })
+    }
 }
 
 /// How certain it is that a piece of code runs.
@@ -60,7 +82,7 @@ impl From<Doubt> for Certainty {
     fn from(doubt: Doubt) -> Self {
         match doubt {
             Doubt::Visit | Doubt::Now => Certainty::SomeVisit,
-            Doubt::Page | Doubt::Script | Doubt::Open => Certainty::Perhaps,
+            Doubt::Page | Doubt::Site(_) | Doubt::Script | Doubt::Open => Certainty::Perhaps,
         }
     }
 }

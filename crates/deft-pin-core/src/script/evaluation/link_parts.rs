@@ -1,0 +1,44 @@
+//! The parts of the address that a link goes to (HTML, "HTMLHyperlinkElementUtils"; URL, "API").
+
+use super::machine::Machine;
+use super::value::{Doubt, Node, SitePart, Value};
+use crate::code::site_host;
+
+impl Machine<'_> {
+    /// A part of the address of a link; none of what is no link, and where that cannot be told.
+    pub(super) fn link_part(&mut self, node: Node, key: &str) -> Option<Value> {
+        const PARTS: &[&str] = &["hash", "host", "hostname", "origin", "pathname", "search"];
+        if !PARTS.contains(&key) || !matches!(&*self.tag_of(node), "a" | "area") {
+            return None;
+        }
+        let address = match self.attribute(node, "href") {
+            Value::Text(address) => address,
+            Value::Null(_) => return Some(Value::text("")),
+            _ => return None,
+        };
+        if key == "hash" {
+            let hash = address.find('#').map_or("", |at| &address[at..]);
+            return Some(Value::text(if hash.len() > 1 { hash } else { "" }));
+        }
+        let document = self.world.document();
+        if document.elements().any(|element| &*element.data().name.local == "base") {
+            return None;
+        }
+        let mut here = site_host();
+        here.set_path(self.world.path()?);
+        let target = here.join(&address).ok()?;
+        let part = match key {
+            "pathname" if target.host() == here.host() => target.path(),
+            "search" => target
+                .query()
+                .filter(|query| !query.is_empty())
+                .map_or("", |_| &target[url::Position::BeforeQuery..url::Position::AfterQuery]),
+            _ if target.host() == here.host() => {
+                return SitePart::of(key).map(|part| Value::Some("String", Doubt::Site(part)));
+            }
+            "pathname" => target.path(),
+            _ => return None,
+        };
+        Some(Value::text(part))
+    }
+}
