@@ -76,7 +76,7 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
         }
         RunFaultKind::OfList { of, name, throws } => {
             let what = if *throws { then } else { "so nothing comes of this" };
-            if of == "jQuery" {
+            if of == "jQuery's sets" {
                 return words(
                     format!("this is a set of jQuery, and only what is in it has `{name}`, {what}"),
                     Some("take one of its elements, `[0]`, or go over all of them: `.each(…)`".to_owned()),
@@ -151,6 +151,10 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
         RunFaultKind::NoSuper => words(
             format!("the constructor of this class does not call that of the class that it extends, {then}"),
             Some("begin it with `super(…)`".to_owned()),
+        ),
+        RunFaultKind::EarlyThis => words(
+            format!("`this` is used before the constructor calls that of the class that it extends, {then}"),
+            Some("begin the constructor with `super(…)`".to_owned()),
         ),
         RunFaultKind::Thrown => words(format!("this is thrown, and nothing catches it, {then}"), None),
         RunFaultKind::NoDate { written, becomes: Some(day) } => words(

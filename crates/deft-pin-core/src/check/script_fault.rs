@@ -257,6 +257,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::Thrown
         | RunFaultKind::Mixed { .. }
         | RunFaultKind::NoSuper
+        | RunFaultKind::EarlyThis
         | RunFaultKind::NoSemicolon { .. }
         | RunFaultKind::TooEarly { .. }
         | RunFaultKind::ConstantSet { .. } => Code::Throws,

@@ -8,6 +8,7 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
+use super::platform;
 use super::value::{Closure, Doubt, EXACT, Kind, ObjectId, Value};
 use crate::source::Span;
 
@@ -41,6 +42,7 @@ impl<'m> Machine<'m> {
                 // Of these it is known what they have.
                 let is_known = match base.as_ref().and_then(|base| self.kind(base)) {
                     Some(Kind::Constructor("EventTarget" | "HTMLElement")) => true,
+                    Some(Kind::Constructor(of)) if platform::extends(of, "Error") => true,
                     _ => class.parent.is_none(),
                 };
                 self.object_mut(made).is_open = class.parent.is_some();
@@ -103,10 +105,11 @@ impl<'m> Machine<'m> {
 
     /// An object for one of a class, as what it extends last makes them.
     fn make_of(&mut self, class: ObjectId) -> ObjectId {
-        if self.root_of(class) != Some("EventTarget") {
+        let root = self.root_of(class).and_then(platform::interface);
+        let Some(of) = root.filter(|of| *of == "EventTarget" || platform::extends(of, "Error")) else {
             return self.make(Kind::Plain);
-        }
-        let made = self.make(Kind::Instance("EventTarget"));
+        };
+        let made = self.make(Kind::Instance(of));
         self.object_mut(made).members.insert(Arc::from(EXACT), Value::NULL);
         made
     }
@@ -166,7 +169,12 @@ impl<'m> Machine<'m> {
         match own.constructor {
             Some(function) => {
                 let closure = Closure { function, environment, this: None, home: Some(class) };
-                self.run_closure(&closure, Value::Object(made), arguments)
+                if extends {
+                    self.unmade.push(made);
+                }
+                let result = self.run_closure(&closure, Value::Object(made), arguments);
+                self.unmade.retain(|own| *own != made);
+                result
             }
             None if extends => {
                 self.deeper(|this| this.calls_base(made, class, arguments, span))?;
@@ -182,7 +190,10 @@ impl<'m> Machine<'m> {
             Some(base) => {
                 self.constructed(made, base, arguments, span)?;
             }
-            None => self.hand_over_all(&arguments)?,
+            None => {
+                self.hand_over_all(&arguments)?;
+                self.gives_message(made, &arguments);
+            }
         }
         self.gives_fields(made, class)
     }
@@ -190,6 +201,7 @@ impl<'m> Machine<'m> {
     /// The same, where it is called.
     pub(super) fn call_super(&mut self, arguments: Arguments, span: Span) -> Run<Value> {
         if let (Value::Object(made), Some(class)) = (self.frame.this.clone(), self.frame.home) {
+            self.unmade.retain(|own| *own != made);
             self.calls_base(made, class, arguments, span)?;
         } else {
             self.hand_over_all(&arguments)?;

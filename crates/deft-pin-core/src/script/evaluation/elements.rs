@@ -8,9 +8,10 @@ use super::machine::{Machine, Run, WINDOW};
 use super::made_node::{Contents, FRAGMENT, READ, SHADOW};
 use super::platform::{self, Interface};
 use super::present_page::drawing_of;
-use super::present_sets::data_name;
+use super::present_sets::{data_member, data_name};
+use super::query_has::SETS;
 use super::touched::Gone;
-use super::value::{Absence, Certainty, Doubt, Kind, Node, ObjectId, Value};
+use super::value::{Absence, Certainty, Doubt, Kind, Members, Node, ObjectId, Value};
 use crate::markup::{ElementRef, NamedPart, NodeId};
 use crate::script::added::names_of_markup;
 use crate::script::asked_names::callbacks_of;
@@ -199,6 +200,24 @@ impl Machine<'_> {
         }
     }
 
+    /// All that an element has in its `dataset` at present; none where that cannot be told.
+    pub(super) fn data_at_present(&mut self, element: ObjectId) -> Option<Members> {
+        let node = self.node_of(&Value::Object(element))?;
+        let is_vague =
+            self.presence.vague.attributes.iter().any(|name| &**name == "*" || name.starts_with("data-"));
+        let others = ["dataset", "setAttribute", "attr"].iter().any(|word| self.world.acts_with(word));
+        if is_vague || others || !self.is_present() || !self.world.knows_all() {
+            return None;
+        }
+        let id = self.present_node(node)?;
+        let own = self.present_document()?.element(id)?;
+        let data = own.data().attrs.iter().filter_map(|attribute| {
+            let name = data_member(attribute.name.local.strip_prefix("data-")?);
+            Some((Arc::from(name), Value::text(&attribute.value)))
+        });
+        Some(data.collect())
+    }
+
     /// Sets a member of an element, the document or what belongs to an element. Says whether that was all.
     pub(super) fn set_platform_member(
         &mut self,
@@ -248,7 +267,7 @@ impl Machine<'_> {
                 return Ok(true);
             }
             Kind::Query(..) => {
-                let kind = self.of_list("jQuery", key, false);
+                let kind = self.of_list(SETS, key, false);
                 if let Some(kind) = kind.filter(|_| !self.may_be_of_sets(key)) {
                     self.note(span, kind);
                 }

@@ -79,7 +79,14 @@ impl Machine<'_> {
             }
             Expression::Local(variable) => self.variable(*variable, span)?,
             Expression::Global(name) => self.global(name, span, true)?,
-            Expression::This => self.frame.this.clone(),
+            Expression::This => {
+                if let (Value::Object(this), false) = (&self.frame.this, self.unmade.is_empty())
+                    && self.unmade.contains(this)
+                {
+                    return Err(self.throws(span, RunFaultKind::EarlyThis));
+                }
+                self.frame.this.clone()
+            }
             Expression::Super => Value::OPEN,
             Expression::Array(items) => {
                 let arguments = self.items(items)?;
@@ -412,6 +419,12 @@ impl Machine<'_> {
 
     /// Takes over the members of a value (ECMA-262, "CopyDataProperties").
     pub(super) fn copy_members(&mut self, from: &Value, to: super::value::ObjectId) {
+        if let Some(Kind::Dataset(element)) = self.kind(from).cloned()
+            && let Some(data) = self.data_at_present(element)
+        {
+            self.object_mut(to).members.extend(data);
+            return;
+        }
         let (members, is_open) = match from {
             Value::Unknown(_) => (Vec::new(), true),
             Value::Object(id) => {

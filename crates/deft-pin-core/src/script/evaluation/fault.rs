@@ -151,6 +151,8 @@ pub enum RunFaultKind {
     },
     /// A constructor of a class that extends another does not call that one's.
     NoSuper,
+    /// A constructor of a class that extends another uses `this` before it calls that one's.
+    EarlyThis,
     /// The script throws by itself, and nothing catches that.
     Thrown,
     /// A member of what another script makes, of a name that stands nowhere on the page.

@@ -55,6 +55,10 @@ impl Machine<'_> {
                         let more = if items.len() > most { Some(Doubt::Open) } else { more };
                         Items { known: items.iter().take(most).cloned().collect(), more }
                     }
+                    Kind::Query(Some(elements), _) => Items {
+                        known: elements.iter().take(MOST_ELEMENTS).cloned().collect(),
+                        more: (elements.len() > MOST_ELEMENTS).then_some(Doubt::Open),
+                    },
                     Kind::Plain if more.is_none() && object.parent.is_none() => {
                         return Err(self.not_iterable(span));
                     }

@@ -218,6 +218,8 @@ pub(super) struct Machine<'m> {
     pub(super) most_steps: u32,
     /// What is taken note of, where no faults are asked for.
     pub(super) recorded: Option<Recorded>,
+    /// Objects whose constructors have not called those of what their classes extend.
+    pub(super) unmade: Vec<ObjectId>,
     /// What a member was last set from.
     pub(super) assigned: Option<ExpressionId>,
     /// Where the call stands that runs.
@@ -295,6 +297,7 @@ impl<'m> Machine<'m> {
             steps: Cell::new(0),
             most_steps: MOST_STEPS,
             recorded: None,
+            unmade: Vec::new(),
             assigned: None,
             called_at: Span { start: 0, end: 0 },
             depth: 0,

@@ -87,6 +87,22 @@ impl Machine<'_> {
         }
     }
 
+    /// A fragment that a script reads from a text (HTML, "createContextualFragment"); none where other scripts would run.
+    pub(super) fn contextual_fragment(&mut self, text: &Value) -> Option<Value> {
+        if self.as_text(text).ok()?.contains("<script") {
+            return None;
+        }
+        let made = self.make_node(Arc::from(FRAGMENT), Contents::Own);
+        let node = self.node_of(&made)?;
+        self.fills(node, text);
+        self.brings_markup(text);
+        let into = self.present_node(node)?;
+        if self.puts_markup(text, ("body", into, None)).is_none() {
+            self.presence.lose();
+        }
+        Some(made)
+    }
+
     /// A document that the script reads from a text (HTML, "parseFromString").
     pub(super) fn read_document(&mut self, text: &Value, kind: &Value) -> Value {
         let is_html = matches!(kind, Value::Text(kind) if &**kind == "text/html");

@@ -7,7 +7,7 @@ use super::fault::RunFaultKind;
 use super::iterators::ITERATOR;
 use super::machine::{Machine, Run, WINDOW};
 use super::platform::{self, Interface};
-use super::query_has::is_of_elements;
+use super::query_has::{SETS, is_of_elements};
 use super::value::{Absence, Doubt, EXACT, Kind, Node, ObjectId, Value};
 use crate::script::program::{Expression, ExpressionId, Key};
 use crate::source::Span;
@@ -479,8 +479,7 @@ impl Machine<'_> {
 
     /// A member of one element that a list of elements is asked for.
     pub(super) fn of_list(&self, of: Interface, name: &str, throws: bool) -> Option<RunFaultKind> {
-        const LISTS: &[&str] =
-            &["NodeList", "HTMLCollection", "HTMLAllCollection", "RadioNodeList", "jQuery"];
+        const LISTS: &[&str] = &["NodeList", "HTMLCollection", "HTMLAllCollection", "RadioNodeList", SETS];
         let is_list = LISTS.contains(&of);
         let is_elements = platform::member(of, name).is_none() && is_of_elements(name);
         (is_list && is_elements).then(|| RunFaultKind::OfList {

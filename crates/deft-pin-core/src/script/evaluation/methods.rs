@@ -6,7 +6,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::platform::{self, Interface};
-use super::value::{Certainty, Doubt, EXACT, Kind, Node, Value};
+use super::value::{Certainty, Doubt, EXACT, Kind, Node, ObjectId, Value};
 use crate::script::regular::Regular;
 use crate::source::Span;
 
@@ -61,6 +61,7 @@ impl Machine<'_> {
                 let (given, takes) = (self.written(span), "values without functions and elements in them");
                 return Err(self.refused(name, given, takes, None, span));
             }
+            "structuredClone" => self.cloned(&first, 0),
             "clearInterval" | "clearTimeout" | "cancelAnimationFrame" | "cancelIdleCallback" => {
                 self.clear_timer(&first);
                 Value::UNDEFINED
@@ -231,17 +232,23 @@ impl Machine<'_> {
                 // Events carry what was put into them.
                 let is_open = platform::extends(of, "Event");
                 self.object_mut(made).is_open = is_open;
-                if let (true, Value::Text(text)) =
-                    (platform::extends(of, "Error") && of != "AggregateError", arguments.get(0))
-                {
-                    self.object_mut(made).members.insert(Arc::from("message"), Value::Text(text));
-                }
+                self.gives_message(made, &arguments);
                 if !is_open {
                     self.object_mut(made).members.insert(Arc::from(EXACT), Value::NULL);
                 }
                 Value::Object(made)
             }
         })
+    }
+
+    /// Keeps with an error what it says, where that is known.
+    pub(super) fn gives_message(&mut self, made: ObjectId, arguments: &Arguments) {
+        let object = self.object_mut(made);
+        let is_error = matches!(object.kind, Kind::Instance(of) if platform::extends(of, "Error"));
+        let is_other = matches!(object.kind, Kind::Instance("AggregateError"));
+        if let (true, false, Value::Text(text)) = (is_error, is_other, arguments.get(0)) {
+            object.members.insert(Arc::from("message"), Value::Text(text));
+        }
     }
 
     /// Methods of the document, of elements and of all other interfaces.
@@ -315,6 +322,11 @@ impl Machine<'_> {
             {
                 let (given, takes) = (self.written(span), "values without functions and elements in them");
                 return Err(self.refused(name, given, takes, None, span));
+            }
+            "createContextualFragment" if of == "Range" => {
+                if let Some(made) = self.contextual_fragment(&arguments.get(0)) {
+                    return Ok(made);
+                }
             }
             "parseFromString" if of == "DOMParser" => {
                 return Ok(self.read_document(&arguments.get(0), &arguments.get(1)));
@@ -497,6 +509,33 @@ impl Machine<'_> {
             Kind::Array(items) if depth < 5 => items.iter().any(|own| self.holds_function(own, depth + 1)),
             _ => false,
         }
+    }
+
+    /// A copy of a value with all that is in it (HTML, "StructuredSerializeInternal").
+    fn cloned(&mut self, value: &Value, depth: u32) -> Value {
+        let Value::Object(id) = value else { return value.clone() };
+        let object = self.object(*id);
+        let (kind, is_open) = (object.kind.clone(), object.is_open);
+        let members: Vec<(Arc<str>, Value)> =
+            object.members.iter().map(|(key, own)| (Arc::clone(key), own.clone())).collect();
+        self.charge(members.len());
+        let made = match kind {
+            _ if depth > 5 => return Value::OPEN,
+            Kind::Array(items) => {
+                self.charge(items.len());
+                let copies = items.iter().map(|item| self.cloned(item, depth + 1)).collect();
+                self.make(Kind::Array(copies))
+            }
+            Kind::Plain => self.make(Kind::Plain),
+            Kind::Date(moment) => self.make(Kind::Date(moment)),
+            _ => return Value::OPEN,
+        };
+        for (key, own) in members {
+            let copy = self.cloned(&own, depth + 1);
+            self.object_mut(made).members.insert(key, copy);
+        }
+        self.object_mut(made).is_open = is_open;
+        Value::Object(made)
     }
 
     pub(super) fn node_of(&self, value: &Value) -> Option<Node> {

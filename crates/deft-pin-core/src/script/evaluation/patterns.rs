@@ -78,6 +78,7 @@ impl Machine<'_> {
                 if let Some(stop) = self.no_members(&value, span) {
                     return Err(stop);
                 }
+                let mut taken = Vec::new();
                 for (key, part) in parts {
                     let key = match key {
                         Key::Name(name) => Some(Arc::clone(name)),
@@ -85,11 +86,14 @@ impl Machine<'_> {
                     };
                     let member = self.member_at(&value, key.as_ref(), span)?;
                     self.bind(*part, member, declared)?;
+                    taken.push(key);
                 }
                 if let Some(rest) = rest {
                     let id = self.make(Kind::Plain);
                     self.copy_members(&value, id);
-                    self.object_mut(id).is_open = true;
+                    let object = self.object_mut(id);
+                    object.is_open |= taken.iter().any(Option::is_none);
+                    object.members.retain(|key, _| !taken.iter().flatten().any(|taken| taken == key));
                     self.bind(*rest, Value::Object(id), declared)?;
                 }
                 Ok(())

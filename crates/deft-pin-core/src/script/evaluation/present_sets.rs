@@ -258,6 +258,22 @@ pub(super) fn attribute_of(key: &str) -> Arc<str> {
     }
 }
 
+/// The member of `dataset` that an attribute has, whose name goes on like that behind `data-` (HTML, "dataset").
+pub(super) fn data_member(name: &str) -> String {
+    let mut member = String::with_capacity(name.len());
+    let mut letters = name.chars().peekable();
+    while let Some(c) = letters.next() {
+        match letters.peek() {
+            Some(next) if c == '-' && next.is_ascii_lowercase() => {
+                member.push(next.to_ascii_uppercase());
+                letters.next();
+            }
+            _ => member.push(c),
+        }
+    }
+    member
+}
+
 /// The attribute that a member of `dataset` stands for (HTML, "dataset").
 pub(super) fn data_name(key: &str) -> String {
     let mut name = "data-".to_owned();

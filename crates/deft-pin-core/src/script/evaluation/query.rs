@@ -7,6 +7,7 @@ use super::fault::RunFaultKind;
 use super::lookups::mended;
 use super::machine::{Machine, Run, Stop, Turn};
 use super::query_grammar::{Refusal, refusal};
+use super::query_has::{SETS, is_of_elements};
 use super::value::{Absence, AbsenceId, Certainty, Kind, Value};
 use crate::markup::parse_selectors;
 use crate::source::Span;
@@ -209,7 +210,8 @@ impl Machine<'_> {
         match self.may_be_of_sets(name) {
             true => Value::OPEN,
             false => {
-                Value::Undefined(Some(self.absent(Absence::Member { of: "jQuery", name: Arc::clone(key) })))
+                let of = if is_of_elements(name) { SETS } else { "jQuery" };
+                Value::Undefined(Some(self.absent(Absence::Member { of, name: Arc::clone(key) })))
             }
         }
     }

@@ -85,8 +85,10 @@ impl Machine<'_> {
         let Some(elements) = elements.filter(|own| !own.is_empty() && !may_be_stopped()) else {
             return false;
         };
+        let last = arguments.values.last();
+        let complete = last.and_then(|options| self.option(options, "complete"));
         let Some(function) =
-            arguments.values.last().filter(|own| matches!(self.kind(own), Some(Kind::Function(_))))
+            complete.as_ref().or(last).filter(|own| matches!(self.kind(own), Some(Kind::Function(_))))
         else {
             return false;
         };

@@ -3,13 +3,17 @@
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Stop};
-use super::platform;
+use super::platform::{self, Interface};
 use super::value::Kind;
 use crate::source::Span;
 
+/// What stands for the interface of sets, where a member is taken for one of theirs.
+pub(super) const SETS: Interface = "jQuery's sets";
+
 /// Whether a member is one of elements or of arrays, which sets are often taken for.
 pub(super) fn is_of_elements(name: &str) -> bool {
-    const TAKEN_FOR: &[&str] = &["HTMLElement", "HTMLInputElement", "HTMLAnchorElement", "Array"];
+    const TAKEN_FOR: &[&str] =
+        &["HTMLElement", "HTMLInputElement", "HTMLAnchorElement", "HTMLSelectElement", "Array"];
     TAKEN_FOR.iter().any(|of| platform::member(of, name).is_some())
 }
 
@@ -21,8 +25,8 @@ impl Machine<'_> {
             return true;
         }
         match is_of_elements(name) {
-            // jQuery itself has much to do with these.
-            true => self.world.acts_with(name) || self.world.has_text(&added),
+            // Many scripts have much to do with these, and few give them to sets.
+            true => self.world.has_text(&added) || self.world.acts_with("fn") && self.world.acts_with(name),
             false => self.world.mentions(name),
         }
     }
