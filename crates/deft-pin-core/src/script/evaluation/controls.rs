@@ -43,7 +43,38 @@ fn first_chosen(document: &Document, select: NodeId, options: &[(NodeId, String)
     marked.or_else(|| options.iter().position(|(id, _)| !has(*id, "disabled")).filter(|_| shows_one))
 }
 
+/// Types of `input`; others are `text` (HTML, "The input element").
+const TYPES: &[&str] = &[
+    "button", "checkbox", "color", "date", "datetime-local", "email", "file", "hidden", "image", "month",
+    "number", "password", "radio", "range", "reset", "search", "submit", "tel", "text", "time", "url",
+    "week",
+];
+
 impl Machine<'_> {
+    /// The type of an element at present; none where that cannot be told.
+    pub(super) fn type_at_present(&mut self, node: Node, tag: &str) -> Option<Value> {
+        let fixed = match tag {
+            "textarea" | "fieldset" | "output" => tag,
+            "select" => match self.attribute_at_present(node, "multiple")? {
+                Value::Null(_) => "select-one",
+                _ => "select-multiple",
+            },
+            "input" | "button" => {
+                let own = match self.attribute_at_present(node, "type")? {
+                    Value::Text(own) => own.to_ascii_lowercase(),
+                    _ => String::new(),
+                };
+                let (known, otherwise) = match tag {
+                    "input" => (TYPES, "text"),
+                    _ => (&["button", "reset", "submit"][..], "submit"),
+                };
+                known.iter().find(|known| **known == own).copied().unwrap_or(otherwise)
+            }
+            _ => return None,
+        };
+        Some(Value::text(fixed))
+    }
+
     /// The values that a visitor can give a `select`.
     pub(super) fn choices_of(&self, node: Node) -> Vec<Arc<str>> {
         let (Some(id), Some(document)) = (self.present_id(node), self.present_document()) else {

@@ -6,12 +6,20 @@ use super::events::WITHIN;
 use super::lookups::matches_any;
 use super::machine::{Machine, Run, Stop, Task, Turn};
 use super::presence::AskedTarget;
-use super::value::{Certainty, Kind, Node, Value};
+use super::present_sets::data_name;
+use super::value::{Certainty, Kind, Node, ObjectId, Value};
 use crate::markup::{Assume, ElementRef, Matcher, NodeId, parse_selectors};
+use crate::script::program::{Expression, ExpressionId, Key, Pattern, PatternId, Variable};
 use std::sync::Arc;
 
 /// For so many elements.
 const MOST: usize = 6;
+
+/// Members that tell elements apart.
+const TELLING: &[&str] = &["className", "id", "localName", "name", "nodeName", "tagName", "type"];
+
+/// So many questions of a listener are kept.
+const MOST_ASKED: usize = 10;
 
 /// What a visitor does.
 enum Change {
@@ -26,8 +34,111 @@ impl Machine<'_> {
     pub(super) fn asks_for_target(&mut self, target: &Value, selector: &str) {
         let Value::Object(id) = target else { return };
         let Some(within) = self.object(*id).members.get(WITHIN).cloned() else { return };
-        if self.asked_targets.len() < 10 && self.asked_targets.iter().all(|own| own.selector != selector) {
+        if self.asked_targets.len() < MOST_ASKED
+            && self.asked_targets.iter().all(|own| own.selector != selector)
+        {
             self.asked_targets.push(AskedTarget { within, selector: selector.to_owned() });
+        }
+    }
+
+    /// A member of where an event came from, by which a listener may ask what that was; none for those that tell nothing
+    /// more.
+    pub(super) fn asks_by_member(&mut self, target: ObjectId, key: &str, of: ExpressionId) -> Option<Value> {
+        let object = self.object(target);
+        let Kind::Instance(interface) = object.kind else { return None };
+        let within = object.members.get(WITHIN)?.clone();
+        match (interface, key) {
+            ("DOMStringMap", key) => {
+                self.asks_for_target(&Value::Object(target), &format!("[{}]", data_name(key)));
+                None
+            }
+            (_, "classList" | "dataset") => {
+                let part = if key == "dataset" { "DOMStringMap" } else { "DOMTokenList" };
+                let made = self.make(Kind::Instance(part));
+                self.object_mut(made).members.insert(Self::name(WITHIN), within);
+                Some(Value::Object(made))
+            }
+            (_, key) if TELLING.contains(&key) => {
+                self.asked_member = Some((of, within, Self::name(key)));
+                None
+            }
+            _ => None,
+        }
+    }
+
+    /// The same for a part of a pattern, which a variable is given.
+    pub(super) fn asks_by_part(&mut self, target: &Value, key: &str, part: PatternId) {
+        let (Value::Object(id), Pattern::Local(variable)) = (target, self.program.pattern(part)) else {
+            return;
+        };
+        let Some(within) = self.object(*id).members.get(WITHIN).cloned() else { return };
+        match self.object(*id).kind {
+            Kind::Instance("DOMStringMap") => {
+                self.asks_for_target(target, &format!("[{}]", data_name(key)));
+            }
+            _ if TELLING.contains(&key) => self.asked_variables.push((*variable, within, Self::name(key))),
+            _ => {}
+        }
+    }
+
+    /// The same for a variable that is given such a member.
+    pub(super) fn asks_by_variable(&mut self, variable: Variable, given: ExpressionId) {
+        if let Some((within, key)) = self.asked_by(given) {
+            self.asked_variables.push((variable, within, key));
+        }
+    }
+
+    /// Which member of where an event came from an expression comes to.
+    fn asked_by(&self, asked: ExpressionId) -> Option<(Value, Arc<str>)> {
+        match self.program.expression(asked) {
+            Expression::Local(variable) => {
+                let own = self.asked_variables.iter().rev().find(|(own, ..)| own == variable)?;
+                Some((own.1.clone(), Arc::clone(&own.2)))
+            }
+            Expression::Member { object, key: Key::Name(name), .. } => {
+                let (of, within, key) = self.asked_member.as_ref()?;
+                (object == of && name == key).then(|| (within.clone(), Arc::clone(key)))
+            }
+            _ => None,
+        }
+    }
+
+    /// Whether a value is where an event came from, or what belongs to that.
+    pub(super) fn is_asked_target(&self, value: &Value) -> bool {
+        matches!(value, Value::Object(id) if self.object(*id).members.contains_key(WITHIN))
+    }
+
+    /// Whether a listener may hold such a member against anything.
+    pub(super) fn may_ask(&self) -> bool {
+        self.asked_member.is_some() || !self.asked_variables.is_empty()
+    }
+
+    /// Takes note that a listener holds such a member against a text.
+    pub(super) fn asks_whether_equal(&mut self, asked: ExpressionId, text: &Value) {
+        let (Some((within, key)), Value::Text(text)) = (self.asked_by(asked), text) else { return };
+        if text.contains(['"', '\\']) {
+            return;
+        }
+        let selector = match &*key {
+            "tagName" | "nodeName" | "localName" => text.to_ascii_lowercase(),
+            "className" => format!("[class=\"{text}\"]"),
+            key => format!("[{key}=\"{text}\"]"),
+        };
+        if self.asked_targets.len() < MOST_ASKED {
+            self.asked_targets.push(AskedTarget { within, selector });
+        }
+    }
+
+    /// The same for a method by which it asks.
+    pub(super) fn asks_by_method(&mut self, name: &str, this: &Value, given: &Value) {
+        let Value::Text(text) = given else { return };
+        if text.is_empty() || !text.chars().all(|c| c.is_alphanumeric() || matches!(c, '-' | '_')) {
+            return;
+        }
+        match name {
+            "contains" => self.asks_for_target(this, &format!(".{text}")),
+            "hasAttribute" | "getAttribute" => self.asks_for_target(this, &format!("[{text}]")),
+            _ => {}
         }
     }
 

@@ -113,9 +113,13 @@ impl Machine<'_> {
                 }
             }
             Expression::Binary(operator, left, right) => {
-                let left = self.expression(*left)?;
+                let left_value = self.expression(*left)?;
                 let right_value = self.expression(*right)?;
-                self.binary(*operator, &left, &right_value, program.span(*right))?
+                if operator.is_equality() && self.may_ask() {
+                    self.asks_whether_equal(*left, &right_value);
+                    self.asks_whether_equal(*right, &left_value);
+                }
+                self.binary(*operator, &left_value, &right_value, program.span(*right))?
             }
             Expression::Logical(operator, left, right) => {
                 let left = self.expression(*left)?;

@@ -42,6 +42,15 @@ impl Machine<'_> {
         }
     }
 
+    /// Whether nothing on the page keeps anything with where a visitor was (HTML, "history.state").
+    pub(super) fn has_no_states(&mut self) -> bool {
+        self.once("#states", |this| {
+            const KEEPING: &[&str] = &["pushState", "replaceState", "navigation"];
+            this.world.knows_all()
+                && KEEPING.iter().all(|word| !this.text.contains(word) && !this.world.has_text(word))
+        })
+    }
+
     /// `document.cookie`.
     pub(super) fn cookies(&mut self) -> Value {
         let is_blank = self.is_first()
@@ -154,6 +163,9 @@ impl Machine<'_> {
             _ => return,
         };
         if is_url && is_here {
+            if let Some(path) = self.world.path() {
+                self.object_mut(made).members.insert(Arc::from("pathname"), Value::text(path));
+            }
             self.object_mut(made).members.insert(Arc::from("hash"), Value::text(""));
         }
         self.object_mut(made).members.insert(Arc::from(QUERY), query);

@@ -157,6 +157,10 @@ pub(super) struct Machine<'m> {
     pub(super) touched: Touched,
     /// What a listener has asked of where its event came from.
     pub(super) asked_targets: Vec<AskedTarget>,
+    /// The member of where an event came from that was asked for last: of what, what is listened on, which.
+    pub(super) asked_member: Option<(ExpressionId, Value, Arc<str>)>,
+    /// The variables that such members were given to.
+    pub(super) asked_variables: Vec<(Variable, Value, Arc<str>)>,
     /// The `select`s whose values a listener has asked for.
     pub(super) asked_choices: Vec<Node>,
     /// What listens for events, for certain.
@@ -253,6 +257,8 @@ impl<'m> Machine<'m> {
             copies: 0,
             touched: Touched::default(),
             asked_targets: Vec::new(),
+            asked_member: None,
+            asked_variables: Vec::new(),
             asked_choices: Vec::new(),
             listeners: Vec::new(),
             presence: Presence::new(),

@@ -72,6 +72,11 @@ impl Machine<'_> {
             };
             return Err(self.of_nothing(*absence, of, runs_on));
         }
+        if let (Value::Object(id), Some(key)) = (value, key)
+            && let Some(part) = self.asks_by_member(*id, key, of)
+        {
+            return Ok(part);
+        }
         self.member_at(value, key, span)
     }
 
@@ -265,6 +270,12 @@ impl Machine<'_> {
                 self.member_of_text(text, key)
             }
             Kind::Instance("Location") if matches!(&**key, "search" | "hash") => Some(self.blank_part()),
+            Kind::Instance("History") if &**key == "state" => {
+                if !self.has_no_states() {
+                    return Ok(Some(Value::OPEN));
+                }
+                Some(Value::Null(Some(self.absent(Absence::Place { name: "history.state".to_owned() }))))
+            }
             Kind::Instance("NamedNodeMap") if platform::member("NamedNodeMap", key).is_none() => {
                 self.attribute_member(id, key)
             }
@@ -356,7 +367,11 @@ impl Machine<'_> {
         match found {
             // Nobody's visit comes from a browser of every kind.
             Some(member) if of == "Navigator" && !member.is_function && !OF_VISITS.contains(&&**key) => {
-                Value::OPEN
+                if member.result == "string" {
+                    Value::Some("String", Doubt::Open)
+                } else {
+                    Value::OPEN
+                }
             }
             Some(member) if member.is_function => self.made(Kind::Native(of, Arc::clone(key))),
             // What a page has is the same on each visit, whatever it is.

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
+use super::made_node::{Contents, FRAGMENT};
 use super::platform::{self, Interface};
 use super::value::{Certainty, Doubt, EXACT, Kind, Node, ObjectId, Value};
 use crate::script::regular::Regular;
@@ -168,6 +169,7 @@ impl Machine<'_> {
             },
             "Object" if arguments.values.is_empty() => self.made(Kind::Plain),
             "CSSStyleSheet" => self.made_sheet(Some(0)),
+            "DocumentFragment" => self.make_node(Arc::from(FRAGMENT), Contents::Own),
             "IntersectionObserver" | "MutationObserver" | "ResizeObserver" | "PerformanceObserver" => {
                 self.new_observer(of, &arguments, span)?
             }
@@ -278,6 +280,12 @@ impl Machine<'_> {
         }
         if is_dom || of == "Selection" {
             self.refused_state(name, &this, &arguments, span)?;
+        }
+        if matches!(name, "contains" | "hasAttribute" | "getAttribute") {
+            self.asks_by_method(name, &this, &arguments.get(0));
+            if name != "getAttribute" && self.is_asked_target(&this) {
+                return Ok(Value::Some("Boolean", Doubt::Open));
+            }
         }
         match name {
             "getElementById"

@@ -85,6 +85,9 @@ impl Machine<'_> {
                         computed => self.key(computed)?,
                     };
                     let member = self.member_at(&value, key.as_ref(), span)?;
+                    if let Some(key) = &key {
+                        self.asks_by_part(&value, key, *part);
+                    }
                     self.bind(*part, member, declared)?;
                     taken.push(key);
                 }

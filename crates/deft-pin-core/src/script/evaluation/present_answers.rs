@@ -159,6 +159,7 @@ impl Machine<'_> {
                 let Value::Object(element) = self.element(node) else { return None };
                 Some(self.sheet_of(element, &text))
             }
+            "type" => self.type_at_present(node, &tag),
             "isConnected" => {
                 let id = self.present_node(node)?;
                 let is_there = self.present_document()?.is_in_tree(id);

@@ -124,6 +124,15 @@ impl Machine<'_> {
                 self.copies_at_present(node, arguments.get(0).truth() == Ok(true), value);
                 return None;
             }
+            "contains" if self.is_present() => {
+                let own = self.present_node(node)?;
+                let other = match arguments.get(0) {
+                    Value::Null(_) => return Some(Value::Boolean(false)),
+                    given => self.present_node(self.node_of(&given)?)?,
+                };
+                let is_in = other == own || self.present_document()?.is_in(other, own);
+                return (is_in || !self.others_may_change()).then_some(Value::Boolean(is_in));
+            }
             "hasChildNodes" if self.is_present() => {
                 let id = self.present_node(node)?;
                 let is_slotted = self.present_document()?.is_slotted(id);

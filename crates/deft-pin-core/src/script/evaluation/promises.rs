@@ -262,6 +262,8 @@ impl Machine<'_> {
             };
             self.call_repeatedly(turn, &task)?;
             self.asked_targets.clear();
+            self.asked_member = None;
+            self.asked_variables.clear();
             self.asked_choices.clear();
             let kept = (turn == Turn::Visitor && task.arguments.len() == 1).then(|| task.clone());
             let before = kept.as_ref().filter(|_| self.may_repeat()).map(|_| self.presence.clone());

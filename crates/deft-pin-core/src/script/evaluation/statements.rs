@@ -7,8 +7,8 @@ use super::machine::{Machine, Run, Stop};
 use super::unfinished::Part;
 use super::value::{Certainty, EnvironmentId, Value};
 use crate::script::program::{
-    Case, DeclarationKind, DeclaredFunction, ExpressionId, Handler, PatternId, Scope, Statement, StatementId,
-    Variable,
+    Case, DeclarationKind, DeclaredFunction, Expression, ExpressionId, Handler, Pattern, PatternId, Scope,
+    Statement, StatementId, Variable,
 };
 
 impl<'m> Machine<'m> {
@@ -85,6 +85,11 @@ impl<'m> Machine<'m> {
                 None if kind == DeclarationKind::Var => continue,
                 None => Value::UNDEFINED,
             };
+            if let (Some(given), Pattern::Local(variable), true) =
+                (all[at].1, self.program.pattern(*pattern), self.asked_member.is_some())
+            {
+                self.asks_by_variable(*variable, given);
+            }
             self.bind(*pattern, value, Some(kind))?;
         }
         Ok(())
@@ -163,7 +168,15 @@ impl<'m> Machine<'m> {
                 self.run_try(*block, handler.as_ref(), *finalizer)?
             }
             Statement::Switch { scope, value, cases } => {
-                let value = self.answered(*value)?;
+                let asked = *value;
+                let value = self.answered(asked)?;
+                if self.may_ask() {
+                    for test in cases.iter().filter_map(|case| case.test) {
+                        if let Expression::Text(text) = self.program.expression(test) {
+                            self.asks_whether_equal(asked, &Value::text(text));
+                        }
+                    }
+                }
                 let outer = self.open(scope);
                 let result = self.run_switch(&value, cases);
                 self.environment = outer;
