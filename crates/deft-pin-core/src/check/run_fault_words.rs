@@ -104,7 +104,7 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
         RunFaultKind::Detached { name } => words(
             format!("`{name}` is called without what it belongs to, {then}"),
             Some(format!(
-                "call it on its object, `document.{name}(…)`, or bind it: `document.{name}.bind(document)`"
+                "call it on its object, as in `object.{name}(…)`, or bind it to that: `object.{name}.bind(object)`"
             )),
         ),
         RunFaultKind::RefusedArgument { method, given, takes, write } => words(

@@ -43,6 +43,11 @@ fn first_chosen(document: &Document, select: NodeId, options: &[(NodeId, String)
     marked.or_else(|| options.iter().position(|(id, _)| !has(*id, "disabled")).filter(|_| shows_one))
 }
 
+/// Whether elements of a name can have labels (HTML, "labelable elements").
+pub(super) fn is_labelled(tag: &str) -> bool {
+    matches!(tag, "button" | "input" | "meter" | "output" | "progress" | "select" | "textarea")
+}
+
 /// Types of `input`; others are `text` (HTML, "The input element").
 const TYPES: &[&str] = &[
     "button", "checkbox", "color", "date", "datetime-local", "email", "file", "hidden", "image", "month",
@@ -51,6 +56,30 @@ const TYPES: &[&str] = &[
 ];
 
 impl Machine<'_> {
+    /// The labels of a control at present (HTML, "The label element"); none where that cannot be told.
+    pub(super) fn labels_of(&mut self, node: Node) -> Option<Value> {
+        let is_vague = self.presence.vague.has_names() || self.presence.vague.attributes.contains("for");
+        if is_vague || self.others_may_change() {
+            return None;
+        }
+        let control = self.present_node(node)?;
+        let document = self.present_document()?;
+        let id = document.element(control)?.data().id().map(str::to_owned);
+        let labels = document.elements().filter(|own| own.data().is_html(&local("label")));
+        let found: Vec<NodeId> = labels
+            .filter(|label| match label.data().attr(&local("for")) {
+                Some(of) => id.as_deref() == Some(of),
+                None => {
+                    let mut inside = document.descendants(label.id).filter_map(|at| document.element(at));
+                    inside.find(|own| is_labelled(&own.data().name.local)).map(|own| own.id) == Some(control)
+                }
+            })
+            .map(|label| label.id)
+            .collect();
+        let items = found.into_iter().map(|id| self.present_value(id)).collect();
+        Some(self.list("NodeList", items, None))
+    }
+
     /// The type of an element at present; none where that cannot be told.
     pub(super) fn type_at_present(&mut self, node: Node, tag: &str) -> Option<Value> {
         let fixed = match tag {

@@ -4,8 +4,9 @@
 use super::arguments::Arguments;
 use std::sync::Arc;
 
+use super::iterators::ITERATOR;
 use super::machine::{Machine, Run};
-use super::value::{Node, Value};
+use super::value::{Kind, Node, Value};
 use crate::markup::parse_selectors;
 use crate::script::program::{Expression, ExpressionId};
 use crate::source::Span;
@@ -127,6 +128,22 @@ impl Machine<'_> {
         let beginnings = shapes.iter().map(|shape| shape.split(OPEN).next().unwrap_or_default());
         let known: Vec<Arc<str>> = beginnings.filter(|text| !text.is_empty()).map(Arc::from).collect();
         (known.len() == shapes.len()).then_some(known)
+    }
+
+    /// Whether a value is an object whose text is the name of its kind in square brackets (ECMA-262,
+    /// "Object.prototype.toString").
+    pub(super) fn is_no_text(&self, value: &Value) -> bool {
+        let Value::Object(id) = value else { return false };
+        let object = self.object(*id);
+        let is_bare = !object.is_open && !object.members.contains_key("toString") && object.parent.is_none();
+        match &object.kind {
+            // The text of a link is its address.
+            Kind::Element(node) => !matches!(&*self.tag_of(*node), "a" | "area") && is_bare,
+            Kind::List(of, _) => *of != ITERATOR && !object.members.contains_key("toString"),
+            Kind::Query(..) | Kind::Window | Kind::Document => true,
+            Kind::Plain => is_bare,
+            _ => false,
+        }
     }
 
     /// The texts that an expression comes to, each with a mark where it is not known.

@@ -41,6 +41,11 @@ impl Machine<'_> {
             });
             return Err(self.refused_selector(name, &given, "this is a whole address", write, span));
         }
+        if name.starts_with("query") && self.is_no_text(&arguments.get(0)) {
+            let written = arguments.expressions.first().map(|own| self.written(self.program.span(*own)));
+            let why = "this is an object, and a selector is a text";
+            return Err(self.refused_selector(name, &written.unwrap_or_default(), why, None, span));
+        }
         let Ok(text) = self.as_text(&arguments.get(0)) else {
             if let Some(given) = arguments.expressions.first()
                 && let Some(nothing) = self.find_by_shape(name, scope, *given, span)?

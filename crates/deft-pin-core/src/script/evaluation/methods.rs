@@ -18,7 +18,20 @@ const MAY_BE_CALLED: &[&str] = &[
     "URIError",
 ];
 
+/// Interfaces whose methods take nothing else for `this`.
+const OF_THE_PAGE: &[&str] = &[
+    "Crypto", "DOMTokenList", "FormData", "Headers", "History", "Location", "MediaQueryList", "Navigator",
+    "Performance", "Storage", "URLSearchParams",
+];
+
 impl Machine<'_> {
+    /// Whether a value is an object that is written out, and nothing else.
+    fn is_written_out(&self, value: &Value) -> bool {
+        let Value::Object(id) = value else { return false };
+        let object = self.object(*id);
+        matches!(object.kind, Kind::Plain) && object.parent.is_none() && !object.is_open
+    }
+
     pub(super) fn call_window(
         &mut self,
         name: &str,
@@ -26,6 +39,13 @@ impl Machine<'_> {
         arguments: Arguments,
         span: Span,
     ) -> Run<Value> {
+        const OF_THE_LANGUAGE: &[&str] = &[
+            "decodeURI", "decodeURIComponent", "encodeURI", "encodeURIComponent", "escape", "eval",
+            "isFinite", "isNaN", "parseFloat", "parseInt", "unescape",
+        ];
+        if self.is_written_out(&this) && !OF_THE_LANGUAGE.contains(&name) {
+            return Err(self.throws(span, RunFaultKind::Detached { name: name.to_owned() }));
+        }
         let first = arguments.get(0);
         if !matches!(name, "addEventListener" | "getComputedStyle")
             && let Some(stop) = self.refused_call("Window", name, &arguments, span)
@@ -270,7 +290,8 @@ impl Machine<'_> {
                     && platform::member(of, name).is_some_and(|own| own.is_function)
                     && platform::static_member(of, name).is_none();
             let is_lost = matches!(this, Value::Undefined(_) | Value::Null(_))
-                || matches!(self.kind(&this), Some(Kind::Window));
+                || matches!(self.kind(&this), Some(Kind::Window))
+                || self.is_written_out(&this) && (is_dom || OF_THE_PAGE.contains(&of));
             if is_own && is_lost {
                 return Err(self.throws(span, RunFaultKind::Detached { name: name.to_owned() }));
             }
@@ -502,48 +523,6 @@ impl Machine<'_> {
             Kind::Array(items) if depth < 5 => items.iter().any(|own| self.holds_big(own, depth + 1)),
             _ => false,
         }
-    }
-
-    /// Whether a value is a function or an element, or has one in it: no copy is made of those (HTML,
-    /// "StructuredSerializeInternal").
-    fn holds_function(&self, value: &Value, depth: u32) -> bool {
-        let Value::Object(id) = value else { return false };
-        let object = self.object(*id);
-        match &object.kind {
-            Kind::Function(_) | Kind::Element(_) | Kind::Document | Kind::Window => true,
-            Kind::Plain if depth < 5 => {
-                object.members.values().any(|own| self.holds_function(own, depth + 1))
-            }
-            Kind::Array(items) if depth < 5 => items.iter().any(|own| self.holds_function(own, depth + 1)),
-            _ => false,
-        }
-    }
-
-    /// A copy of a value with all that is in it (HTML, "StructuredSerializeInternal").
-    fn cloned(&mut self, value: &Value, depth: u32) -> Value {
-        let Value::Object(id) = value else { return value.clone() };
-        let object = self.object(*id);
-        let (kind, is_open) = (object.kind.clone(), object.is_open);
-        let members: Vec<(Arc<str>, Value)> =
-            object.members.iter().map(|(key, own)| (Arc::clone(key), own.clone())).collect();
-        self.charge(members.len());
-        let made = match kind {
-            _ if depth > 5 => return Value::OPEN,
-            Kind::Array(items) => {
-                self.charge(items.len());
-                let copies = items.iter().map(|item| self.cloned(item, depth + 1)).collect();
-                self.make(Kind::Array(copies))
-            }
-            Kind::Plain => self.make(Kind::Plain),
-            Kind::Date(moment) => self.make(Kind::Date(moment)),
-            _ => return Value::OPEN,
-        };
-        for (key, own) in members {
-            let copy = self.cloned(&own, depth + 1);
-            self.object_mut(made).members.insert(key, copy);
-        }
-        self.object_mut(made).is_open = is_open;
-        Value::Object(made)
     }
 
     pub(super) fn node_of(&self, value: &Value) -> Option<Node> {

@@ -73,6 +73,7 @@ mod serialised;
 mod set_members;
 mod sorting;
 mod statements;
+mod structured;
 mod texts;
 mod tokens;
 mod touched;

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::controls::is_labelled;
 use super::lookups::{local, matches_any};
 use super::machine::{DOCUMENT, Machine, Run};
 use super::platform;
@@ -159,6 +160,7 @@ impl Machine<'_> {
                 let Value::Object(element) = self.element(node) else { return None };
                 Some(self.sheet_of(element, &text))
             }
+            "labels" if is_labelled(&tag) => self.labels_of(node),
             "type" => self.type_at_present(node, &tag),
             "isConnected" => {
                 let id = self.present_node(node)?;

@@ -35,8 +35,8 @@ pub(super) struct Snapshot {
 }
 
 impl Machine<'_> {
-    /// Calls a task's function several times, each with what the last one left, and notes what goes wrong from the
-    /// second time on. After that all is as before.
+    /// Calls a task's function several times, each with what the last one left, and notes what goes wrong. After that all
+    /// is as before.
     pub(super) fn call_repeatedly(&mut self, turn: Turn, task: &Task) -> Run<()> {
         let certainty = match (turn, task.interval) {
             (_, Some(_)) => Certainty::Certain,
@@ -69,11 +69,6 @@ impl Machine<'_> {
                 return Err(Stop::Halt);
             }
             let is_wrong = self.faults.len() > first || matches!(result, Err(Stop::Throw(_)));
-            if call == 1 && is_wrong {
-                // That is told where it is called once.
-                self.faults.truncate(first);
-                return Ok(());
-            }
             let is_over = task.timer.is_some_and(|timer| self.cleared.contains(&timer));
             if is_wrong || is_over || self.thrown.is_some() {
                 return Ok(());
@@ -90,7 +85,7 @@ impl Machine<'_> {
     /// Whether a function of the script counts something up or down, or takes something away.
     fn changes_something(&self, function: &Value) -> bool {
         const SIGNS: &[&str] =
-            &["++", "--", "+=", "-=", ".shift(", ".pop(", ".splice(", ".remove(", "= null", ".next("];
+            &["++", "--", "+=", "-=", "= !", ".shift(", ".pop(", ".splice(", ".remove(", "= null", ".next("];
         let Some(Kind::Function(closure)) = self.kind(function) else { return false };
         let span = self.program.function(closure.function).span;
         let text = self.text.get(span.start as usize..span.end as usize).unwrap_or_default();
