@@ -63,6 +63,7 @@ impl Machine<'_> {
             return None;
         }
         let control = self.present_node(node)?;
+        self.charge(self.present_document()?.count() / 20);
         let document = self.present_document()?;
         let id = document.element(control)?.data().id().map(str::to_owned);
         let labels = document.elements().filter(|own| own.data().is_html(&local("label")));

@@ -76,7 +76,7 @@ impl Machine<'_> {
             Kind::Instance("DOMStringMap") => {
                 self.asks_for_target(target, &format!("[{}]", data_name(key)));
             }
-            _ if TELLING.contains(&key) => self.asked_variables.push((*variable, within, Self::name(key))),
+            _ if TELLING.contains(&key) => self.is_asked_by(*variable, within, Self::name(key)),
             _ => {}
         }
     }
@@ -84,6 +84,12 @@ impl Machine<'_> {
     /// The same for a variable that is given such a member.
     pub(super) fn asks_by_variable(&mut self, variable: Variable, given: ExpressionId) {
         if let Some((within, key)) = self.asked_by(given) {
+            self.is_asked_by(variable, within, key);
+        }
+    }
+
+    fn is_asked_by(&mut self, variable: Variable, within: Value, key: Arc<str>) {
+        if self.asked_variables.len() < MOST_ASKED {
             self.asked_variables.push((variable, within, key));
         }
     }
