@@ -143,9 +143,7 @@ impl Machine<'_> {
         let members = &mut self.object_mut(id).members;
         members.insert(Arc::from("pathname"), path);
         for key in ["host", "hostname", "origin"] {
-            let part =
-                SitePart::of(key).map_or(Value::A_TEXT, |part| Value::Some("String", Doubt::Site(part)));
-            members.insert(Arc::from(key), part);
+            members.extend(SitePart::of(key).map(|part| (Arc::from(key), part.value())));
         }
         self.globals.insert(Arc::from("#location"), Value::Object(id));
         Value::Object(id)

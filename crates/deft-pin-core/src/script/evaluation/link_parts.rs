@@ -1,7 +1,7 @@
 //! The parts of the address that a link goes to (HTML, "HTMLHyperlinkElementUtils"; URL, "API").
 
 use super::machine::Machine;
-use super::value::{Doubt, Node, SitePart, Value};
+use super::value::{Node, SitePart, Value};
 use crate::code::site_host;
 
 impl Machine<'_> {
@@ -20,23 +20,24 @@ impl Machine<'_> {
             let hash = address.find('#').map_or("", |at| &address[at..]);
             return Some(Value::text(if hash.len() > 1 { hash } else { "" }));
         }
-        let document = self.world.document();
-        if document.elements().any(|element| &*element.data().name.local == "base") {
+        let has_base = |this: &Self| {
+            this.world.document().elements().any(|element| &*element.data().name.local == "base")
+        };
+        if self.once("#base", has_base) {
             return None;
         }
         let mut here = site_host();
         here.set_path(self.world.path()?);
         let target = here.join(&address).ok()?;
         let part = match key {
-            "pathname" if target.host() == here.host() => target.path(),
+            "pathname" => target.path(),
             "search" => target
                 .query()
                 .filter(|query| !query.is_empty())
                 .map_or("", |_| &target[url::Position::BeforeQuery..url::Position::AfterQuery]),
             _ if target.host() == here.host() => {
-                return SitePart::of(key).map(|part| Value::Some("String", Doubt::Site(part)));
+                return SitePart::of(key).map(SitePart::value);
             }
-            "pathname" => target.path(),
             _ => return None,
         };
         Some(Value::text(part))

@@ -103,10 +103,7 @@ impl Machine<'_> {
 
     /// The texts of which an argument is one, where it is not known which; none where there may be others.
     pub(super) fn choices(&self, arguments: &Arguments, at: usize) -> Option<Vec<Value>> {
-        if self.as_text(&arguments.get(at)).is_ok() {
-            return None;
-        }
-        let shapes = self.shapes(*arguments.expressions.get(at)?, 0)?;
+        let shapes = self.shapes_of(arguments, at)?;
         let is_known = shapes.iter().all(|shape| !shape.contains(OPEN));
         is_known.then(|| shapes.iter().map(|shape| Value::text(shape)).collect())
     }
@@ -114,20 +111,19 @@ impl Machine<'_> {
     /// What the words begin with of the texts that an expression comes to; none where that is not known.
     pub(super) fn words_of(&self, id: ExpressionId) -> Option<Vec<Arc<str>>> {
         let shapes = self.shapes(id, 0)?;
-        let words = shapes.iter().flat_map(|shape| shape.split_ascii_whitespace());
-        let beginnings = words.map(|word| word.split(OPEN).next().unwrap_or_default());
-        beginnings.map(|beginning| (!beginning.is_empty()).then(|| Arc::from(beginning))).collect()
+        shapes.iter().flat_map(|shape| shape.split_ascii_whitespace()).map(beginning).collect()
     }
 
     /// What the texts begin with of which an argument is one; none where that is not known.
     pub(super) fn beginnings_of(&self, arguments: &Arguments, at: usize) -> Option<Vec<Arc<str>>> {
-        if self.as_text(&arguments.get(at)).is_ok() {
-            return None;
-        }
-        let shapes = self.shapes(*arguments.expressions.get(at)?, 0)?;
-        let beginnings = shapes.iter().map(|shape| shape.split(OPEN).next().unwrap_or_default());
-        let known: Vec<Arc<str>> = beginnings.filter(|text| !text.is_empty()).map(Arc::from).collect();
-        (known.len() == shapes.len()).then_some(known)
+        self.shapes_of(arguments, at)?.iter().map(|shape| beginning(shape)).collect()
+    }
+
+    /// The texts that an argument comes to, where it is not known which.
+    fn shapes_of(&self, arguments: &Arguments, at: usize) -> Option<Vec<String>> {
+        let is_known = self.as_text(&arguments.get(at)).is_ok();
+        let given = arguments.expressions.get(at).filter(|_| !is_known)?;
+        self.shapes(*given, 0)
     }
 
     /// Whether a value is an object whose text is the name of its kind in square brackets (ECMA-262,
@@ -186,6 +182,12 @@ impl Machine<'_> {
         };
         (shapes.len() <= MOST).then_some(shapes)
     }
+}
+
+/// What is known of a shape from its beginning on; none where that is nothing.
+fn beginning(shape: &str) -> Option<Arc<str>> {
+    let known = shape.split(OPEN).next().unwrap_or_default();
+    (!known.is_empty()).then(|| Arc::from(known))
 }
 
 /// Each of some texts with each of others behind it.

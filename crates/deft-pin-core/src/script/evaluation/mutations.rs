@@ -2,6 +2,9 @@
 
 use std::sync::Arc;
 
+use indexmap::IndexMap;
+use rustc_hash::FxHashSet;
+
 use super::arguments::Arguments;
 use super::machine::{Machine, Run, Task, Turn};
 use super::presence::Watch;
@@ -13,6 +16,12 @@ use crate::source::Span;
 const DELIVER: &str = "#deliver";
 /// So many observers are followed.
 const MOST: usize = 8;
+
+/// The nodes of one list that another does not have.
+fn without(list: &[NodeId], other: &[NodeId]) -> Vec<NodeId> {
+    let other: FxHashSet<NodeId> = other.iter().copied().collect();
+    list.iter().filter(|id| !other.contains(id)).copied().collect()
+}
 
 impl Machine<'_> {
     /// Takes note of what an observer looks at from now on, where the page is known.
@@ -31,7 +40,7 @@ impl Machine<'_> {
             children: children == Some(Ok(true)),
             attributes: attributes == Some(Ok(true)) && self.option(options, "attributeFilter").is_none(),
             subtree: subtree == Some(Ok(true)),
-            seen: Vec::new(),
+            seen: IndexMap::default(),
             given: Vec::new(),
             records: Vec::new(),
             span,
@@ -75,10 +84,8 @@ impl Machine<'_> {
             self.looks(watch);
             let is_first = watch.records.is_empty();
             for (parent, before) in &seen {
-                let now = watch.seen.iter().find(|(id, _)| id == parent);
-                let Some((_, now)) = now.filter(|(_, now)| now != before) else { continue };
-                let added: Vec<NodeId> = now.iter().filter(|id| !before.contains(id)).copied().collect();
-                let removed: Vec<NodeId> = before.iter().filter(|id| !now.contains(id)).copied().collect();
+                let Some(now) = watch.seen.get(parent).filter(|now| *now != before) else { continue };
+                let (added, removed) = (without(now, before), without(before, now));
                 let record = self.mutation("childList", *parent, &added, &removed, Value::NULL);
                 watch.records.push(record);
             }

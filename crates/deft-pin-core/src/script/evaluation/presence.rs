@@ -3,7 +3,8 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use indexmap::IndexMap;
+use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet};
 
 use super::value::{Node, ObjectId, Value};
 use crate::markup::{Document, NamedPart, NodeId, Selector, SelectorList, names_in};
@@ -251,7 +252,7 @@ pub(super) struct Watch {
     pub(super) attributes: bool,
     pub(super) subtree: bool,
     /// The children of each node.
-    pub(super) seen: Vec<(NodeId, Vec<NodeId>)>,
+    pub(super) seen: IndexMap<NodeId, Vec<NodeId>, FxBuildHasher>,
     /// The attributes of its target.
     pub(super) given: Vec<(Arc<str>, Arc<str>)>,
     /// What it has not been told yet.

@@ -63,6 +63,11 @@ impl SitePart {
             _ => return None,
         })
     }
+
+    /// What it comes to: a text.
+    pub(super) fn value(self) -> Value {
+        Value::Some("String", Doubt::Site(self))
+    }
 }
 
 /// How certain it is that a piece of code runs.
