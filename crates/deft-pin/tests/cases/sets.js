@@ -43,7 +43,7 @@
   fn.toggleClass = function (c) { return this.each(function () { this.classList.toggle(c) }) };
   fn.text = function (t) { return t === undefined ? (this[0] || {}).textContent : this.each(function () { this.textContent = t }) };
   fn.html = function (t) { return t === undefined ? (this[0] || {}).innerHTML : this.each(function () { this.innerHTML = t }) };
-  fn.val = function () { return this[0] ? this[0].value : undefined };
+  fn.val = function (v) { var el = this[0]; return v === undefined ? el && (el.selectedIndex < 0 ? null : el.value) : this.each(function () { this.value = v }) };
   fn.attr = function (n, v) { return v === undefined ? this[0] && this[0].getAttribute(n) : this.each(function () { this.setAttribute(n, v) }) };
   var nodes = function (what) { return typeof what === "string" && what.trim()[0] !== "<" ? [document.createTextNode(what)] : Array.from(jQuery(what)) };
   ["append", "prepend", "before", "after", "replaceWith"].forEach(function (way) {

@@ -350,11 +350,19 @@ impl Machine<'_> {
                     Value::Undefined(_) => Ok(Arc::from(",")),
                     ref own => self.as_text(own),
                 };
-                let texts: Result<Vec<Arc<str>>, Doubt> =
-                    items.known.iter().map(|item| self.as_text(item)).collect();
-                Ok(match (texts, between, items.more) {
-                    (Ok(texts), Ok(between), None) => self.bounded(&texts.join(&*between)),
-                    _ => Value::OPEN,
+                let (Ok(between), None) = (between, items.more) else { return Ok(Value::OPEN) };
+                let mut parts = Vec::with_capacity(items.known.len() * 2);
+                for (at, item) in items.known.into_iter().enumerate() {
+                    if at > 0 {
+                        parts.push(Value::Text(Arc::clone(&between)));
+                    }
+                    if item.is_nothing() != Ok(true) {
+                        parts.push(item);
+                    }
+                }
+                Ok(match self.put_together(&parts) {
+                    Value::Some(..) => Value::OPEN,
+                    text => text,
                 })
             }
             "entries" | "keys" | "values" => {

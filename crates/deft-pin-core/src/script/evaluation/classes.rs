@@ -291,6 +291,8 @@ impl<'m> Machine<'m> {
                 let of = match &*name {
                     "DateTimeFormat" => Some(("DateTimeFormat", "format")),
                     "RelativeTimeFormat" => Some(("RelativeTimeFormat", "format")),
+                    "NumberFormat" => Some(("NumberFormat", "format")),
+                    "PluralRules" => Some(("PluralRules", "select")),
                     _ => None,
                 };
                 if let Some((of, method)) = of {

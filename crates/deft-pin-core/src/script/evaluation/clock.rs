@@ -121,7 +121,10 @@ impl Machine<'_> {
                 None => Value::A_NUMBER,
             },
             (name, _) if name.starts_with("set") => Value::A_NUMBER,
-            (name, _) if name.starts_with("to") => Value::A_TEXT,
+            (name, moment) if name.starts_with("to") => match moment {
+                Moment::Now => Value::Some("String", Doubt::Now),
+                _ => Value::Some("String", Doubt::Bare),
+            },
             _ => Value::VISIT,
         }
     }

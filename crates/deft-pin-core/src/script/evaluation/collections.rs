@@ -22,7 +22,7 @@ fn place_of(key: &Value) -> Option<Arc<str>> {
         Value::Object(own) => format!("{ENTRY}object {}", own.0),
         Value::Undefined(_) => format!("{ENTRY}undefined"),
         Value::Null(_) => format!("{ENTRY}null"),
-        Value::Unknown(_) | Value::Some(..) => return None,
+        Value::Unknown(_) | Value::Some(..) | Value::Pieced(..) => return None,
     };
     Some(Arc::from(text))
 }

@@ -3,9 +3,11 @@
 use std::sync::Arc;
 
 use super::fault::RunFaultKind;
+use super::lookup_shapes::OPEN;
 use super::lookups::local;
 use super::machine::{Machine, Run, WINDOW};
 use super::made_node::{Contents, FRAGMENT, READ, SHADOW};
+use super::pieces::shape_of;
 use super::platform::{self, Interface};
 use super::present_page::drawing_of;
 use super::present_sets::{data_member, data_name};
@@ -116,7 +118,20 @@ impl Machine<'_> {
         let Ok(text) = self.as_text(value) else {
             match value {
                 // What is put together of the script's own texts and those of the page has names of these alone.
-                Value::Some("String", Doubt::Now | Doubt::Page) => self.brings_own_markup(),
+                Value::Some("String", Doubt::Now | Doubt::Bare | Doubt::Page) => self.brings_own_markup(),
+                Value::Pieced(pieces, _) => {
+                    self.brings_own_markup();
+                    let mut names = Vec::new();
+                    let shape = shape_of(pieces);
+                    names_of_markup(&shape, Span { start: 0, end: 0 }, &mut names);
+                    // Which element that is, is not known.
+                    let is_tag = |tag: &str| {
+                        tag.split(|c: char| c.is_ascii_whitespace() || c == '>').next().is_some_and(|name| name.contains(OPEN))
+                    };
+                    self.touched.anything |= shape.split('<').skip(1).any(is_tag);
+                    self.begins_names(names.iter().map(|added| &*added.name));
+                }
+                Value::Some("Number" | "BigInt" | "Boolean", _) => {}
                 _ => self.touched.anything = true,
             }
             return;
@@ -149,13 +164,30 @@ impl Machine<'_> {
         self.touched.attributes.insert(Arc::from("*"));
     }
 
+    /// Of some names only the beginning is known.
+    fn begins_names<'n>(&mut self, names: impl Iterator<Item = &'n str>) {
+        for (beginning, _) in names.filter_map(|name| name.split_once(OPEN)) {
+            self.touched.anything |= beginning.is_empty();
+            self.touched.beginnings.insert(Arc::from(beginning));
+        }
+    }
+
     /// Names that the script gives to an element.
     pub(super) fn gives_names(&mut self, value: &Value, is_id: bool) {
         self.found.clear();
         self.givings += 1;
-        let Ok(text) = self.as_text(value) else {
-            self.touched.anything = true;
-            return;
+        let text = match (self.as_text(value), value) {
+            (Ok(text), _) => text,
+            (Err(_), Value::Pieced(pieces, _)) => {
+                let shape = shape_of(pieces);
+                self.begins_names(shape.split_ascii_whitespace());
+                let known = shape.split_ascii_whitespace().filter(|word| !word.contains(OPEN));
+                Arc::from(known.collect::<Vec<_>>().join(" "))
+            }
+            _ => {
+                self.touched.anything = true;
+                return;
+            }
         };
         self.records_names(&text, is_id);
         for name in text.split_ascii_whitespace() {

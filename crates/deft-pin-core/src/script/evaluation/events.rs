@@ -106,7 +106,7 @@ impl Machine<'_> {
     }
 
     /// An event, of which only the kind is known.
-    fn event(&mut self, this: &Value, event: &str) -> Value {
+    pub(super) fn event(&mut self, this: &Value, event: &str) -> Value {
         let of = match event {
             "click" | "dblclick" | "mousedown" | "mouseup" | "mouseenter" | "mouseleave" | "mouseover"
             | "mouseout" | "mousemove" | "contextmenu" => "PointerEvent",
@@ -336,6 +336,11 @@ impl Machine<'_> {
             }
             _ => false,
         };
+        if let Some((what, by)) = self.watches_half(options) {
+            let given = format!("{what} without `{by}`");
+            let write = format!("{by}: true");
+            return Some(self.refused("observe", given, &format!("with `{what}` also `{by}`"), Some(&write), span));
+        }
         says_none.then(|| {
             let kind = RunFaultKind::RefusedArgument {
                 method: "observe".to_owned(),
@@ -345,6 +350,18 @@ impl Machine<'_> {
             };
             self.throws(span, kind)
         })
+    }
+
+    /// An option that says more of what another says is not watched at all (DOM, "observe").
+    fn watches_half(&self, options: &Value) -> Option<(&'static str, &'static str)> {
+        const HALVES: &[(&str, &str)] = &[
+            ("attributeFilter", "attributes"), ("attributeOldValue", "attributes"),
+            ("characterDataOldValue", "characterData"),
+        ];
+        let is = |name: &str, truth: bool| {
+            self.option(options, name).is_some_and(|own| own.truth() == Ok(truth))
+        };
+        HALVES.iter().find(|(what, by)| is(what, true) && is(by, false)).copied()
     }
 
     /// What is thrown where a node is wanted and there is none.
@@ -364,7 +381,7 @@ impl Machine<'_> {
                 Kind::List(..) | Kind::Query(..) => None,
                 _ => return None,
             },
-            Value::Unknown(_) | Value::Some(..) => return None,
+            Value::Unknown(_) | Value::Some(..) | Value::Pieced(..) => return None,
         };
         let written = arguments.expressions.get(at).map(|own| self.program.span(*own));
         let given = written.map_or_else(|| "nothing".to_owned(), |written| self.written(written));

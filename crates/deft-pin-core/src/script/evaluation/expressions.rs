@@ -41,23 +41,16 @@ impl Machine<'_> {
             Expression::Text(own) => Value::Text(Arc::clone(own)),
             Expression::RegExp(regular) => self.made(Kind::RegExp(Arc::clone(regular))),
             Expression::Template { texts, values } => {
-                let mut whole = String::new();
-                let mut doubt = None;
+                let mut parts = Vec::with_capacity(texts.len() + values.len());
                 for (place, text) in texts.iter().enumerate() {
-                    whole.push_str(text);
+                    parts.push(Value::Text(Arc::clone(text)));
                     let Some(value) = values.get(place) else { continue };
                     let own = *value;
                     let value = self.expression(own)?;
                     self.check_symbol(&value, program.span(own))?;
-                    match self.as_text(&value) {
-                        Ok(text) => whole.push_str(&text),
-                        Err(own) => doubt = doubt.max(Some(own)),
-                    }
+                    parts.push(value);
                 }
-                match doubt {
-                    Some(doubt) => Value::Some("String", doubt),
-                    None => self.bounded(&whole),
-                }
+                self.put_together(&parts)
             }
             Expression::Tagged { tag, texts, values } => {
                 let Link::On(reference) = self.link(*tag)? else { return Ok(Value::OPEN) };
@@ -280,7 +273,7 @@ impl Machine<'_> {
     pub(super) fn type_of(&self, value: &Value) -> Value {
         Value::text(match value {
             Value::Unknown(doubt) => return Value::Some("String", *doubt),
-            Value::Some("String", _) => "string",
+            Value::Some("String", _) | Value::Pieced(..) => "string",
             Value::Some("Number", _) => "number",
             Value::Some("BigInt", _) => "bigint",
             Value::Some(..) => "boolean",
@@ -354,6 +347,7 @@ impl Machine<'_> {
             "NaN" => Value::Number(f64::NAN),
             "Infinity" => Value::Number(f64::INFINITY),
             "window" | "self" | "globalThis" | "frames" | "top" | "parent" => Value::Object(WINDOW),
+            "innerWidth" | "innerHeight" | "outerWidth" => self.screen_size(name),
             "arguments" => match self.frame.arguments.clone() {
                 Some(values) => self.made(Kind::Array(values)),
                 None => Value::OPEN,
@@ -530,7 +524,7 @@ impl Machine<'_> {
                     return Err(stop);
                 }
                 if let (
-                    Some(Doubt::Visit | Doubt::Now | Doubt::Open | Doubt::Script),
+                    Some(Doubt::Visit | Doubt::Now | Doubt::Bare | Doubt::Open | Doubt::Script),
                     Expression::Member { key: Key::Name(name), .. },
                 ) = (reference.value.doubt(), program.expression(*callee))
                 {

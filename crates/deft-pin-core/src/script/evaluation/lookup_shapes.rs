@@ -6,6 +6,7 @@ use std::sync::Arc;
 
 use super::iterators::ITERATOR;
 use super::machine::{Machine, Run};
+use super::pieces::shape_of;
 use super::value::{Kind, Node, Value};
 use crate::markup::parse_selectors;
 use crate::script::program::{Expression, ExpressionId};
@@ -13,7 +14,7 @@ use crate::source::Span;
 use oxc_syntax::operator::BinaryOperator;
 
 /// What stands for a part that is not known.
-const OPEN: char = '\u{e000}';
+pub(super) const OPEN: char = '\u{e000}';
 /// So many texts an expression may come to.
 const MOST: usize = 4;
 
@@ -123,7 +124,14 @@ impl Machine<'_> {
     fn shapes_of(&self, arguments: &Arguments, at: usize) -> Option<Vec<String>> {
         let is_known = self.as_text(&arguments.get(at)).is_ok();
         let given = arguments.expressions.get(at).filter(|_| !is_known)?;
-        self.shapes(*given, 0)
+        let shapes = self.shapes(*given, 0)?;
+        match arguments.get(at) {
+            // It tells more than how it is written.
+            Value::Pieced(pieces, _) if shapes.iter().all(|shape| shape.chars().all(|c| c == OPEN)) => {
+                Some(vec![shape_of(&pieces)])
+            }
+            _ => Some(shapes),
+        }
     }
 
     /// Whether a value is an object whose text is the name of its kind in square brackets (ECMA-262,
@@ -175,6 +183,7 @@ impl Machine<'_> {
                 match environment.and_then(|own| own.places.get(variable)).map(|own| &own.value) {
                     Some(Value::Text(text)) => vec![text.to_string()],
                     Some(Value::Number(number)) => vec![number.to_string()],
+                    Some(Value::Pieced(pieces, _)) => vec![shape_of(pieces)],
                     _ => open(),
                 }
             }

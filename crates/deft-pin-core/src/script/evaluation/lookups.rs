@@ -101,7 +101,7 @@ impl Machine<'_> {
             }
             _ => false,
         };
-        is_address && matches!(arguments.get(0), Value::Some("String", _))
+        is_address && matches!(arguments.get(0), Value::Some("String", _) | Value::Pieced(..))
     }
 
     pub(super) fn refused_selector(

@@ -9,6 +9,7 @@ use rustc_hash::FxHashMap;
 use super::fault::{RunFault, RunFaultKind};
 use super::made_node::MadeNode;
 use super::presence::{AskedTarget, Listener, Presence, Reaction, Recipe, Recorded, Yielded};
+use super::screens::Screen;
 use super::touched::{Gone, Touched};
 use super::unfinished::{Frame, Waiting};
 use super::value::{
@@ -204,6 +205,8 @@ pub(super) struct Machine<'m> {
     regions: u32,
     /// What may have thrown before, and so keeps what comes next from running.
     pub(super) thrown: Option<Certainty>,
+    /// What was written as JSON last, as it is when it is read again.
+    pub(super) written_json: Option<Value>,
     /// In how many `try` blocks this stands.
     pub(super) tries: u32,
     pub(super) is_later: bool,
@@ -217,6 +220,10 @@ pub(super) struct Machine<'m> {
     pub(super) is_first_visit: bool,
     /// Whether the script asks for what a first visit settles.
     pub(super) asks_for_visit: bool,
+    /// The screen that it is shown on; else nobody knows which.
+    pub(super) screen: Option<Screen>,
+    /// Whether the script asks for the screen.
+    pub(super) asks_for_screen: bool,
     steps: Cell<u32>,
     /// How many steps it may take.
     pub(super) most_steps: u32,
@@ -293,6 +300,7 @@ impl<'m> Machine<'m> {
             region: 0,
             regions: 0,
             thrown: None,
+            written_json: None,
             tries: 0,
             is_later: false,
             turn: None,
@@ -300,6 +308,8 @@ impl<'m> Machine<'m> {
             throws_itself: false,
             is_first_visit: false,
             asks_for_visit: false,
+            screen: None,
+            asks_for_screen: false,
             steps: Cell::new(0),
             most_steps: MOST_STEPS,
             recorded: None,

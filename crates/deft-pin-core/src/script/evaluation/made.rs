@@ -89,7 +89,7 @@ impl Machine<'_> {
 
     /// A fragment that a script reads from a text (HTML, "createContextualFragment"); none where other scripts would run.
     pub(super) fn contextual_fragment(&mut self, text: &Value) -> Option<Value> {
-        if self.as_text(text).ok()?.contains("<script") {
+        if self.readable(text)?.contains("<script") {
             return None;
         }
         let made = self.make_node(Arc::from(FRAGMENT), Contents::Own);

@@ -137,7 +137,7 @@ impl Machine<'_> {
 
     fn primitive_member(&mut self, value: &Value, key: Option<&Arc<str>>) -> Value {
         let (Some(key), Some(of)) = (key, self.interface_of(value)) else { return Value::OPEN };
-        if let Value::Some("String", doubt) = value {
+        if let Value::Some("String", doubt) | Value::Pieced(_, doubt) = value {
             if &**key == "length" {
                 return Value::Some("Number", *doubt);
             }
@@ -270,6 +270,8 @@ impl Machine<'_> {
                 self.member_of_text(text, key)
             }
             Kind::Instance("Location") if matches!(&**key, "search" | "hash") => Some(self.blank_part()),
+            Kind::Instance("MediaQueryList") if &**key == "matches" => Some(self.media_matches(id)),
+            Kind::Instance("Screen") if matches!(&**key, "width" | "availWidth") => Some(self.screen_size(key)),
             Kind::Instance("History") if &**key == "state" => {
                 if !self.has_no_states() {
                     return Ok(Some(Value::OPEN));

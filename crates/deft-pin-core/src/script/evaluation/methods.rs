@@ -11,6 +11,18 @@ use super::value::{Certainty, Doubt, EXACT, Kind, Node, ObjectId, Value};
 use crate::script::regular::Regular;
 use crate::source::Span;
 
+/// What `encodeURIComponent` writes anew (ECMA-262, "encodeURIComponent").
+const COMPONENT: &percent_encoding::AsciiSet = &percent_encoding::NON_ALPHANUMERIC
+    .remove(b'-')
+    .remove(b'_')
+    .remove(b'.')
+    .remove(b'!')
+    .remove(b'~')
+    .remove(b'*')
+    .remove(b'\'')
+    .remove(b'(')
+    .remove(b')');
+
 /// Constructors that may be called without `new`.
 const MAY_BE_CALLED: &[&str] = &[
     "AggregateError", "Array", "BigInt", "Boolean", "Date", "Error", "EvalError", "Function", "Number",
@@ -59,6 +71,11 @@ impl Machine<'_> {
             | "requestIdleCallback"
             | "queueMicrotask" => self.call_timer(name, &arguments, span)?,
             "addEventListener" => {
+                if arguments.get(1).primitive().is_some()
+                    && let Some(stop) = self.refused_call("Window", name, &arguments, span)
+                {
+                    return Err(stop);
+                }
                 let window = Value::Object(super::machine::WINDOW);
                 let this = if matches!(this, Value::Object(_)) { this } else { window };
                 self.add_listener(&this, &arguments, span)
@@ -112,8 +129,17 @@ impl Machine<'_> {
                 if let Some(stop) = self.refused_text(name, &first, span) {
                     return Err(stop);
                 }
-                Value::Some("String", Doubt::Open)
+                match (name, &first) {
+                    ("encodeURIComponent", Value::Text(text)) => {
+                        Value::text(&percent_encoding::utf8_percent_encode(text, COMPONENT).to_string())
+                    }
+                    ("decodeURIComponent", Value::Text(text)) => {
+                        Value::text(&percent_encoding::percent_decode_str(text).decode_utf8_lossy())
+                    }
+                    _ => Value::Some("String", Doubt::Open),
+                }
             }
+            "matchMedia" => self.media_list(&first),
             "prompt" => Value::VISIT,
             "confirm" => Value::A_BOOLEAN,
             _ => {
@@ -130,7 +156,10 @@ impl Machine<'_> {
             "String" if arguments.values.is_empty() => Value::text(""),
             "String" => match self.as_text(&first) {
                 Ok(text) => Value::Text(text),
-                Err(doubt) => Value::Some("String", doubt),
+                Err(_) => match self.put_together(std::slice::from_ref(&first)) {
+                    Value::Pieced(_, doubt) => Value::Some("String", doubt),
+                    text => text,
+                },
             },
             "Number" => self.number_value(&first),
             "Boolean" => match first.truth() {
@@ -140,7 +169,7 @@ impl Machine<'_> {
             "Array" | "Error" | "Object" | "RegExp" | "Function" => {
                 return self.construct_platform(of, arguments, span);
             }
-            "Date" => Value::A_TEXT,
+            "Date" => Value::Some("String", Doubt::Now),
             "Symbol" => self.made(Kind::Instance("Symbol")),
             "BigInt" if first.primitive().is_some() => Value::Some("BigInt", Doubt::Page),
             _ if !MAY_BE_CALLED.contains(&of) => {
@@ -352,6 +381,11 @@ impl Machine<'_> {
                 let (given, takes) = (self.written(span), "values without functions and elements in them");
                 return Err(self.refused(name, given, takes, None, span));
             }
+            "requestSubmit" if matches!(self.kind(&this), Some(Kind::Element(_))) => {
+                if let Some(stop) = self.refused_submitter(&arguments, span) {
+                    return Err(stop);
+                }
+            }
             "createContextualFragment" if of == "Range" => {
                 if let Some(made) = self.contextual_fragment(&arguments.get(0)) {
                     return Ok(made);
@@ -410,7 +444,10 @@ impl Machine<'_> {
                 if let Some(stop) = self.refused_moment(&arguments.get(0), span) {
                     return Err(stop);
                 }
-                return Ok(Value::A_TEXT);
+                return Ok(Value::Some("String", Doubt::Bare));
+            }
+            "format" | "select" if matches!(of, "NumberFormat" | "PluralRules") => {
+                return Ok(Value::Some("String", Doubt::Bare));
             }
             "item" | "namedItem" if matches!(self.kind(&this), Some(Kind::List(..))) => {
                 let key = self.as_text(&arguments.get(0)).ok();

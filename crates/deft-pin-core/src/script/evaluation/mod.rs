@@ -27,6 +27,7 @@ mod fault;
 mod first_visit;
 mod gatherings;
 mod iterators;
+mod json;
 mod link_parts;
 mod lookup_shapes;
 mod lookups;
@@ -42,6 +43,7 @@ mod natives;
 mod operators;
 mod option_checks;
 mod patterns;
+mod pieces;
 mod platform;
 mod platform_calls;
 mod presence;
@@ -69,6 +71,7 @@ mod recorded;
 mod refused_sets;
 mod regular_matches;
 mod repeated;
+mod screens;
 mod serialised;
 mod set_members;
 mod sorting;
@@ -90,6 +93,7 @@ use crate::source::Span;
 pub use fault::{RunFault, RunFaultKind};
 use machine::{Machine, Stop};
 pub(super) use recorded::recorded;
+use screens::Screen;
 pub use value::Certainty;
 use value::{EnvironmentId, Value};
 pub use world::{AskedFile, GlobalState, Root, World, Writing};
@@ -102,24 +106,36 @@ pub(super) fn run_faults(
     world: &dyn World,
     frame: Option<&Frame>,
 ) -> Vec<RunFault> {
-    let run = |is_first_visit: bool| {
+    let run = |is_first_visit: bool, screen: Option<Screen>| {
         let mut machine = Machine::new(program, text, world);
-        machine.is_first_visit = is_first_visit;
+        (machine.is_first_visit, machine.screen) = (is_first_visit, screen);
         if let Some(frame) = frame {
             machine.give_values(&frame.values);
         }
         machine.run_program(frame.map_or(&[], |frame| &frame.share));
+        let asks = (machine.asks_for_visit, machine.asks_for_screen);
         let told = machine.faults.into_iter().filter(|(_, is_told)| *is_told).map(|(fault, _)| fault);
-        (told.collect::<Vec<RunFault>>(), machine.asks_for_visit)
+        (told.collect::<Vec<RunFault>>(), asks)
     };
-    let (mut faults, asks_for_visit) = run(false);
-    if asks_for_visit {
-        // What goes wrong on a first visit alone, some visits come to.
-        for fault in run(true).0 {
-            if !faults.iter().any(|known| known.span == fault.span && known.kind == fault.kind) {
-                let certainty = fault.certainty.max(Certainty::FirstVisit);
-                faults.push(RunFault { certainty, ..fault });
-            }
+    let (mut faults, (asks_for_visit, asks_for_screen)) = run(false, None);
+    // What goes wrong on a first visit alone, or on a screen of one size alone, some visits come to.
+    let visits: &[Option<Screen>] = match (asks_for_screen, asks_for_visit) {
+        (true, _) => &[Some(Screen::Wide), Some(Screen::Narrow)],
+        (false, true) => &[None],
+        (false, false) => &[],
+    };
+    let found: Vec<Vec<RunFault>> = visits.iter().map(|screen| run(asks_for_visit, *screen).0).collect();
+    let is_among = |fault: &RunFault, all: &[RunFault]| {
+        all.iter().any(|known| known.span == fault.span && known.kind == fault.kind)
+    };
+    let told: Vec<(Span, Certainty)> = faults.iter().map(|fault| (fault.span, fault.certainty)).collect();
+    for fault in found.iter().flatten() {
+        // What goes wrong there in any case is not told of some visits as well.
+        let is_told = told.iter().any(|(span, certainty)| *span == fault.span && *certainty == Certainty::Certain);
+        if !is_told && !is_among(fault, &faults) {
+            let is_on_all = asks_for_visit && found.iter().all(|all| is_among(fault, all));
+            let least = if is_on_all { Certainty::FirstVisit } else { Certainty::SomeVisit };
+            faults.push(RunFault { certainty: fault.certainty.max(least), ..fault.clone() });
         }
     }
     faults.sort_by(|a, b| (a.span, &a.kind).cmp(&(b.span, &b.kind)));

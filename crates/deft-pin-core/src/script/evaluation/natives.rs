@@ -4,7 +4,6 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::arguments::Items;
-use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop};
 use super::platform::{self, Interface};
 use super::value::{Doubt, Kind, ObjectId, Value};
@@ -74,17 +73,7 @@ impl Machine<'_> {
             "Object" => self.call_object(name, this, arguments, span),
             "Date" => self.call_date(name, &this, &arguments, span),
             "JSON" if name == "parse" => self.parse_json(&arguments, span),
-            "JSON" if name == "stringify" && self.holds_big(&arguments.get(0), 0) => {
-                Err(self.mixes("a BigInt cannot be written as JSON", span))
-            }
-            "JSON"
-                if name == "stringify"
-                    && matches!(self.kind(&arguments.get(0)), Some(Kind::Plain | Kind::Array(_))) =>
-            {
-                let text =
-                    (arguments.values.len() == 1).then(|| self.as_json(&arguments.get(0), 0)).flatten();
-                Ok(text.map_or(Value::Some("String", Doubt::Open), |text| self.bounded(&text)))
-            }
+            "JSON" if name == "stringify" => self.write_json(&arguments, span),
             "Reflect"
                 if name == "set" && matches!(arguments.get(0), Value::Object(super::machine::WINDOW)) =>
             {
@@ -101,99 +90,6 @@ impl Machine<'_> {
                 let value = self.called(name, &this, &arguments, value);
                 self.reacts()?;
                 Ok(value)
-            }
-        }
-    }
-
-    /// `JSON.parse`.
-    fn parse_json(&mut self, arguments: &Arguments, span: Span) -> Run<Value> {
-        if let (Some(Kind::Plain), Some(written)) =
-            (self.kind(&arguments.get(0)), arguments.expressions.first())
-        {
-            let given = self.written(self.program.span(*written));
-            return Err(self.refused("JSON.parse", given, "a text with JSON, and no object", None, span));
-        }
-        let text = match self.as_text(&arguments.get(0)) {
-            Ok(text) => text,
-            Err(doubt) => return Ok(Value::Unknown(doubt)),
-        };
-        if arguments.values.len() > 1 {
-            return Ok(Value::OPEN);
-        }
-        self.charge(text.len() / 16);
-        match serde_json::from_str(&text) {
-            Ok(parsed) => Ok(self.of_json(&parsed)),
-            Err(_) if text.contains("\\u") => Ok(Value::OPEN),
-            Err(error) => {
-                let kind = RunFaultKind::RefusedArgument {
-                    method: "JSON.parse".to_owned(),
-                    given: text.chars().take(40).collect(),
-                    takes: format!("JSON: {error}"),
-                    write: None,
-                };
-                Err(self.throws(span, kind))
-            }
-        }
-    }
-
-    /// A value written as JSON (ECMA-262, "SerializeJSONProperty"); none where it is not known, or has a way of its own.
-    fn as_json(&self, value: &Value, depth: u32) -> Option<String> {
-        let id = match value {
-            Value::Null(_) => return Some("null".to_owned()),
-            Value::Boolean(own) => return Some(own.to_string()),
-            Value::Text(own) => return serde_json::to_string(&**own).ok(),
-            Value::Number(own) if own.is_finite() => return Some(self.as_text(value).ok()?.to_string()),
-            Value::Number(_) => return Some("null".to_owned()),
-            Value::Object(id) if depth < 20 => *id,
-            _ => return None,
-        };
-        let object = self.object(id);
-        self.charge(1 + object.members.len());
-        if object.is_open || object.parent.is_some() || object.members.contains_key("toJSON") {
-            return None;
-        }
-        match &object.kind {
-            Kind::Array(items) if items.len() <= 500 => {
-                let items: Option<Vec<String>> =
-                    items.iter().map(|item| self.as_json(item, depth + 1)).collect();
-                Some(format!("[{}]", items?.join(",")))
-            }
-            Kind::Plain => {
-                let mut parts = Vec::new();
-                for (key, value) in &object.members {
-                    // Numbers would come first.
-                    if key.starts_with(|c: char| c == '#' || c.is_ascii_digit()) {
-                        return None;
-                    }
-                    // What has no value is left out.
-                    if !matches!(value, Value::Undefined(_)) {
-                        let value = self.as_json(value, depth + 1)?;
-                        parts.push(format!("{}:{value}", serde_json::to_string(&**key).ok()?));
-                    }
-                }
-                Some(format!("{{{}}}", parts.join(",")))
-            }
-            _ => None,
-        }
-    }
-
-    pub(super) fn of_json(&mut self, parsed: &serde_json::Value) -> Value {
-        match parsed {
-            serde_json::Value::Null => Value::NULL,
-            serde_json::Value::Bool(own) => Value::Boolean(*own),
-            serde_json::Value::Number(own) => own.as_f64().map_or(Value::OPEN, Value::Number),
-            serde_json::Value::String(own) => self.bounded(own),
-            serde_json::Value::Array(items) => {
-                let items = items.iter().map(|item| self.of_json(item)).collect();
-                self.array(items, false)
-            }
-            serde_json::Value::Object(members) => {
-                let id = self.make(Kind::Plain);
-                for (key, value) in members {
-                    let value = self.of_json(value);
-                    self.object_mut(id).members.insert(Arc::from(key.as_str()), value);
-                }
-                Value::Object(id)
             }
         }
     }

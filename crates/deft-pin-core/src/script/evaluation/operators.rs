@@ -13,7 +13,9 @@ impl Machine<'_> {
     /// A value as a text, where that is known.
     pub(super) fn as_text(&self, value: &Value) -> Result<Arc<str>, Doubt> {
         Ok(match value {
-            Value::Unknown(doubt) | Value::Some(_, doubt) => return Err(*doubt),
+            Value::Unknown(doubt) | Value::Some(_, doubt) | Value::Pieced(_, doubt) => {
+                return Err(*doubt);
+            }
             Value::Undefined(_) => Arc::from("undefined"),
             Value::Null(_) => Arc::from("null"),
             Value::Boolean(own) => Arc::from(if *own { "true" } else { "false" }),
@@ -41,7 +43,9 @@ impl Machine<'_> {
     /// A value as a number, where that is known.
     pub(super) fn as_number(&self, value: &Value) -> Result<f64, Doubt> {
         Ok(match value {
-            Value::Unknown(doubt) | Value::Some(_, doubt) => return Err(*doubt),
+            Value::Unknown(doubt) | Value::Some(_, doubt) | Value::Pieced(_, doubt) => {
+                return Err(*doubt);
+            }
             Value::Undefined(_) => f64::NAN,
             Value::Null(_) => 0.0,
             Value::Boolean(own) => f64::from(u8::from(*own)),
@@ -240,7 +244,7 @@ impl Machine<'_> {
 
     fn is_instance(&self, left: &Value, right: &Value) -> Result<bool, Doubt> {
         match (left, self.kind(right)) {
-            (Value::Unknown(doubt) | Value::Some(_, doubt), _) => Err(*doubt),
+            (Value::Unknown(doubt) | Value::Some(_, doubt) | Value::Pieced(_, doubt), _) => Err(*doubt),
             (Value::Object(_), Some(Kind::Constructor(of))) => match self.interface_of(left) {
                 Some(own) if super::platform::extends(own, of) => Ok(true),
                 Some(own) if *of == "Object" => Ok(!own.is_empty()),
@@ -296,10 +300,7 @@ impl Machine<'_> {
             matches!(value, Value::Text(_) | Value::Object(_)) || value.primitive() == Some("String")
         };
         if is_text(left) || is_text(right) {
-            return match (self.as_text(left), self.as_text(right)) {
-                (Ok(a), Ok(b)) => self.bounded(&format!("{a}{b}")),
-                (a, b) => Value::Some("String", a.err().max(b.err()).unwrap_or(Doubt::Open)),
-            };
+            return self.put_together(&[left.clone(), right.clone()]);
         }
         // What is not known may be a text.
         if let (Value::Unknown(doubt), _) | (_, Value::Unknown(doubt)) = (left, right) {

@@ -330,6 +330,27 @@ impl Machine<'_> {
         Some(self.refused(name, &*text, takes, None, span))
     }
 
+    /// What `requestSubmit` refuses: what is no button of the form (HTML, "requestSubmit").
+    pub(super) fn refused_submitter(&mut self, arguments: &Arguments, span: Span) -> Option<Stop> {
+        let node = self.node_of(&arguments.get(0))?;
+        let submits = match &*self.tag_of(node) {
+            "button" => match self.attribute(node, "type") {
+                Value::Text(of) => !matches!(&*of.to_ascii_lowercase(), "button" | "reset"),
+                Value::Null(_) => true,
+                _ => return None,
+            },
+            "input" => match self.attribute(node, "type") {
+                Value::Text(of) => matches!(&*of.to_ascii_lowercase(), "submit" | "image"),
+                Value::Null(_) => false,
+                _ => return None,
+            },
+            _ => false,
+        };
+        let given = arguments.expressions.first().map(|own| self.written(self.program.span(*own)));
+        let given = given.unwrap_or_default();
+        (!submits).then(|| self.refused("requestSubmit", given, "a button that submits the form", None, span))
+    }
+
     /// Whether an object has these members and no others.
     fn is_closed(&self, value: &Value) -> bool {
         matches!(value, Value::Object(id) if !self.object(*id).is_open && self.object(*id).parent.is_none())

@@ -1,5 +1,6 @@
 //! Attributes, IDs and classes on the page at present (DOM, "Interface Element", "Interface DOMTokenList").
 
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use super::arguments::Arguments;
@@ -61,8 +62,7 @@ impl Machine<'_> {
             let before = page.document.element(id).and_then(|own| own.data().attr(&local(key)));
             let before: Option<Arc<str>> = before.map(Arc::from);
             if matches!(key, "id" | "class") {
-                let names = before.iter().chain(value.as_ref());
-                let names = names.flat_map(|names| names.split_ascii_whitespace()).map(Arc::from);
+                let names = changed_names(before.as_deref(), value.as_deref());
                 self.presence.soon_vague.names.extend(names);
             }
             self.presence.soon_vague.attributes.insert(Arc::from(key));
@@ -81,14 +81,9 @@ impl Machine<'_> {
                 // What it has had it may have no more.
                 let own = id.and_then(|id| self.present_document()?.element(id));
                 let own = own.and_then(|own| own.data().attr(&local(key.unwrap_or_default())));
-                let own: Vec<Arc<str>> =
-                    own.unwrap_or_default().split_ascii_whitespace().map(Arc::from).collect();
-                self.presence.vague.names.extend(own);
-                match value {
-                    Some(Some(value)) => self.is_vague_name(&Value::Text(value)),
-                    Some(None) => {}
-                    None => self.presence.vague.all_names = true,
-                }
+                let names = changed_names(own, value.as_ref().and_then(|value| value.as_deref()));
+                self.presence.vague.names.extend(names);
+                self.presence.vague.all_names |= value.is_none();
                 self.presence.vague.attributes.insert(Arc::from(key.unwrap_or_default()));
             }
             Some(key) => {
@@ -175,4 +170,12 @@ impl Machine<'_> {
         }
         result
     }
+}
+
+/// The names that stand in one of two lists, and not in the other.
+fn changed_names(before: Option<&str>, after: Option<&str>) -> Vec<Arc<str>> {
+    let all = |names: Option<&str>| -> BTreeSet<Arc<str>> {
+        names.unwrap_or_default().split_ascii_whitespace().map(Arc::from).collect()
+    };
+    all(before).symmetric_difference(&all(after)).cloned().collect()
 }

@@ -2,6 +2,7 @@
 
 use super::lookups::local;
 use super::machine::Machine;
+use super::pieces::{Holes, take_holes};
 use super::value::{Kind, Node, Value};
 use crate::markup::{LocalName, NodeId, ns, parse_within};
 
@@ -46,7 +47,7 @@ impl Machine<'_> {
         }
         match value {
             _ if !takes_texts => Put::Open,
-            Value::Some(..) => Put::SomeText,
+            Value::Some(..) | Value::Pieced(..) => Put::SomeText,
             Value::Object(_) | Value::Unknown(_) => Put::Open,
             value => self.as_text(value).map_or(Put::SomeText, |text| Put::Text(text.to_string())),
         }
@@ -110,7 +111,7 @@ impl Machine<'_> {
         markup: &Value,
         (tag, parent, before): (&str, NodeId, Option<NodeId>),
     ) -> Option<()> {
-        let Value::Text(text) = markup else { return None };
+        let text = self.readable(markup)?;
         if text.len() > LONGEST || !self.is_settled(parent) {
             return None;
         }
@@ -122,7 +123,10 @@ impl Machine<'_> {
             _ if matches!(tag, "svg" | "math") => "div",
             _ => tag,
         };
-        let (other, top) = parse_within(tag, text)?;
+        let (mut other, top) = parse_within(tag, &text)?;
+        if !matches!(markup, Value::Text(_)) {
+            self.leaves_vague(take_holes(&mut other, top)?);
+        }
         let page = self.changed_page()?;
         let before_count = page.document.count();
         let children: Vec<NodeId> = other.children(top).collect();
@@ -136,6 +140,15 @@ impl Machine<'_> {
         self.charge(size / 8);
         self.customs_come_in(&added);
         Some(())
+    }
+
+    /// What stood for holes in markup cannot be told.
+    fn leaves_vague(&mut self, holes: Holes) {
+        let vague = &mut self.presence.vague;
+        vague.texts |= holes.in_texts;
+        vague.all_names |= holes.beginnings.iter().any(|beginning| beginning.is_empty());
+        vague.beginnings.extend(holes.beginnings);
+        vague.attributes.extend(holes.attributes);
     }
 
     /// The name of an element of the tree; nothing of a fragment.

@@ -6,6 +6,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::lookups::mended;
 use super::machine::{Machine, Run, Stop, Turn};
+use super::pieces::shape_of;
 use super::query_grammar::{Refusal, refusal};
 use super::query_has::{SETS, is_of_elements};
 use super::value::{Absence, AbsenceId, Certainty, Kind, Value};
@@ -79,6 +80,13 @@ impl Machine<'_> {
             Some(Kind::Query(..)) => return Ok(first),
             Some(_) => return Ok(self.query(None, None)),
             None => {}
+        }
+        if let Value::Pieced(pieces, _) = &first
+            && shape_of(pieces).trim_start().starts_with('<')
+        {
+            self.brings_markup(&first);
+            let made = self.made_by_query(&first, &arguments.get(1));
+            return Ok(self.query(made, None));
         }
         let Value::Text(text) = &first else {
             return Ok(match &first {

@@ -194,7 +194,8 @@ impl Machine<'_> {
         }
         Ok(match name {
             "text" | "html" => {
-                let is_text = matches!(first, Value::Text(_) | Value::Number(_)) || name == "text";
+                let is_text =
+                    matches!(first, Value::Text(_) | Value::Number(_) | Value::Pieced(..)) || name == "text";
                 nodes.iter().try_for_each(|node| {
                     let text = self.as_text(&first).map_or_else(|_| first.clone(), Value::Text);
                     is_text.then(|| self.fills_at_present(*node, key, &text)).flatten()
@@ -253,11 +254,10 @@ impl Machine<'_> {
 
     /// The nodes that a value stands for which is put somewhere: markup, an element, a set.
     fn query_contents(&mut self, value: &Value, span: Span) -> Run<Option<Vec<NodeId>>> {
-        if let Value::Text(_) | Value::Number(_) = value {
-            let Ok(text) = self.as_text(value) else { return Ok(None) };
+        if let Value::Text(_) | Value::Number(_) | Value::Pieced(..) = value {
             let Some(page) = self.changed_page() else { return Ok(None) };
             let fragment = page.document.make_fragment();
-            let is_read = self.puts_markup(&Value::Text(text), ("template", fragment, None)).is_some();
+            let is_read = self.puts_markup(value, ("template", fragment, None)).is_some();
             let document = self.present_document();
             return Ok(document.filter(|_| is_read).map(|document| document.children(fragment).collect()));
         }
@@ -320,6 +320,7 @@ impl Machine<'_> {
         let fragment = self.changed_page()?.document.make_fragment();
         let trimmed = match markup {
             Value::Text(text) => Value::text(text.trim()),
+            Value::Pieced(..) => markup.clone(),
             _ => return None,
         };
         self.puts_markup(&trimmed, ("template", fragment, None))?;

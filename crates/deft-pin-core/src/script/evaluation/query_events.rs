@@ -19,6 +19,11 @@ const ANIMATING: &[&str] = &[
     "animate", "fadeIn", "fadeOut", "fadeTo", "fadeToggle", "hide", "show", "slideDown", "slideToggle",
     "slideUp", "toggle",
 ];
+/// What events have that jQuery hands on, beside what the browser gives them.
+const OF_EVENTS: &[&str] = &[
+    "data", "delegateTarget", "handleObj", "isDefaultPrevented", "isImmediatePropagationStopped",
+    "isPropagationStopped", "namespace", "originalEvent", "rnamespace", "result", "which",
+];
 /// For so many elements of a set a function is called, each as `this`.
 const MOST: usize = 4;
 
@@ -50,6 +55,13 @@ impl Machine<'_> {
             let targets = elements.filter(|_| selector.is_none());
             self.query_registers(name, targets, arguments, &functions);
         }
+        // The one event that is listened for.
+        let event = match (name, arguments.get(0)) {
+            ("on" | "one" | "bind", Value::Text(events)) if !events.trim().contains(' ') => {
+                events.trim().split('.').next().map(str::to_owned)
+            }
+            _ => EVENTS.contains(&name).then(|| name.to_owned()),
+        };
         // An element that comes later may be met as well.
         let is_met = of.as_ref().is_some_and(|own| !own.is_empty());
         for function in functions {
@@ -66,7 +78,16 @@ impl Machine<'_> {
                 false => (Turn::Visitor, Certainty::SomeVisit),
             };
             for this in each {
-                self.later_on(function.clone(), this, vec![Value::OPEN], turn, certainty, span);
+                let event = match (&selector, &event) {
+                    (None, Some(event)) => self.event(&this, event),
+                    _ => Value::OPEN,
+                };
+                if let Value::Object(id) = event {
+                    for own in OF_EVENTS {
+                        self.object_mut(id).members.entry(Arc::from(*own)).or_insert(Value::OPEN);
+                    }
+                }
+                self.later_on(function.clone(), this, vec![event], turn, certainty, span);
             }
         }
         Ok(())

@@ -1,5 +1,9 @@
 //! Selectors that jQuery has beside those of CSS: `li:first`, `tr:odd`, `a:contains("x")`, `:input`.
 
+use std::sync::LazyLock;
+
+use regex::Regex;
+
 use super::lookups::matches_any;
 use super::machine::Machine;
 use crate::markup::{Assume, Document, Matcher, NodeId, parse_selectors};
@@ -102,8 +106,12 @@ fn as_css(text: &str) -> Option<String> {
         }
     }
     out.push_str(&text[from..]);
-    Some(out)
+    Some(BARE.as_ref().map_or_else(|| out.clone(), |bare| bare.replace_all(&out, "$1\"$2\"]").into_owned()))
 }
+
+/// What an attribute is held against, without quotes: jQuery takes numbers there as well.
+static BARE: LazyLock<Option<Regex>> =
+    LazyLock::new(|| Regex::new(r"(\[\s*[\w-]+\s*[*^$|~]?=\s*)([\w-]+)\s*\]").ok());
 
 /// The selectors of a list, at its commas.
 fn parts(text: &str) -> Vec<&str> {

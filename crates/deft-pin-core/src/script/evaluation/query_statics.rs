@@ -13,7 +13,7 @@ impl Machine<'_> {
     pub(super) fn query_static(&mut self, key: &Arc<str>) -> Value {
         match &**key {
             "noConflict" => self.made(Kind::Native("jQuery", Arc::clone(key))),
-            "ready" | "each" | "extend" | "when" | "map" | "grep" | "makeArray" => {
+            "ready" | "each" | "extend" | "when" | "map" | "grep" | "makeArray" | "parseJSON" => {
                 self.made(Kind::Native("jQuery", Arc::clone(key)))
             }
             "fn" => self.query_prototype(),
@@ -115,6 +115,7 @@ impl Machine<'_> {
                 }
                 Ok(arguments.get(0))
             }
+            "parseJSON" if arguments.values.len() == 1 => self.parse_json(arguments, span),
             "map" | "grep" | "makeArray"
                 if matches!(self.kind(&arguments.get(0)), Some(Kind::Array(_) | Kind::List(..))) =>
             {

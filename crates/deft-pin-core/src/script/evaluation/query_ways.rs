@@ -82,7 +82,17 @@ impl Machine<'_> {
                 return Ok(Some(self.query(Some(elements), None)));
             }
             "val" if arguments.values.is_empty() => {
-                return Ok(nodes.first().and_then(|node| self.present_member(*node, "value")));
+                let Some(node) = nodes.first() else { return Ok(None) };
+                let value = self.present_member(*node, "value");
+                let is_blank = matches!(&value, Some(Value::Text(text)) if text.is_empty());
+                // A `select` in which nothing is chosen has no value.
+                if is_blank
+                    && &*self.tag_of(*node) == "select"
+                    && matches!(self.present_member(*node, "selectedIndex"), Some(Value::Number(at)) if at < 0.0)
+                {
+                    return Ok(Some(Value::NULL));
+                }
+                return Ok(value);
             }
             "html" if arguments.values.is_empty() => {
                 return Ok(nodes.first().and_then(|node| self.present_member(*node, "innerHTML")));

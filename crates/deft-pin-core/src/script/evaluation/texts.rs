@@ -1,5 +1,7 @@
 //! Texts, numbers and their methods (ECMA-262, "String Objects", "Number Objects", "The Math Object").
 
+use std::sync::Arc;
+
 use super::arguments::Arguments;
 use super::machine::{Machine, Run, Stop};
 use super::value::{Doubt, Kind, Value};
@@ -82,6 +84,12 @@ impl Machine<'_> {
             Ok(text) => text,
             Err(doubt) => {
                 self.hand_over_all(arguments)?;
+                let brings_markup = |value: &Value| match value {
+                    Value::Text(text) => text.contains(['<', '&']),
+                    value => !matches!(value, Value::Number(_) | Value::Undefined(_)),
+                };
+                // What it is to begin with is replaced by something else, or filled up.
+                let doubt = if arguments.values.iter().any(brings_markup) { doubt.with_markup() } else { doubt };
                 return Ok(self.of_some_text(name, doubt));
             }
         };
@@ -101,7 +109,11 @@ impl Machine<'_> {
             ("toLowerCase" | "toLocaleLowerCase", _) => self.bounded(&this.to_lowercase()),
             ("toUpperCase" | "toLocaleUpperCase", _) => self.bounded(&this.to_uppercase()),
             ("toString" | "valueOf", _) => Value::Text(this),
-            ("concat", Ok(part)) if arguments.values.len() == 1 => self.bounded(&format!("{this}{part}")),
+            ("concat", _) if !arguments.is_open => {
+                let own = Value::Text(Arc::clone(&this));
+                let all: Vec<Value> = std::iter::once(own).chain(arguments.values.iter().cloned()).collect();
+                self.put_together(&all)
+            }
             ("replace" | "replaceAll", Ok(part)) if is_plain => {
                 let most = if name == "replace" { 1 } else { usize::MAX };
                 self.replaced(&this, &part, most, &arguments.get(1), span)?
@@ -248,26 +260,26 @@ impl Machine<'_> {
         if places.len() == MOST_PARTS {
             return Ok(Value::Some("String", Doubt::Open));
         }
-        let mut out = String::new();
+        let mut out = Vec::with_capacity(places.len() * 2 + 1);
         let mut end = 0;
         for at in places {
             let by = match with {
-                Value::Text(with) => expanded(with, &[Some(part)]),
+                Value::Text(with) => match expanded(with, &[Some(part)]) {
+                    Some(by) => Value::text(&by),
+                    None => return Ok(Value::Some("String", Doubt::Open)),
+                },
                 Value::Object(_) => {
                     let place = text[..at].encode_utf16().count() as f64;
                     let given = vec![Value::text(part), Value::Number(place), Value::text(text)];
-                    let by = self.call(with, Value::UNDEFINED, Arguments::of(given), span)?;
-                    self.as_text(&by).ok().map(|by| by.to_string())
+                    self.call(with, Value::UNDEFINED, Arguments::of(given), span)?
                 }
-                with => self.as_text(with).ok().map(|with| with.to_string()),
+                with => with.clone(),
             };
-            let Some(by) = by else { return Ok(Value::Some("String", Doubt::Open)) };
-            out.push_str(&text[end..at]);
-            out.push_str(&by);
+            out.extend([Value::text(&text[end..at]), by]);
             end = at + part.len();
         }
-        out.push_str(&text[end..]);
-        Ok(self.bounded(&out))
+        out.push(Value::text(&text[end..]));
+        Ok(self.put_together(&out))
     }
 
     /// What a method of a text gives that is not known.
@@ -335,11 +347,11 @@ impl Machine<'_> {
         Ok(match (name, self.as_text(this), self.as_number(&arguments.get(0))) {
             ("toString", Ok(text), _) if arguments.values.is_empty() => Value::Text(text),
             ("toString" | "toLocaleString" | "toPrecision" | "toExponential", text, _) => {
-                Value::Some("String", text.err().unwrap_or(Doubt::Open))
+                Value::Some("String", text.err().unwrap_or(Doubt::Open).without_markup())
             }
             ("toFixed", _, Ok(digits)) => match self.as_number(this) {
                 Ok(own) if digits.is_nan() || (0.0..20.0).contains(&digits) => fixed(own, digits as usize),
-                _ => Value::Some("String", Doubt::Open),
+                _ => Value::Some("String", this.doubt().unwrap_or(Doubt::Open).without_markup()),
             },
             (_, Err(doubt), _) => Value::Unknown(doubt),
             _ => Value::OPEN,

@@ -17,6 +17,8 @@ pub(super) struct Touched {
     /// The words of which nobody can tell what they have become.
     pub(super) own_words: Option<Arc<Words>>,
     pub(super) attributes: FxHashSet<Arc<str>>,
+    /// What IDs and classes begin with of which the rest is not known.
+    pub(super) beginnings: FxHashSet<Arc<str>>,
     /// Whether it brings in what nobody can tell.
     pub(super) anything: bool,
     /// Whether elements of the page were moved or taken out.
@@ -29,11 +31,15 @@ pub(super) struct Touched {
 
 impl Touched {
     pub(super) fn is_nothing(&self) -> bool {
-        self.ids.is_empty() && self.classes.is_empty() && self.tags.is_empty() && self.attributes.is_empty()
+        self.beginnings.is_empty() && self.ids.is_empty() && self.classes.is_empty() && self.tags.is_empty() && self.attributes.is_empty()
     }
 
     pub(super) fn has(&self, part: &NamedPart) -> bool {
         if self.own_words.as_ref().is_some_and(|words| words.contains(part.name())) {
+            return true;
+        }
+        let is_begun = |own: &Arc<str>| part.name().starts_with(&**own);
+        if !matches!(part, NamedPart::Tag(_)) && self.beginnings.iter().any(is_begun) {
             return true;
         }
         match part {

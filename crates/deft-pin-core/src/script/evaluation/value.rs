@@ -5,6 +5,7 @@ use std::sync::Arc;
 use indexmap::IndexMap;
 use rustc_hash::FxBuildHasher;
 
+use super::pieces::Piece;
 use super::platform::Interface;
 use crate::markup::NodeId;
 use crate::script::program::{ClassId, FunctionId};
@@ -18,6 +19,8 @@ pub(super) enum Value {
     Unknown(Doubt),
     /// A text, a number, a boolean or a BigInt; which one, nobody knows.
     Some(Interface, Doubt),
+    /// A text that is put together, of which some pieces are not known.
+    Pieced(Arc<[Piece]>, Doubt),
     /// `undefined`, with what is not there.
     Undefined(Option<AbsenceId>),
     /// `null`, with what is not there.
@@ -35,6 +38,8 @@ pub(super) enum Doubt {
     Visit,
     /// It is the time of the visit.
     Now,
+    /// It differs from visit to visit, and no markup stands in it: a date, a number that is written.
+    Bare,
     /// It is a text or a number of the page, the same on each visit, in which no markup stands.
     Page,
     /// It is a part of the site's own address.
@@ -86,7 +91,7 @@ pub enum Certainty {
 impl From<Doubt> for Certainty {
     fn from(doubt: Doubt) -> Self {
         match doubt {
-            Doubt::Visit | Doubt::Now => Certainty::SomeVisit,
+            Doubt::Visit | Doubt::Now | Doubt::Bare => Certainty::SomeVisit,
             Doubt::Page | Doubt::Site(_) | Doubt::Script | Doubt::Open => Certainty::Perhaps,
         }
     }
@@ -306,7 +311,7 @@ impl Value {
 
     pub(super) fn doubt(&self) -> Option<Doubt> {
         match self {
-            Value::Unknown(doubt) | Value::Some(_, doubt) => Some(*doubt),
+            Value::Unknown(doubt) | Value::Some(_, doubt) | Value::Pieced(_, doubt) => Some(*doubt),
             _ => None,
         }
     }
@@ -324,6 +329,11 @@ impl Value {
     pub(super) fn truth(&self) -> Result<bool, Doubt> {
         Ok(match self {
             Value::Unknown(doubt) | Value::Some(_, doubt) => return Err(*doubt),
+            // A piece that is known has something in it.
+            Value::Pieced(pieces, doubt) => {
+                let is_some = pieces.iter().any(|piece| matches!(piece, Piece::Known(_)));
+                return if is_some { Ok(true) } else { Err(*doubt) };
+            }
             Value::Undefined(_) | Value::Null(_) => false,
             Value::Boolean(own) => *own,
             Value::Number(own) => *own != 0.0 && !own.is_nan(),
@@ -348,10 +358,22 @@ impl Value {
     pub(super) fn primitive(&self) -> Option<Interface> {
         match self {
             Value::Some(of, _) => Some(of),
-            Value::Text(_) => Some("String"),
+            Value::Text(_) | Value::Pieced(..) => Some("String"),
             Value::Number(_) => Some("Number"),
             Value::Boolean(_) => Some("Boolean"),
             _ => None,
+        }
+    }
+
+    /// Whether it is a text, a number or a boolean in which no markup stands.
+    pub(super) fn has_no_markup(&self) -> bool {
+        match self {
+            Value::Text(text) => !text.contains(['<', '&']),
+            Value::Some("String", doubt) | Value::Unknown(doubt) | Value::Pieced(_, doubt) => {
+                doubt.has_no_markup()
+            }
+            Value::Number(_) | Value::Boolean(_) | Value::Some(..) => true,
+            _ => false,
         }
     }
 
@@ -362,12 +384,18 @@ impl Value {
         }
         match (&self, &other) {
             (Value::Unknown(a), Value::Unknown(b)) => Value::Unknown(*a.max(b)),
-            _ => match (self.primitive(), other.primitive()) {
-                (Some(a), Some(b)) if a == b => {
-                    Value::Some(a, self.doubt().max(other.doubt()).unwrap_or(Doubt::Visit))
+            _ => {
+                let is_bare = self.has_no_markup() && other.has_no_markup();
+                let doubt = self.doubt().max(other.doubt());
+                match (self.primitive(), other.primitive()) {
+                    (Some(a), Some(b)) if a == b && a == "String" && !is_bare => {
+                        Value::Some(a, doubt.map_or(Doubt::Visit, Doubt::with_markup))
+                    }
+                    (Some(a), Some(b)) if a == b => Value::Some(a, doubt.unwrap_or(Doubt::Bare)),
+                    (Some(_), Some(_)) if is_bare => Value::Unknown(Doubt::Page),
+                    _ => Value::OPEN,
                 }
-                _ => Value::OPEN,
-            },
+            }
         }
     }
 }

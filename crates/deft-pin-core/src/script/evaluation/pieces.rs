@@ -1,0 +1,178 @@
+//! Texts that are put together, of which some pieces are not known: `` `<b>${days}</b> days` ``. Markup in one can be read
+//! all the same, where no markup stands in what is not known.
+
+use std::collections::BTreeSet;
+use std::sync::Arc;
+
+use super::lookup_shapes::OPEN;
+use super::machine::Machine;
+use super::value::{Doubt, Kind, Value};
+use crate::markup::{Document, LocalName, NodeData, NodeId};
+
+/// A piece of a text.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) enum Piece {
+    Known(Arc<str>),
+    /// A number, a date, a text of the page: no markup stands in it.
+    Hole,
+}
+
+/// Texts of more pieces are not followed.
+const MOST: usize = 200;
+/// Longer texts are not followed.
+const LONGEST: usize = 20_000;
+
+/// Which values of the elements that a text with holes is read as are not known.
+#[derive(Debug, Default)]
+pub(super) struct Holes {
+    /// What names begin with of which the rest is not known.
+    pub(super) beginnings: BTreeSet<Arc<str>>,
+    /// Attributes whose values are not known.
+    pub(super) attributes: BTreeSet<Arc<str>>,
+    pub(super) in_texts: bool,
+}
+
+impl Doubt {
+    /// The same of a value in which no markup stands.
+    pub(super) fn without_markup(self) -> Doubt {
+        match self {
+            Doubt::Visit => Doubt::Bare,
+            Doubt::Script | Doubt::Open => Doubt::Page,
+            other => other,
+        }
+    }
+
+    /// The same of a value in which markup may stand.
+    pub(super) fn with_markup(self) -> Doubt {
+        match self {
+            Doubt::Now | Doubt::Bare => Doubt::Visit,
+            Doubt::Page | Doubt::Site(_) => Doubt::Open,
+            other => other,
+        }
+    }
+
+    pub(super) fn has_no_markup(self) -> bool {
+        matches!(self, Doubt::Now | Doubt::Bare | Doubt::Page | Doubt::Site(_))
+    }
+}
+
+impl Machine<'_> {
+    /// A text that is put together of values.
+    pub(super) fn put_together(&self, values: &[Value]) -> Value {
+        let mut pieces: Vec<Piece> = Vec::new();
+        let (mut doubt, mut length, mut is_followed) = (None, 0, true);
+        for value in values {
+            match (self.as_text(value), value) {
+                (Ok(text), _) => add(&mut pieces, Piece::Known(text)),
+                (Err(own), Value::Pieced(inner, _)) => {
+                    inner.iter().for_each(|piece| add(&mut pieces, piece.clone()));
+                    doubt = doubt.max(Some(own));
+                }
+                (Err(own), value) => {
+                    let is_date = matches!(self.kind(value), Some(Kind::Date(_)));
+                    let own = if is_date { Doubt::Now } else { own };
+                    let is_bare = match value {
+                        _ if is_date => true,
+                        value => value.has_no_markup(),
+                    };
+                    let own = if is_bare { own.without_markup() } else { own };
+                    is_followed &= is_bare;
+                    add(&mut pieces, Piece::Hole);
+                    doubt = doubt.max(Some(own));
+                }
+            }
+        }
+        for piece in &pieces {
+            length += if let Piece::Known(text) = piece { text.len() } else { 1 };
+        }
+        let Some(doubt) = doubt else {
+            return match pieces.as_slice() {
+                [Piece::Known(text)] => self.bounded(text),
+                _ => Value::text(""),
+            };
+        };
+        self.charge(length / 64);
+        let has_markup = pieces.iter().any(|piece| match piece {
+            Piece::Known(text) => text.contains(['<', '&']),
+            Piece::Hole => false,
+        });
+        let doubt = if has_markup || !is_followed { doubt.with_markup() } else { doubt };
+        if !is_followed || pieces.len() > MOST || length > LONGEST {
+            return Value::Some("String", doubt);
+        }
+        Value::Pieced(Arc::from(pieces), doubt)
+    }
+
+    /// A text that is read as markup, with a sign for each hole; none where that cannot be read.
+    pub(super) fn readable(&self, markup: &Value) -> Option<Arc<str>> {
+        let pieces: Arc<[Piece]> = match markup {
+            Value::Text(text) => return Some(Arc::clone(text)),
+            Value::Number(_) | Value::Boolean(_) => return self.as_text(markup).ok(),
+            Value::Pieced(pieces, _) => Arc::clone(pieces),
+            Value::Some("String", doubt) if !doubt.has_no_markup() => return None,
+            Value::Some(..) => Arc::from([Piece::Hole]),
+            _ => return None,
+        };
+        let text = shape_of(&pieces);
+        // What a reference or a tag stands for is not known, and what is in a template is not looked through.
+        const BEFORE: &[&str] = &["&", "&#", "<", "</"];
+        let is_read = !BEFORE.iter().any(|sign| text.contains(&format!("{sign}{OPEN}")))
+            && !text.contains("<template");
+        is_read.then(|| Arc::from(text))
+    }
+}
+
+/// A text with a sign for each hole.
+pub(super) fn shape_of(pieces: &[Piece]) -> String {
+    let mut shape = String::new();
+    for piece in pieces {
+        match piece {
+            Piece::Known(text) => shape.push_str(text),
+            Piece::Hole => shape.push(OPEN),
+        }
+    }
+    shape
+}
+
+/// Adds a piece to others.
+fn add(pieces: &mut Vec<Piece>, piece: Piece) {
+    match (pieces.last_mut(), piece) {
+        (_, Piece::Known(text)) if text.is_empty() => {}
+        (Some(Piece::Known(before)), Piece::Known(text)) => *before = Arc::from(format!("{before}{text}")),
+        (_, piece) => pieces.push(piece),
+    }
+}
+
+/// Takes the signs for holes out of a tree, and says where they were; none where they were in names of elements or
+/// attributes.
+pub(super) fn take_holes(document: &mut Document, top: NodeId) -> Option<Holes> {
+    let mut holes = Holes::default();
+    let all: Vec<NodeId> = document.descendants(top).collect();
+    for id in all {
+        let element = match &document.node(id).data {
+            NodeData::Text(text) | NodeData::Comment(text) => {
+                holes.in_texts |= text.contains(OPEN);
+                continue;
+            }
+            NodeData::Element(element) => element,
+            _ => continue,
+        };
+        if element.name.local.contains(OPEN) || element.attrs.iter().any(|own| own.name.local.contains(OPEN)) {
+            return None;
+        }
+        let filled = element.attrs.iter().filter(|own| own.value.contains(OPEN));
+        let filled: Vec<(LocalName, String)> =
+            filled.map(|own| (own.name.local.clone(), own.value.to_string())).collect();
+        for (name, value) in filled {
+            let (others, known): (Vec<&str>, Vec<&str>) =
+                value.split_ascii_whitespace().partition(|word| word.contains(OPEN));
+            if matches!(&*name, "id" | "class") {
+                let beginning = |word: &&str| Arc::from(word.split(OPEN).next().unwrap_or_default());
+                holes.beginnings.extend(others.iter().map(beginning));
+            }
+            holes.attributes.insert(Arc::from(&*name));
+            document.set_attribute(id, &name, &known.join(" "));
+        }
+    }
+    Some(holes)
+}
