@@ -2,8 +2,10 @@
 //! put into them; or into pieces for the boxes of a host, and a page as that host serves it.
 
 mod by_hand;
+mod components;
 mod emitted_page;
 mod emitter;
+mod file_names;
 mod in_front;
 mod inserted_pieces;
 mod left_out;

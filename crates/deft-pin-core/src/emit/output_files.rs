@@ -1,12 +1,13 @@
 //! The files that the customised pages link to: each pin's and library's own, and what these
 //! load. Their names carry a hash of what is in them.
 
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
 
 use base64::Engine as _;
-use sha2::{Digest, Sha256, Sha384};
+use sha2::{Digest, Sha384};
 
+use super::file_names::{asset_names, short_hash, stem_of};
 use super::named_url::{NamedUrl, ScriptAddressing, url_edits};
 use crate::code::{CodeKind, Owner, PinId, has_beside_marks, with_addresses};
 use crate::plan::{CodeKey, CodeSource, ExistingCopies, FileText, Layout, LocalUrl, Plan};
@@ -172,7 +173,7 @@ impl OutputFiles {
             folder: folder.to_owned(),
             files: BTreeMap::new(),
             code: HashMap::new(),
-            names: Arc::new(asset_names(plan).into_iter().map(|(path, name)| (path.clone(), name)).collect()),
+            names: Arc::new(asset_names(&plan.assets)),
             loading: HashMap::new(),
         };
         let names = Arc::clone(&output.names);
@@ -276,44 +277,4 @@ fn emitted(
         code.integrity = Some(format!("sha384-{digest}"));
     }
     code
-}
-
-/// The names of all files that code loads. A sheet or a module among them is named after all that it loads
-/// as well, so that its name changes whenever a file behind it does.
-fn asset_names<'p>(plan: &'p Plan<'_>) -> BTreeMap<&'p FilePath, String> {
-    let named = plan.assets.keys().map(|path| {
-        let mut all = BTreeSet::new();
-        let mut waiting = vec![path];
-        while let Some(path) = waiting.pop() {
-            if all.insert(path) {
-                waiting.extend(
-                    plan.assets.get(path).iter().flat_map(|file| file.urls.iter().map(|url| &url.path)),
-                );
-            }
-        }
-        let mut hash = Sha256::new();
-        for path in all {
-            if let Some(file) = plan.assets.get(path) {
-                hash.update(path.as_str());
-                hash.update(&file.bytes);
-            }
-        }
-        let extension = path.extension();
-        let dot = if extension.is_empty() { "" } else { "." };
-        (path, format!("{}.{}{dot}{extension}", stem_of(path), hex(&hash.finalize())))
-    });
-    named.collect()
-}
-
-fn stem_of(path: &FilePath) -> &str {
-    path.name().rsplit_once('.').map_or(path.name(), |(stem, _)| stem)
-}
-
-fn short_hash(bytes: &[u8]) -> String {
-    hex(&Sha256::digest(bytes))
-}
-
-/// The first twelve digits of a hash.
-fn hex(digest: &[u8]) -> String {
-    digest.iter().take(6).map(|byte| format!("{byte:02x}")).collect()
 }

@@ -207,6 +207,9 @@ impl Machine<'_> {
                     })?;
                 let doubt = doubt.max(more);
                 Ok(match (name, found, doubt) {
+                    ("find" | "findLast", _, Some(doubt)) if more.is_none() && self.is_without_markup(&this) => {
+                        Value::Unknown(doubt.without_markup())
+                    }
                     (_, _, Some(doubt)) => Value::Unknown(doubt),
                     ("some", found, None) => Value::Boolean(found.is_some()),
                     ("every", found, None) => Value::Boolean(found.is_none()),
@@ -249,6 +252,11 @@ impl Machine<'_> {
                     result = self.call(&function, Value::UNDEFINED, given, span)?;
                 }
                 Ok(result)
+            }
+            "sort" | "toSorted" if self.compares_nothing(&function) => {
+                let given = arguments.expressions.first().map(|own| self.written(self.program.span(*own)));
+                let given = given.unwrap_or_default();
+                Err(self.refused(name, given, "a function that compares two, or nothing", None, span))
             }
             "push" | "unshift" | "pop" | "shift" | "splice" | "sort" | "reverse" | "fill" => {
                 if let (Value::Object(id), "fill") = (&this, name) {

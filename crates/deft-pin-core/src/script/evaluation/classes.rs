@@ -286,6 +286,9 @@ impl<'m> Machine<'m> {
                 {
                     return Err(stop);
                 }
+                if let Some(stop) = self.refused_words(&name, &arguments.get(1), span) {
+                    return Err(stop);
+                }
                 let made = self.make(Kind::Instance("Object"));
                 self.object_mut(made).is_open = true;
                 let of = match &*name {

@@ -55,6 +55,10 @@ impl Machine<'_> {
             return;
         }
         let Ok(text) = self.as_text(value) else { return };
+        // `null` takes it away (CSSOM, "LegacyNullToEmptyString").
+        if matches!(value, Value::Null(_)) {
+            return;
+        }
         self.check_style_value(&format!("style.{key}"), &property, &text, span);
     }
 

@@ -9,7 +9,6 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::Machine;
 use super::value::{Certainty, Kind, ObjectId, Value};
-use crate::source::Span;
 
 /// Where what was looked for in a query is kept.
 const QUERY: &str = "#query";
@@ -18,8 +17,6 @@ const PARAMETERS: &str = "#parameters";
 
 /// What stands for a cookie that the script has set.
 const COOKIE: &str = "#cookie";
-/// Where the form is kept that data was taken from.
-pub(super) const FORM: &str = "#form";
 
 /// Ways to write where the page is.
 const ADDRESSES: &[&str] = &[
@@ -260,31 +257,6 @@ impl Machine<'_> {
             "has" if arguments.values.len() == 1 => Some(Value::Boolean(found.is_some())),
             _ => None,
         }
-    }
-
-    /// A method of the data of a form: what none of its controls is named is not in it (XHR, "FormData").
-    pub(super) fn call_form_data(
-        &mut self,
-        name: &str,
-        of: ObjectId,
-        arguments: &Arguments,
-    ) -> Option<Value> {
-        if matches!(name, "set" | "append") {
-            self.object_mut(of).members.shift_remove(FORM);
-            return Some(Value::UNDEFINED);
-        }
-        let form = self.object(of).members.get(FORM).cloned()?;
-        let key = self.as_text(&arguments.get(0)).ok()?;
-        if !matches!(name, "get" | "has") || !matches!(self.kind(&form), Some(Kind::Element(_))) {
-            return None;
-        }
-        let controls = self.member_at(&form, Some(&Arc::from("elements")), Span { start: 0, end: 0 }).ok()?;
-        let Value::Object(list) = controls else { return None };
-        let Kind::List(of, items) = self.object(list).kind.clone() else { return None };
-        if self.object(list).is_open || self.named_item(of, &items, &key).is_some() {
-            return None;
-        }
-        Some(if name == "get" { Value::NULL } else { Value::Boolean(false) })
     }
 
     /// What is thrown by an address without what it is relative to (URL, "URL class").

@@ -11,6 +11,8 @@ use crate::style::{AtRuleKind, Rule, Sheet};
 
 /// Where it is kept how many rules a sheet has.
 const RULES: &str = "#rules";
+/// Where the list of them is kept.
+const LIST: &str = "#list of rules";
 /// Where an element keeps its sheet, and the text that this was made from.
 const SHEET: &str = "#sheet";
 const TEXT: &str = "#sheet text";
@@ -71,12 +73,23 @@ impl Machine<'_> {
     /// The rules of a sheet; none where it is not known how many there are.
     pub(super) fn rules_of(&mut self, sheet: ObjectId) -> Option<Value> {
         let count = self.count_of_rules(sheet)?;
-        let list = self.list("CSSRuleList", vec![Value::OPEN; count], None);
-        if let Value::Object(id) = list {
-            // It follows what is done to the sheet later.
-            self.object_mut(id).is_open = self.text.contains("Rule(") || self.text.contains("replace");
+        if let Some(known) = self.object(sheet).members.get(LIST) {
+            return Some(known.clone());
         }
+        let list = self.list("CSSRuleList", vec![Value::OPEN; count], None);
+        self.put_member(sheet, Arc::from(LIST), list.clone());
         Some(list)
+    }
+
+    /// The list of a sheet's rules follows what is done to the sheet.
+    fn follows_rules(&mut self, sheet: ObjectId) {
+        let count = self.count_of_rules(sheet);
+        let Some(Value::Object(list)) = self.object(sheet).members.get(LIST).cloned() else { return };
+        let list = self.object_mut(list);
+        list.is_open |= count.is_none();
+        if let Kind::List(_, items) = &mut list.kind {
+            *items = vec![Value::OPEN; count.unwrap_or_default()];
+        }
     }
 
     fn count_of_rules(&self, sheet: ObjectId) -> Option<usize> {
@@ -136,12 +149,14 @@ impl Machine<'_> {
             },
             "replace" => {
                 self.put_member(sheet, Arc::from(RULES), Value::OPEN);
+                self.follows_rules(sheet);
                 return Ok(None);
             }
             _ => return Ok(None),
         };
         let after = after.map_or(Value::OPEN, |count| Value::Number(count as f64));
         self.put_member(sheet, Arc::from(RULES), after);
+        self.follows_rules(sheet);
         Ok(Some(result))
     }
 }

@@ -253,7 +253,7 @@ impl Machine<'_> {
             "Map" | "Set" | "WeakMap" | "WeakSet" => self.new_collection(of, &arguments, span)?,
             "FormData" => {
                 let made = self.make(Kind::Instance(of));
-                self.object_mut(made).members.insert(Arc::from(super::first_visit::FORM), arguments.get(0));
+                self.object_mut(made).members.insert(Arc::from(super::form_data::FORM), arguments.get(0));
                 Value::Object(made)
             }
             "URL" if self.is_no_address(&arguments) => {

@@ -25,6 +25,7 @@ mod events;
 mod expressions;
 mod fault;
 mod first_visit;
+mod form_data;
 mod gatherings;
 mod iterators;
 mod json;

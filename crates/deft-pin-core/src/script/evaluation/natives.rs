@@ -223,6 +223,9 @@ impl Machine<'_> {
                 Ok(Value::Object(id))
             }
             "fromEntries" if matches!(&first, Value::Object(_)) => {
+                if let Some(made) = self.object_of_form(&first) {
+                    return Ok(made);
+                }
                 let items = self.iterated(&first, span)?;
                 let id = self.make(Kind::Plain);
                 self.object_mut(id).is_open = items.more.is_some();

@@ -269,6 +269,31 @@ impl Machine<'_> {
         None
     }
 
+    /// What other formats refuse: a word that is none of an option's (ECMA-402, "GetOption").
+    pub(super) fn refused_words(&mut self, of: &str, options: &Value, span: Span) -> Option<Stop> {
+        const WORDS: &[(&str, &str, &[&str])] = &[
+            ("ListFormat", "type", &["conjunction", "disjunction", "unit"]),
+            ("ListFormat", "style", &["long", "short", "narrow"]),
+            ("PluralRules", "type", &["cardinal", "ordinal"]),
+            ("RelativeTimeFormat", "numeric", &["always", "auto"]),
+            ("RelativeTimeFormat", "style", &["long", "short", "narrow"]),
+            ("Collator", "usage", &["sort", "search"]),
+            ("Collator", "sensitivity", &["base", "accent", "case", "variant"]),
+            ("DisplayNames", "type", &["language", "region", "script", "currency", "calendar", "dateTimeField"]),
+            ("Segmenter", "granularity", &["grapheme", "word", "sentence"]),
+        ];
+        WORDS.iter().filter(|(own, ..)| *own == of).find_map(|(_, name, words)| {
+            let Some(Value::Text(given)) = self.option(options, name) else { return None };
+            if words.contains(&&*given) {
+                return None;
+            }
+            let all: Vec<String> = words.iter().map(|word| format!("`{word}`")).collect();
+            let takes = format!("for `{name}` one of {}", all.join(", "));
+            let near = crate::source::nearest(&given, words.iter().copied());
+            Some(self.refused(&format!("new Intl.{of}"), &*given, &takes, near, span))
+        })
+    }
+
     /// What shapes of a canvas refuse: a radius below nothing (HTML, "Building paths").
     pub(super) fn refused_radius(&mut self, name: &str, arguments: &Arguments, span: Span) -> Option<Stop> {
         let places: &[usize] = match name {

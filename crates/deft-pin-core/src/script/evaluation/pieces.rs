@@ -103,6 +103,14 @@ impl Machine<'_> {
         Value::Pieced(Arc::from(pieces), doubt)
     }
 
+    /// Whether no markup stands in any item of an array.
+    pub(super) fn is_without_markup(&self, array: &Value) -> bool {
+        match self.kind(array) {
+            Some(Kind::Array(items)) => items.iter().all(Value::has_no_markup),
+            _ => false,
+        }
+    }
+
     /// A text that is read as markup, with a sign for each hole; none where that cannot be read.
     pub(super) fn readable(&self, markup: &Value) -> Option<Arc<str>> {
         let pieces: Arc<[Piece]> = match markup {

@@ -2,7 +2,7 @@
 
 use super::arguments::Arguments;
 use super::machine::{Machine, Run};
-use super::value::Value;
+use super::value::{Kind, Value};
 use crate::source::Span;
 
 /// Longer arrays are not sorted.
@@ -18,6 +18,12 @@ impl Machine<'_> {
         let mut known = true;
         let sorted = self.sorted_part(items.clone(), by, span, &mut known)?;
         Ok(if known { sorted } else { mixed(&items) })
+    }
+
+    /// Whether what an array is to be sorted by is no function.
+    pub(super) fn compares_nothing(&self, by: &Value) -> bool {
+        let is_object = matches!(self.kind(by), Some(Kind::Plain | Kind::Array(_) | Kind::Element(_)));
+        !matches!(by, Value::Undefined(_)) && (is_object || by.primitive().is_some() || by.is_nothing() == Ok(true))
     }
 
     fn sorted_part(

@@ -198,7 +198,9 @@ impl Machine<'_> {
                 write: near,
             };
             self.note(span, kind);
-        } else if let Ok(text) = self.as_text(&arguments.get(1)) {
+        } else if let (Ok(text), false) =
+            (self.as_text(&arguments.get(1)), matches!(arguments.get(1), Value::Null(_)))
+        {
             self.check_style_value("style.setProperty", &property, &text, span);
         }
         Value::UNDEFINED

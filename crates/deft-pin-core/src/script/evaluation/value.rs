@@ -382,10 +382,11 @@ impl Value {
         if self.is_same(&other) {
             return self;
         }
+        let is_bare = self.has_no_markup() && other.has_no_markup();
         match (&self, &other) {
             (Value::Unknown(a), Value::Unknown(b)) => Value::Unknown(*a.max(b)),
+            (Value::Unknown(own), _) | (_, Value::Unknown(own)) if is_bare => Value::Unknown((*own).max(Doubt::Page)),
             _ => {
-                let is_bare = self.has_no_markup() && other.has_no_markup();
                 let doubt = self.doubt().max(other.doubt());
                 match (self.primitive(), other.primitive()) {
                     (Some(a), Some(b)) if a == b && a == "String" && !is_bare => {
