@@ -98,7 +98,7 @@ fn hold(page: &[u8], embedding: Embedding) {
 }
 
 proptest! {
-    #![proptest_config(odd_pages::config(1200))]
+    #![proptest_config(odd_pages::config(700))]
 
     #[test]
     fn odd_pages_take_what_is_put_in(page in odd_pages::page(), embedding in prop::sample::select(vec![Embedding::Linked, Embedding::Inline])) {

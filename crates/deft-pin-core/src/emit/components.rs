@@ -77,7 +77,8 @@ mod tests {
 
     #[test]
     fn a_long_chain_is_no_deep_call() {
-        let edges: Vec<Vec<usize>> = (0..100_000).map(|at| if at < 99_999 { vec![at + 1] } else { vec![0] }).collect();
+        let edges: Vec<Vec<usize>> =
+            (0..100_000).map(|at| if at < 99_999 { vec![at + 1] } else { vec![0] }).collect();
         assert_eq!(components(&edges).len(), 1);
     }
 }

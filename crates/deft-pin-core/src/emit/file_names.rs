@@ -12,7 +12,8 @@ use crate::source::FilePath;
 /// The names of all files that code loads, in the folder of assets. Each file is read once, however much loads it.
 pub(super) fn asset_names(assets: &BTreeMap<FilePath, Asset>) -> BTreeMap<FilePath, String> {
     let paths: Vec<&FilePath> = assets.keys().collect();
-    let number_of: BTreeMap<&FilePath, usize> = paths.iter().enumerate().map(|(at, path)| (*path, at)).collect();
+    let number_of: BTreeMap<&FilePath, usize> =
+        paths.iter().enumerate().map(|(at, path)| (*path, at)).collect();
     let loads: Vec<Vec<usize>> = assets
         .values()
         .map(|file| file.urls.iter().filter_map(|url| number_of.get(&url.path).copied()).collect())
@@ -26,8 +27,12 @@ pub(super) fn asset_names(assets: &BTreeMap<FilePath, Asset>) -> BTreeMap<FilePa
             hash.update(paths[*at].as_str());
             hash.update(&assets[paths[*at]].bytes);
         }
-        let mut behind: Vec<&[u8]> =
-            circle.iter().flat_map(|at| &loads[*at]).map(|at| &*hashes[*at]).filter(|hash| !hash.is_empty()).collect();
+        let mut behind: Vec<&[u8]> = circle
+            .iter()
+            .flat_map(|at| &loads[*at])
+            .map(|at| &*hashes[*at])
+            .filter(|hash| !hash.is_empty())
+            .collect();
         behind.sort_unstable();
         behind.dedup();
         behind.into_iter().for_each(|own| hash.update(own));

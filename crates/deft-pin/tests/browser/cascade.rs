@@ -406,7 +406,7 @@ fn the_declaration_that_is_said_to_win_wins_in_chromium() {
     let names: Vec<&str> = TOLD.iter().map(|(name, ..)| *name).collect();
     let session = Session::new();
     let (mut told, mut untold) = (0, 0);
-    for number in 0..cases(40) {
+    for number in 0..cases(30) {
         let mut maker = Maker { dice: &mut dice, number: 0, ids: 0, wide: true, shadows: number % 2 == 1 };
         let (page, files) = maker.page(number);
         session.write(&format!("site/p{number}.html"), &page);

@@ -207,7 +207,9 @@ impl Machine<'_> {
                     })?;
                 let doubt = doubt.max(more);
                 Ok(match (name, found, doubt) {
-                    ("find" | "findLast", _, Some(doubt)) if more.is_none() && self.is_without_markup(&this) => {
+                    ("find" | "findLast", _, Some(doubt))
+                        if more.is_none() && self.is_without_markup(&this) =>
+                    {
                         Value::Unknown(doubt.without_markup())
                     }
                     (_, _, Some(doubt)) => Value::Unknown(doubt),

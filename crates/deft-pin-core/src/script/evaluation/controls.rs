@@ -259,6 +259,55 @@ impl Machine<'_> {
         }
     }
 
+    /// `value` of an element is set (HTML, "value").
+    pub(super) fn sets_value(&mut self, node: Node, value: &Value) {
+        let kind = match &*self.tag_of(node) {
+            // What is in it is its value.
+            "output" => return self.set_at_present(node, "textContent", value),
+            "button" | "data" | "li" | "meter" | "option" | "param" | "progress" => String::new(),
+            "input" => match self.attribute_at_present(node, "type") {
+                Some(Value::Text(kind)) => kind.to_ascii_lowercase(),
+                _ => return self.gets_value(node, value),
+            },
+            _ => return self.gets_value(node, value),
+        };
+        const BY_ATTRIBUTE: &[&str] =
+            &["", "button", "checkbox", "hidden", "image", "radio", "reset", "submit"];
+        if BY_ATTRIBUTE.contains(&&*kind) {
+            let given = self.as_text(value).ok().map(Some);
+            self.gives_at_present(node, Some("value"), given);
+        }
+        self.gets_value(node, value);
+    }
+
+    /// An option of a `select` is chosen; none where it is not known which that leaves.
+    pub(super) fn chooses(&mut self, node: Node, key: &str, value: &Value) -> Option<()> {
+        let id = self.present_node(node)?;
+        let document = self.present_document()?;
+        let select = match key {
+            "selectedIndex" => document.element(id)?,
+            _ => document
+                .element(id)?
+                .and_ancestors()
+                .find(|around| around.data().is_html(&local("select")))?,
+        };
+        let is_one =
+            select.data().is_html(&local("select")) && select.data().attr(&local("multiple")).is_none();
+        let options = options_of(document, select.id);
+        let chosen = match (key, value) {
+            ("selectedIndex", Value::Number(at)) if *at >= 0.0 => options.get(*at as usize)?,
+            ("selected", Value::Boolean(true)) => options.iter().find(|(own, _)| *own == id)?,
+            _ => return None,
+        };
+        // Which one it is, is kept by its value.
+        let is_alone = options.iter().filter(|(_, value)| *value == chosen.1).count() == 1;
+        let (select, value) = (select.id, Value::text(&chosen.1));
+        let select = self.present_value(select);
+        let select = self.node_of(&select).filter(|_| is_one && is_alone)?;
+        self.gets_value(select, &value);
+        Some(())
+    }
+
     /// A control gets a value.
     pub(super) fn gets_value(&mut self, node: Node, value: &Value) {
         match self.as_text(value) {

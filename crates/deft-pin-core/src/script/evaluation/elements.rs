@@ -126,7 +126,9 @@ impl Machine<'_> {
                     names_of_markup(&shape, Span { start: 0, end: 0 }, &mut names);
                     // Which element that is, is not known.
                     let is_tag = |tag: &str| {
-                        tag.split(|c: char| c.is_ascii_whitespace() || c == '>').next().is_some_and(|name| name.contains(OPEN))
+                        tag.split(|c: char| c.is_ascii_whitespace() || c == '>')
+                            .next()
+                            .is_some_and(|name| name.contains(OPEN))
                     };
                     self.touched.anything |= shape.split('<').skip(1).any(is_tag);
                     self.begins_names(names.iter().map(|added| &*added.name));

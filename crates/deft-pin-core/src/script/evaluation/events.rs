@@ -339,7 +339,13 @@ impl Machine<'_> {
         if let Some((what, by)) = self.watches_half(options) {
             let given = format!("{what} without `{by}`");
             let write = format!("{by}: true");
-            return Some(self.refused("observe", given, &format!("with `{what}` also `{by}`"), Some(&write), span));
+            return Some(self.refused(
+                "observe",
+                given,
+                &format!("with `{what}` also `{by}`"),
+                Some(&write),
+                span,
+            ));
         }
         says_none.then(|| {
             let kind = RunFaultKind::RefusedArgument {
@@ -355,12 +361,12 @@ impl Machine<'_> {
     /// An option that says more of what another says is not watched at all (DOM, "observe").
     fn watches_half(&self, options: &Value) -> Option<(&'static str, &'static str)> {
         const HALVES: &[(&str, &str)] = &[
-            ("attributeFilter", "attributes"), ("attributeOldValue", "attributes"),
+            ("attributeFilter", "attributes"),
+            ("attributeOldValue", "attributes"),
             ("characterDataOldValue", "characterData"),
         ];
-        let is = |name: &str, truth: bool| {
-            self.option(options, name).is_some_and(|own| own.truth() == Ok(truth))
-        };
+        let is =
+            |name: &str, truth: bool| self.option(options, name).is_some_and(|own| own.truth() == Ok(truth));
         HALVES.iter().find(|(what, by)| is(what, true) && is(by, false)).copied()
     }
 

@@ -9,6 +9,9 @@ use crate::source::Span;
 
 /// Where the form is kept that data was taken from.
 pub(super) const FORM: &str = "#form";
+/// Before the name of what the script has put in, and of what it has set or taken out.
+const APPENDED: &str = "#appended ";
+const SET: &str = "#set ";
 /// Controls of which nothing goes along, unless they send the form.
 const BUTTONS: &[&str] = &["button", "image", "reset", "submit"];
 
@@ -27,14 +30,34 @@ impl Machine<'_> {
         of: ObjectId,
         arguments: &Arguments,
     ) -> Option<Value> {
+        let key = self.as_text(&arguments.get(0));
         if matches!(name, "set" | "append" | "delete") {
-            self.object_mut(of).members.shift_remove(FORM);
+            let value = match (name, self.as_text(&arguments.get(1))) {
+                ("delete", _) => Value::NULL,
+                (_, Ok(text)) => Value::Text(text),
+                (_, Err(doubt)) if arguments.get(1).primitive().is_some() => Value::Some("String", doubt),
+                _ => Value::OPEN,
+            };
+            match key {
+                Ok(key) => {
+                    let place = if name == "append" { APPENDED } else { SET };
+                    self.put_member(of, Arc::from(format!("{place}{key}")), value);
+                }
+                Err(_) => self.object_mut(of).is_open = true,
+            }
             return Some(Value::UNDEFINED);
         }
-        if !matches!(name, "get" | "has") {
+        if !matches!(name, "get" | "has") || self.object(of).is_open {
             return None;
         }
-        let key = self.as_text(&arguments.get(0)).ok()?;
+        let key = key.ok()?;
+        if let Some(set) = self.object(of).members.get(&*format!("{SET}{key}")).cloned() {
+            return match (name, set.is_nothing()) {
+                ("get", _) => Some(set),
+                (_, Ok(is_gone)) => Some(Value::Boolean(!is_gone)),
+                (_, Err(_)) => None,
+            };
+        }
         let entries = self.entries_of_form(of)?;
         let mut found = Vec::new();
         for (own, entry) in entries {
@@ -44,6 +67,7 @@ impl Machine<'_> {
                 _ => {}
             }
         }
+        found.extend(self.object(of).members.get(&*format!("{APPENDED}{key}")).cloned());
         Some(match (name, found.into_iter().next()) {
             ("get", Some(value)) => value,
             ("get", None) => Value::NULL,
@@ -55,7 +79,11 @@ impl Machine<'_> {
     pub(super) fn object_of_form(&mut self, data: &Value) -> Option<Value> {
         let Value::Object(of) = data else { return None };
         let entries = self.entries_of_form(*of)?;
+        let changes =
+            self.object(*of).members.keys().any(|key| key.starts_with(SET) || key.starts_with(APPENDED));
+        let is_open = changes || self.object(*of).is_open;
         let made = self.make(Kind::Plain);
+        self.object_mut(made).is_open = is_open;
         for (name, entry) in entries {
             let value = match entry {
                 Entry::There(value) => value,
@@ -69,6 +97,9 @@ impl Machine<'_> {
 
     fn entries_of_form(&mut self, data: ObjectId) -> Option<Vec<(Arc<str>, Entry)>> {
         let form = self.object(data).members.get(FORM).cloned()?;
+        if let Value::Undefined(_) = form {
+            return Some(Vec::new());
+        }
         if !matches!(self.kind(&form), Some(Kind::Element(_))) {
             return None;
         }

@@ -41,7 +41,9 @@ impl Machine<'_> {
                 Some(stop) => return Err(stop),
                 None => Items::default(),
             },
-            Value::Some("String", doubt) | Value::Pieced(_, doubt) => Items { known: Vec::new(), more: Some(*doubt) },
+            Value::Some("String", doubt) | Value::Pieced(_, doubt) => {
+                Items { known: Vec::new(), more: Some(*doubt) }
+            }
             Value::Boolean(_) | Value::Number(_) | Value::Some(..) => return Err(self.not_iterable(span)),
             Value::Object(id) => {
                 let object = self.object(*id);

@@ -89,7 +89,9 @@ impl Machine<'_> {
                 let made = self.make(Kind::Plain);
                 for (key, own) in members {
                     // What has no value, and functions, are left out.
-                    if !matches!(own, Value::Undefined(_)) && !matches!(self.kind(&own), Some(Kind::Function(_))) {
+                    if !matches!(own, Value::Undefined(_))
+                        && !matches!(self.kind(&own), Some(Kind::Function(_)))
+                    {
                         let own = self.through_json(&own, depth + 1);
                         self.object_mut(made).members.insert(key, own);
                     }
@@ -106,7 +108,9 @@ impl Machine<'_> {
             return None;
         };
         match self.program.expression(*callee) {
-            Expression::Member { key: Key::Name(name), .. } if &**name == "stringify" => self.written_json.take(),
+            Expression::Member { key: Key::Name(name), .. } if &**name == "stringify" => {
+                self.written_json.take()
+            }
             _ => None,
         }
     }

@@ -271,7 +271,9 @@ impl Machine<'_> {
             }
             Kind::Instance("Location") if matches!(&**key, "search" | "hash") => Some(self.blank_part()),
             Kind::Instance("MediaQueryList") if &**key == "matches" => Some(self.media_matches(id)),
-            Kind::Instance("Screen") if matches!(&**key, "width" | "availWidth") => Some(self.screen_size(key)),
+            Kind::Instance("Screen") if matches!(&**key, "width" | "availWidth") => {
+                Some(self.screen_size(key))
+            }
             Kind::Instance("History") if &**key == "state" => {
                 if !self.has_no_states() {
                     return Ok(Some(Value::OPEN));

@@ -132,7 +132,8 @@ pub(super) fn run_faults(
     let told: Vec<(Span, Certainty)> = faults.iter().map(|fault| (fault.span, fault.certainty)).collect();
     for fault in found.iter().flatten() {
         // What goes wrong there in any case is not told of some visits as well.
-        let is_told = told.iter().any(|(span, certainty)| *span == fault.span && *certainty == Certainty::Certain);
+        let is_told =
+            told.iter().any(|(span, certainty)| *span == fault.span && *certainty == Certainty::Certain);
         if !is_told && !is_among(fault, &faults) {
             let is_on_all = asks_for_visit && found.iter().all(|all| is_among(fault, all));
             let least = if is_on_all { Certainty::FirstVisit } else { Certainty::SomeVisit };

@@ -279,7 +279,11 @@ impl Machine<'_> {
             ("RelativeTimeFormat", "style", &["long", "short", "narrow"]),
             ("Collator", "usage", &["sort", "search"]),
             ("Collator", "sensitivity", &["base", "accent", "case", "variant"]),
-            ("DisplayNames", "type", &["language", "region", "script", "currency", "calendar", "dateTimeField"]),
+            (
+                "DisplayNames",
+                "type",
+                &["language", "region", "script", "currency", "calendar", "dateTimeField"],
+            ),
             ("Segmenter", "granularity", &["grapheme", "word", "sentence"]),
         ];
         WORDS.iter().filter(|(own, ..)| *own == of).find_map(|(_, name, words)| {

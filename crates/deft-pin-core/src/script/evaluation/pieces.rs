@@ -124,8 +124,8 @@ impl Machine<'_> {
         let text = shape_of(&pieces);
         // What a reference or a tag stands for is not known, and what is in a template is not looked through.
         const BEFORE: &[&str] = &["&", "&#", "<", "</"];
-        let is_read = !BEFORE.iter().any(|sign| text.contains(&format!("{sign}{OPEN}")))
-            && !text.contains("<template");
+        let is_read =
+            !BEFORE.iter().any(|sign| text.contains(&format!("{sign}{OPEN}"))) && !text.contains("<template");
         is_read.then(|| Arc::from(text))
     }
 }
@@ -165,7 +165,8 @@ pub(super) fn take_holes(document: &mut Document, top: NodeId) -> Option<Holes> 
             NodeData::Element(element) => element,
             _ => continue,
         };
-        if element.name.local.contains(OPEN) || element.attrs.iter().any(|own| own.name.local.contains(OPEN)) {
+        if element.name.local.contains(OPEN) || element.attrs.iter().any(|own| own.name.local.contains(OPEN))
+        {
             return None;
         }
         let filled = element.attrs.iter().filter(|own| own.value.contains(OPEN));

@@ -139,7 +139,8 @@ impl Machine<'_> {
                 let given = value.truth().ok().map(|is_on| is_on.then(|| Arc::from("")));
                 self.gives_at_present(node, Some(key), given);
             }
-            "value" => self.gets_value(node, value),
+            "value" => self.sets_value(node, value),
+            "selected" | "selectedIndex" if self.chooses(node, key, value).is_some() => {}
             "length" if &*self.tag_of(node) == "select" => {
                 let select = self.present_id(node);
                 if select.and_then(|select| self.sets_option(select, key, value)).is_none() {

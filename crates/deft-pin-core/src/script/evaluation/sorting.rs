@@ -23,7 +23,8 @@ impl Machine<'_> {
     /// Whether what an array is to be sorted by is no function.
     pub(super) fn compares_nothing(&self, by: &Value) -> bool {
         let is_object = matches!(self.kind(by), Some(Kind::Plain | Kind::Array(_) | Kind::Element(_)));
-        !matches!(by, Value::Undefined(_)) && (is_object || by.primitive().is_some() || by.is_nothing() == Ok(true))
+        !matches!(by, Value::Undefined(_))
+            && (is_object || by.primitive().is_some() || by.is_nothing() == Ok(true))
     }
 
     fn sorted_part(

@@ -89,7 +89,8 @@ impl Machine<'_> {
                     value => !matches!(value, Value::Number(_) | Value::Undefined(_)),
                 };
                 // What it is to begin with is replaced by something else, or filled up.
-                let doubt = if arguments.values.iter().any(brings_markup) { doubt.with_markup() } else { doubt };
+                let doubt =
+                    if arguments.values.iter().any(brings_markup) { doubt.with_markup() } else { doubt };
                 return Ok(self.of_some_text(name, doubt));
             }
         };

@@ -31,7 +31,11 @@ pub(super) struct Touched {
 
 impl Touched {
     pub(super) fn is_nothing(&self) -> bool {
-        self.beginnings.is_empty() && self.ids.is_empty() && self.classes.is_empty() && self.tags.is_empty() && self.attributes.is_empty()
+        self.beginnings.is_empty()
+            && self.ids.is_empty()
+            && self.classes.is_empty()
+            && self.tags.is_empty()
+            && self.attributes.is_empty()
     }
 
     pub(super) fn has(&self, part: &NamedPart) -> bool {

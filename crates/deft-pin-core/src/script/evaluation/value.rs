@@ -385,7 +385,9 @@ impl Value {
         let is_bare = self.has_no_markup() && other.has_no_markup();
         match (&self, &other) {
             (Value::Unknown(a), Value::Unknown(b)) => Value::Unknown(*a.max(b)),
-            (Value::Unknown(own), _) | (_, Value::Unknown(own)) if is_bare => Value::Unknown((*own).max(Doubt::Page)),
+            (Value::Unknown(own), _) | (_, Value::Unknown(own)) if is_bare => {
+                Value::Unknown((*own).max(Doubt::Page))
+            }
             _ => {
                 let doubt = self.doubt().max(other.doubt());
                 match (self.primitive(), other.primitive()) {
