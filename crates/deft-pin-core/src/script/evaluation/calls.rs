@@ -86,7 +86,10 @@ impl Machine<'_> {
         match super::platform::is_member_of_any(name) {
             true => self.changes_somewhere(name, arguments),
             // It is one of some other script, and nobody knows what that does.
-            false => self.presence.lose(),
+            false => {
+                self.presence.lose();
+                arguments.values.iter().take(5).for_each(|value| self.may_bring(value));
+            }
         }
         const CALLERS: &[&str] = &[
             "done", "init", "listen", "load", "on", "once", "ready", "start", "subscribe", "success",

@@ -28,6 +28,9 @@ fn options_of(document: &Document, select: NodeId) -> Vec<(NodeId, String)> {
     options.map(|own| (own.id, value(own))).collect()
 }
 
+/// The value of a `select` in which nothing is chosen: no option has it.
+const NONE: &str = "\0";
+
 /// The text of an option (HTML, "the text IDL attribute").
 fn text_of_option(document: &Document, id: NodeId) -> String {
     document.text_of(id).split_ascii_whitespace().collect::<Vec<_>>().join(" ")
@@ -295,7 +298,16 @@ impl Machine<'_> {
             select.data().is_html(&local("select")) && select.data().attr(&local("multiple")).is_none();
         let options = options_of(document, select.id);
         let chosen = match (key, value) {
-            ("selectedIndex", Value::Number(at)) if *at >= 0.0 => options.get(*at as usize)?,
+            ("selectedIndex", value) if is_one => match self.as_number(value) {
+                Ok(at) if at >= 0.0 && options.get(at as usize).is_some() => &options[at as usize],
+                Ok(_) => {
+                    let select = self.present_value(select.id);
+                    let select = self.node_of(&select)?;
+                    self.gets_value(select, &Value::text(NONE));
+                    return Some(());
+                }
+                Err(_) => return None,
+            },
             ("selected", Value::Boolean(true)) => options.iter().find(|(own, _)| *own == id)?,
             _ => return None,
         };

@@ -137,8 +137,17 @@ impl Machine<'_> {
         self.dispatches(target, &event, span)?;
         // Links, forms and switches do something by themselves.
         self.presence.vague.states = true;
+        let is_prevented = matches!(&event, Value::Object(id) if matches!(
+            self.object(*id).members.get("defaultPrevented"),
+            Some(Value::Boolean(true))
+        ));
         let does_more = self.node_of(target).is_none_or(|node| match &*self.tag_of(node) {
-            "a" | "area" | "summary" | "option" => true,
+            _ if is_prevented => false,
+            "a" | "area" => self.goes_elsewhere(node),
+            "summary" => {
+                self.presence.vague.attributes.insert(Arc::from("open"));
+                false
+            }
             "button" | "input" => {
                 let kind = self.attribute_at_present(node, "type");
                 let is_plain = kind.as_ref().is_some_and(|kind| {
@@ -153,6 +162,22 @@ impl Machine<'_> {
             self.presence.lose();
         }
         Ok(())
+    }
+
+    /// Whether a link that is clicked changes more than the address. Where it leads to another page, what comes later is
+    /// certain no more.
+    fn goes_elsewhere(&mut self, link: Node) -> bool {
+        match self.attribute_at_present(link, "href") {
+            Some(Value::Null(_)) => false,
+            Some(Value::Text(address)) if address.starts_with('#') => false,
+            Some(Value::Text(address))
+                if self.turn.is_none() && !address.trim_start().to_ascii_lowercase().starts_with("javascript:") =>
+            {
+                self.presence.ends = true;
+                false
+            }
+            _ => true,
+        }
     }
 
     /// Whether an event on something comes to a listener on something.

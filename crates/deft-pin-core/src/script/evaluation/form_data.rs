@@ -95,6 +95,28 @@ impl Machine<'_> {
         Some(Value::Object(made))
     }
 
+    /// What jQuery's `serializeArray` makes of a form; none where that is not known.
+    pub(super) fn fields_of_form(&mut self, form: &Value) -> Option<Value> {
+        if &*self.tag_of(self.node_of(form)?) != "form" {
+            return None;
+        }
+        let data = self.make(Kind::Instance("FormData"));
+        self.object_mut(data).members.insert(Arc::from(FORM), form.clone());
+        let mut fields = Vec::new();
+        for (name, entry) in self.entries_of_form(data)? {
+            let value = match entry {
+                Entry::There(value) => value,
+                Entry::Missing => continue,
+                Entry::Perhaps => return Some(self.array(Vec::new(), true)),
+            };
+            let field = self.make(Kind::Plain);
+            self.object_mut(field).members.insert(Arc::from("name"), Value::Text(name));
+            self.object_mut(field).members.insert(Arc::from("value"), value);
+            fields.push(Value::Object(field));
+        }
+        Some(self.array(fields, false))
+    }
+
     fn entries_of_form(&mut self, data: ObjectId) -> Option<Vec<(Arc<str>, Entry)>> {
         let form = self.object(data).members.get(FORM).cloned()?;
         if let Value::Undefined(_) = form {

@@ -356,6 +356,12 @@ impl Machine<'_> {
                 let kind = RunFaultKind::RefusedArgument { method: name.to_owned(), given, takes, write };
                 return Err(self.throws(span, kind));
             }
+            "preventDefault" if super::platform::extends(of, "Event") => {
+                if let Value::Object(id) = this {
+                    self.put_member(id, Arc::from("defaultPrevented"), Value::Boolean(true));
+                }
+                return Ok(Value::UNDEFINED);
+            }
             "dispatchEvent" => {
                 self.dispatches(&this, &arguments.get(0), span)?;
                 return Ok(Value::A_BOOLEAN);

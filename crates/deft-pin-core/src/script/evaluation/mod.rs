@@ -29,6 +29,7 @@ mod form_data;
 mod gatherings;
 mod iterators;
 mod json;
+mod kept_values;
 mod link_parts;
 mod lookup_shapes;
 mod lookups;

@@ -283,8 +283,17 @@ impl Machine<'_> {
     /// `Object.assign`: each member is set, as an assignment does.
     pub(super) fn assign_members(&mut self, to: &Value, from: &Value, span: Span) -> Run<()> {
         let (Value::Object(id), Value::Object(source)) = (to, from) else {
-            if let (Value::Object(id), Value::Unknown(_)) = (to, from) {
-                self.object_mut(*id).is_open = true;
+            match (to, from) {
+                (Value::Object(id), Value::Unknown(_)) => {
+                    self.object_mut(*id).is_open = true;
+                    self.takes_anything(to);
+                }
+                (Value::Unknown(_), Value::Object(source)) => {
+                    for (key, value) in self.object(*source).members.clone() {
+                        self.sets_somewhere(&key, &value);
+                    }
+                }
+                _ => {}
             }
             return Ok(());
         };
@@ -302,11 +311,25 @@ impl Machine<'_> {
             if matches!(self.object(*id).kind, Kind::Window) {
                 self.set_window_member(&key, value, span);
             } else if !is_platform || !self.set_platform_member(*id, &key, &value, span)? {
-                self.put_member(*id, key, value);
+                if matches!(self.object(*id).kind, Kind::Instance(of) if super::platform::extends(of, "Node")) {
+                    self.sets_somewhere(&key, &value);
+                }
+                self.keeps_member(*id, key, value);
             }
         }
         let is_open = self.object(*source).is_open;
         self.object_mut(*id).is_open |= is_open && !is_platform;
+        if is_open {
+            self.takes_anything(to);
+        }
         Ok(())
+    }
+
+    /// An element may have been given any members.
+    fn takes_anything(&mut self, to: &Value) {
+        if matches!(self.kind(to), Some(Kind::Element(_) | Kind::Dataset(_) | Kind::Document)) {
+            self.touched.anything = true;
+            self.presence.lose();
+        }
     }
 }

@@ -21,6 +21,14 @@ const TEXT_WORDS: &[&str] = &[
     "insertAdjacentHTML", "createTextNode", "text",
 ];
 
+/// Members that say whether an attribute is there (HTML, "reflecting content attributes in IDL attributes").
+const SWITCHED: &[(&str, &str)] = &[
+    ("async", "async"), ("autofocus", "autofocus"), ("controls", "controls"), ("defaultChecked", "checked"),
+    ("defaultSelected", "selected"), ("defer", "defer"), ("disabled", "disabled"), ("hidden", "hidden"),
+    ("loop", "loop"), ("multiple", "multiple"), ("noModule", "nomodule"), ("noValidate", "novalidate"),
+    ("readOnly", "readonly"), ("required", "required"), ("reversed", "reversed"),
+];
+
 impl Machine<'_> {
     /// What a selector finds on the page at present; none where that cannot be told.
     pub(super) fn find_present(
@@ -177,6 +185,17 @@ impl Machine<'_> {
                     value => value,
                 })
             }
+            key if SWITCHED.iter().any(|(own, _)| *own == key)
+                && platform::member(self.interface_of_node(node), key).is_some() =>
+            {
+                let (_, attribute) = SWITCHED.iter().find(|(own, _)| *own == key)?;
+                match self.attribute_at_present(node, attribute)? {
+                    Value::Text(given) if key == "hidden" && given.eq_ignore_ascii_case("until-found") => None,
+                    Value::Text(_) => Some(Value::Boolean(true)),
+                    Value::Null(_) => Some(Value::Boolean(false)),
+                    _ => None,
+                }
+            }
             "textContent" if !self.presence.vague.texts && !self.others_change_texts() => {
                 let id = self.present_node(node)?;
                 let document = self.present_document()?;
@@ -199,6 +218,7 @@ impl Machine<'_> {
             },
             "text" | "label" | "value" if &*tag == "option" => self.option_member(node, key),
             "labels" => self.labels(node),
+            "value" if &*tag == "output" => self.present_member(node, "textContent"),
             "value" | "checked" | "selectedIndex" | "selectedOptions" => self.control_member(node, key),
             "form" => self.form_of(node),
             _ => None,

@@ -102,11 +102,45 @@ impl Machine<'_> {
         if is_class {
             for value in arguments.values.iter().take(20) {
                 self.is_vague_name(value);
+                self.may_be_named(value);
             }
         } else if GIVE.contains(&name) {
             self.is_vague_attribute(&arguments.get(0));
+            match self.as_text(&arguments.get(0)) {
+                Ok(key) if matches!(&*key, "id" | "class") => self.may_be_named(&arguments.get(1)),
+                Ok(key) => {
+                    self.touched.attributes.insert(key);
+                }
+                Err(_) => self.touched.anything = true,
+            }
+            self.found.clear();
         } else if CHANGE.contains(&name) {
             self.presence.lose();
+            self.touched.is_moved = true;
+            arguments.values.iter().take(5).for_each(|value| self.may_bring(value));
+        }
+    }
+
+    /// Some element may have come to have the names in a text, by whatever is done with it.
+    fn may_be_named(&mut self, names: &Value) {
+        self.found.clear();
+        self.givings += 1;
+        let Ok(text) = self.as_text(names) else { return };
+        for name in text.split_ascii_whitespace().take(10) {
+            self.touched.classes.insert(Arc::from(name));
+            self.touched.ids.insert(Arc::from(name));
+        }
+    }
+
+    /// What nobody knows does something with a value: it may bring markup into the page, or give elements a name.
+    pub(super) fn may_bring(&mut self, value: &Value) {
+        match value {
+            Value::Text(text) if text.contains('<') => self.brings_markup(value),
+            Value::Text(text) if text.len() < 200 && !text.starts_with(['.', '#', '/']) => {
+                self.may_be_named(value);
+            }
+            Value::Pieced(..) => self.brings_markup(value),
+            _ => {}
         }
     }
 

@@ -18,6 +18,12 @@ const TEXTS: &[&str] = &[
     "placeholder", "rel", "slot", "src", "srcset", "target", "title", "type",
 ];
 
+/// Members whose attributes have their numbers.
+const NUMBERS: &[&str] = &[
+    "cols", "colSpan", "height", "high", "low", "max", "maxLength", "min", "minLength", "optimum", "rows",
+    "rowSpan", "size", "span", "start", "step", "tabIndex", "width",
+];
+
 /// Members whose attributes are there or not.
 const SWITCHES: &[&str] = &["disabled", "hidden", "multiple", "open", "required"];
 
@@ -128,6 +134,13 @@ impl Machine<'_> {
                 let given = self.as_text(value).ok().map(Some);
                 self.gives_at_present(node, Some(&attribute_of(key)), given);
             }
+            _ if NUMBERS.contains(&key) && platform::member(self.interface_of_node(node), key).is_some() => {
+                let given = match self.as_number(value) {
+                    Ok(number) if number >= 0.0 => self.as_text(&Value::Number(number)).ok().map(Some),
+                    _ => None,
+                };
+                self.gives_at_present(node, Some(&attribute_of(key)), given);
+            }
             _ if key.starts_with("aria") && platform::member("Element", key).is_some() => {
                 let given = match value {
                     Value::Null(_) | Value::Undefined(_) => Some(None),
@@ -140,6 +153,11 @@ impl Machine<'_> {
                 self.gives_at_present(node, Some(key), given);
             }
             "value" => self.sets_value(node, value),
+            "hash" | "host" | "hostname" | "pathname" | "port" | "protocol" | "search"
+                if matches!(&*self.tag_of(node), "a" | "area") =>
+            {
+                self.gives_at_present(node, Some("href"), None);
+            }
             "selected" | "selectedIndex" if self.chooses(node, key, value).is_some() => {}
             "length" if &*self.tag_of(node) == "select" => {
                 let select = self.present_id(node);

@@ -315,8 +315,10 @@ impl Machine<'_> {
             }
             "get" => {
                 return Ok(match (elements, self.as_number(&arguments.get(0))) {
-                    (Some(own), Ok(at)) if at >= 0.0 => {
-                        own.get(at as usize).cloned().unwrap_or(Value::Undefined(absence))
+                    (Some(own), Ok(at)) => {
+                        let at = if at < 0.0 { own.len() as f64 + at } else { at };
+                        let found = if at < 0.0 { None } else { own.get(at as usize) };
+                        found.cloned().unwrap_or(Value::Undefined(absence))
                     }
                     _ => Value::OPEN,
                 });
@@ -360,6 +362,8 @@ impl Machine<'_> {
                 // What a set without elements has of one.
                 let is_of_one = match name {
                     "val" | "attr" | "offset" | "position" | "html" => true,
+                    "width" | "height" | "innerWidth" | "innerHeight" | "outerWidth" | "outerHeight"
+                    | "scrollTop" | "scrollLeft" => asks(name, arguments.values.len()),
                     "css" | "data" | "prop" => match arguments.values.as_slice() {
                         [] => true,
                         [one] => matches!(one, Value::Text(_)),
@@ -426,6 +430,13 @@ impl Machine<'_> {
             "width" | "height" | "index" | "outerHeight" | "outerWidth" | "innerHeight" | "innerWidth"
             | "scrollTop" | "scrollLeft" => Value::A_NUMBER,
             "serialize" => Value::A_TEXT,
+            "offset" | "position" if arguments.values.is_empty() => {
+                let place = self.make(Kind::Plain);
+                for side in ["top", "left"] {
+                    self.object_mut(place).members.insert(Arc::from(side), Value::A_NUMBER);
+                }
+                Value::Object(place)
+            }
             _ => Value::OPEN,
         }
     }

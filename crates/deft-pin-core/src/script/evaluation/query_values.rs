@@ -76,6 +76,10 @@ impl Machine<'_> {
                 Some(self.query(Some(kept), None))
             }
             "data" => self.query_data(elements, arguments),
+            "serializeArray" => match elements {
+                [form] => self.fields_of_form(form),
+                _ => None,
+            },
             _ => None,
         })
     }

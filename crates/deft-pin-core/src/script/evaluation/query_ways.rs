@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use rustc_hash::FxHashSet;
+
 use super::arguments::Arguments;
 use super::lookups::matches_any;
 use super::machine::{Machine, Run};
@@ -25,11 +27,12 @@ fn led_to(name: &str, document: &Document, id: NodeId) -> Option<Vec<NodeId>> {
         "parents" => around().collect(),
         "closest" => std::iter::once(id).chain(around()).collect(),
         "next" => siblings().into_iter().skip(at() + 1).take(1).collect(),
-        "nextAll" => siblings().into_iter().skip(at() + 1).collect(),
+        "parentsUntil" => around().collect(),
+        "nextAll" | "nextUntil" => siblings().into_iter().skip(at() + 1).collect(),
         "prev" => {
             at().checked_sub(1).and_then(|before| siblings().get(before).copied()).into_iter().collect()
         }
-        "prevAll" => siblings().into_iter().take(at()).rev().collect(),
+        "prevAll" | "prevUntil" => siblings().into_iter().take(at()).rev().collect(),
         "siblings" => siblings().into_iter().filter(|own| *own != id).collect(),
         "filter" | "not" | "is" => vec![id],
         _ => return None,
@@ -181,12 +184,15 @@ impl Machine<'_> {
         let ids: Vec<NodeId> = nodes.iter().map(|node| self.present_node(*node)).collect::<Option<_>>()?;
         let document = self.present_document()?;
         let mut found: Vec<NodeId> = Vec::new();
+        let mut seen: FxHashSet<NodeId> = FxHashSet::default();
         let mut matcher = Matcher::new();
         let mut looked = 0;
         for id in ids {
             let around =
                 if matches!(name, "children" | "find") { Some(id) } else { document.node(id).parent() };
-            let is_among = matches!(name, "children" | "next" | "nextAll" | "prev" | "prevAll" | "siblings");
+            let ends = name.ends_with("Until");
+            let is_among = matches!(name, "children" | "next" | "nextAll" | "prev" | "prevAll" | "siblings")
+                || ends && name != "parentsUntil";
             if is_among && selectors.is_none() && around.is_some_and(|around| document.is_slotted(around)) {
                 return None;
             }
@@ -196,7 +202,17 @@ impl Machine<'_> {
                     Some(selectors) => matches_surely(&mut matcher, document, selectors, own)?,
                     None => true,
                 };
-                if is_met != (name == "not") && !found.contains(&own) {
+                // It ends at what is found.
+                if ends && selectors.is_some() {
+                    if is_met {
+                        break;
+                    }
+                    if seen.insert(own) {
+                        found.push(own);
+                    }
+                    continue;
+                }
+                if is_met != (name == "not") && seen.insert(own) {
                     found.push(own);
                     if name == "closest" {
                         break;
@@ -206,7 +222,7 @@ impl Machine<'_> {
         }
         // Those of several come in the order of the page.
         if nodes.len() > 1 && found.len() > 1 {
-            found = document.descendants(NodeId::DOCUMENT).filter(|id| found.contains(id)).collect();
+            found = document.descendants(NodeId::DOCUMENT).filter(|id| seen.contains(id)).collect();
             looked += document.count();
         }
         self.charge(looked / 4);

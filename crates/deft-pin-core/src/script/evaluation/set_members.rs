@@ -10,6 +10,17 @@ use super::value::{Kind, ObjectId, Value};
 use crate::source::Span;
 
 impl Machine<'_> {
+    /// A member of some element is set, nobody knows of which: the names and the markup that it is given are noted.
+    pub(super) fn sets_somewhere(&mut self, key: &str, value: &Value) {
+        match key {
+            "id" => self.gives_names(value, true),
+            "className" | "classList" => self.gives_names(value, false),
+            "innerHTML" | "outerHTML" => self.brings_markup(value),
+            _ => {}
+        }
+        self.set_somewhere(key, value);
+    }
+
     /// Sets a member.
     pub(super) fn set_member(
         &mut self,
@@ -30,13 +41,11 @@ impl Machine<'_> {
                 }
                 // It may be an element.
                 match key.as_deref() {
-                    Some("id") => self.gives_names(&value, true),
-                    Some("className" | "classList") => self.gives_names(&value, false),
-                    Some("innerHTML" | "outerHTML") => self.brings_markup(&value),
+                    Some("id" | "className" | "classList" | "innerHTML" | "outerHTML") | None => {}
                     Some(key) if super::platform::is_member_of_any(key) => {
                         self.touched.attributes.insert(Arc::from(key.to_ascii_lowercase()));
                     }
-                    _ => {}
+                    Some(_) => {}
                 }
                 // What is known of an element by its data stands in its attributes.
                 let is_data = matches!(
@@ -52,7 +61,7 @@ impl Machine<'_> {
                         self.touched.attributes.insert(Arc::from("*"));
                         self.is_vague_attribute(&Value::text("*"));
                     }
-                    Some(key) => self.set_somewhere(key, &value),
+                    Some(key) => self.sets_somewhere(key, &value),
                     None => self.presence.lose(),
                 }
                 return self.hand_over(&value);
@@ -117,13 +126,7 @@ impl Machine<'_> {
                     self.is_vague_attribute(&Value::text(&data_name(&key)));
                 }
                 if super::platform::extends(of, "Node") {
-                    self.set_somewhere(&key, &value);
-                    match &*key {
-                        "id" => self.gives_names(&value, true),
-                        "className" | "classList" => self.gives_names(&value, false),
-                        "innerHTML" | "outerHTML" => self.brings_markup(&value),
-                        _ => {}
-                    }
+                    self.sets_somewhere(&key, &value);
                 }
                 let handler = value.clone();
                 if key.starts_with("on") {
@@ -177,7 +180,7 @@ impl Machine<'_> {
             self.call(&setter, Value::Object(id), Arguments::of(vec![value]), span)?;
             return Ok(());
         }
-        self.put_member(id, key, value);
+        self.keeps_member(id, key, value);
         Ok(())
     }
 
