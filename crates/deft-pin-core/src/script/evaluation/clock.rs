@@ -108,7 +108,17 @@ impl Machine<'_> {
         if name.starts_with("set")
             && let Value::Object(id) = this
         {
-            self.object_mut(*id).kind = Kind::Date(Moment::Unknown);
+            let is_strong = self.is_strong(self.object(*id).born);
+            let parts: Option<Vec<f64>> =
+                arguments.values.iter().map(|part| self.as_number(part).ok()).collect();
+            let moved = parts.filter(|_| is_strong).and_then(|parts| moved(name, moment, &parts));
+            self.object_mut(*id).kind = Kind::Date(moved.unwrap_or(Moment::Unknown));
+            return moved.map_or(Value::A_NUMBER, |_| Value::Some("Number", Doubt::Page));
+        }
+        if let (Moment::At(time), "toISOString" | "toJSON") = (moment, name)
+            && let Some(written) = written_time(time)
+        {
+            return Value::text(&written);
         }
         match (name, moment) {
             ("getTime" | "valueOf" | "UTC" | "parse", Moment::At(time) | Moment::Local(time)) => {
@@ -120,7 +130,6 @@ impl Machine<'_> {
                 Some(part) => Value::Number(part),
                 None => Value::A_NUMBER,
             },
-            (name, _) if name.starts_with("set") => Value::A_NUMBER,
             (name, moment) if name.starts_with("to") => match moment {
                 Moment::Now => Value::Some("String", Doubt::Now),
                 _ => Value::Some("String", Doubt::Bare),
@@ -128,6 +137,64 @@ impl Machine<'_> {
             _ => Value::VISIT,
         }
     }
+}
+
+/// A time as it is written in UTC (ECMA-262, "Date Time String Format"); none for years of other than four digits.
+fn written_time(time: f64) -> Option<String> {
+    if !(0.0..2e14).contains(&time) {
+        return None;
+    }
+    let rest = time.floor().rem_euclid(86_400_000.0) as u64;
+    let (hours, minutes) = (rest / 3_600_000, rest / 60_000 % 60);
+    let (seconds, milliseconds) = (rest / 1000 % 60, rest % 1000);
+    Some(format!("{}T{hours:02}:{minutes:02}:{seconds:02}.{milliseconds:03}Z", Day::of_time(time)))
+}
+
+/// A date that some of its parts were set of (ECMA-262, "Date.prototype.setMonth" and the like), in the time zone that it is
+/// written in; none where that is not known.
+fn moved(name: &str, moment: Moment, parts: &[f64]) -> Option<Moment> {
+    let (time, part) = match moment {
+        Moment::Local(time) => (time, name.strip_prefix("set").filter(|part| !part.starts_with("UTC"))?),
+        Moment::At(time) => (time, name.strip_prefix("setUTC")?),
+        Moment::Now | Moment::Unknown => return None,
+    };
+    if !time.is_finite() || time.abs() > 8e15 || parts.is_empty() || parts.iter().any(|own| own.abs() >= 1e6)
+    {
+        return None;
+    }
+    let (year, month, day) = Day::of_time(time).date();
+    let of_day = time.rem_euclid(86_400_000.0);
+    let given = |at: usize, otherwise: f64| parts.get(at).map_or(otherwise, |own| own.trunc());
+    let clock = [
+        (of_day / 3_600_000.0).floor(),
+        (of_day / 60_000.0).floor().rem_euclid(60.0),
+        (of_day / 1000.0).floor().rem_euclid(60.0),
+        of_day.floor().rem_euclid(1000.0),
+    ];
+    let (year, month, day) = (year as f64, f64::from(month - 1), f64::from(day));
+    let (date, from) = match part {
+        "FullYear" => ([given(0, year), given(1, month), given(2, day)], 4),
+        "Month" => ([year, given(0, month), given(1, day)], 4),
+        "Date" => ([year, month, given(0, day)], 4),
+        "Hours" => ([year, month, day], 0),
+        "Minutes" => ([year, month, day], 1),
+        "Seconds" => ([year, month, day], 2),
+        "Milliseconds" => ([year, month, day], 3),
+        _ => return None,
+    };
+    let clock: Vec<f64> = clock
+        .iter()
+        .enumerate()
+        .map(|(at, own)| if at < from { *own } else { given(at - from, *own) })
+        .collect();
+    let months = date[0] * 12.0 + date[1];
+    let first = Day::new(months.div_euclid(12.0) as i64, months.rem_euclid(12.0) as u32 + 1, 1)?;
+    let hours = (date[2] - 1.0) * 24.0 + clock[0];
+    let moved = first.start() + ((hours * 60.0 + clock[1]) * 60.0 + clock[2]) * 1000.0 + clock[3];
+    Some(match moment {
+        Moment::Local(_) => Moment::Local(moved),
+        _ => Moment::At(moved),
+    })
 }
 
 /// What a method of a date comes to on each visit, whatever the time zone (ECMA-262, "Date.prototype.getMonth" and the

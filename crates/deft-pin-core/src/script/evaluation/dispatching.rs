@@ -73,9 +73,11 @@ impl Machine<'_> {
             }
             _ => None,
         };
-        let is_plain = !["removeEventListener", "stopImmediatePropagation", "once:", ".off(", ".unbind("]
-            .iter()
-            .any(|word| self.text.contains(word));
+        const NOT_FOLLOWED: &[&str] = &[
+            "removeEventListener", "stopImmediatePropagation", "stopPropagation", "once:", "signal",
+            "capture:", ".off(", ".unbind(",
+        ];
+        let is_plain = !NOT_FOLLOWED.iter().any(|word| self.text.contains(word));
         // What stands in the page's own attributes, or listens perhaps, does what nobody knows.
         let is_known = is_plain
             && self.changes_surely()
@@ -83,18 +85,24 @@ impl Machine<'_> {
             && known.as_ref().is_none_or(|(_, name, _)| !self.has_own_handler(name));
         let (Some((id, name, bubbles)), true) = (known, is_known) else {
             self.knows_nothing_more();
+            // What they do is done perhaps.
+            let handlers: Vec<Value> =
+                self.listeners.iter().map(|own| own.handler.clone()).take(MOST).collect();
+            handlers.iter().try_for_each(|handler| self.hand_over(handler))?;
             return self.hand_over(event);
         };
-        let all: Vec<Listener> = self
+        let mut all: Vec<(usize, Listener)> = self
             .listeners
             .iter()
             .filter(|own| own.event == name && self.reaches(target, own.target, bubbles))
             .take(MOST)
-            .cloned()
+            .map(|own| (self.distance(target, own.target), own.clone()))
             .collect();
+        // It comes to what is around later.
+        all.sort_by_key(|(distance, _)| *distance);
         let object = self.object_mut(id);
         object.members.insert(Arc::from("target"), target.clone());
-        for Listener { target, handler, is_query, .. } in all {
+        for (_, Listener { target, handler, is_query, .. }) in all {
             let current = Value::Object(target);
             self.object_mut(id).members.insert(Arc::from("currentTarget"), current.clone());
             let (tries, thrown) = (std::mem::take(&mut self.tries), self.thrown);
@@ -171,12 +179,31 @@ impl Machine<'_> {
             Some(Value::Null(_)) => false,
             Some(Value::Text(address)) if address.starts_with('#') => false,
             Some(Value::Text(address))
-                if self.turn.is_none() && !address.trim_start().to_ascii_lowercase().starts_with("javascript:") =>
+                if self.turn.is_none()
+                    && !address.trim_start().to_ascii_lowercase().starts_with("javascript:") =>
             {
                 self.presence.ends = true;
                 false
             }
             _ => true,
+        }
+    }
+
+    /// How far around what an event is on a listener is.
+    fn distance(&self, target: &Value, listener: ObjectId) -> usize {
+        match &self.object(listener).kind {
+            _ if matches!(target, Value::Object(id) if *id == listener) => 0,
+            Kind::Window => usize::MAX,
+            Kind::Document => usize::MAX - 1,
+            Kind::Element(around) => {
+                let ids =
+                    self.node_of(target).and_then(|own| self.present_id(own)).zip(self.present_id(*around));
+                let (Some(document), Some((own, around))) = (self.present_document(), ids) else { return 1 };
+                std::iter::successors(Some(own), |at| document.node(*at).parent())
+                    .position(|at| at == around)
+                    .unwrap_or(1)
+            }
+            _ => 1,
         }
     }
 

@@ -62,7 +62,7 @@ impl Machine<'_> {
             return (key == "host").then_some(Value::OPEN);
         }
         Some(match key {
-            "classList" | "relList" | "sandbox" => self.made(Kind::Tokens(id)),
+            "classList" => self.made(Kind::Tokens(id)),
             "style" => self.made(Kind::Style),
             "dataset" => self.made(Kind::Dataset(id)),
             "ownerDocument" => Value::Object(DOCUMENT),

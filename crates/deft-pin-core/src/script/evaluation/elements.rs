@@ -297,6 +297,7 @@ impl Machine<'_> {
                 self.touched.attributes.insert(Arc::from(format!("data-{key}")));
             }
             Kind::Style => {
+                self.touched.attributes.insert(Arc::from("style"));
                 self.check_style(key, value, span);
                 return Ok(true);
             }

@@ -37,6 +37,9 @@ impl Machine<'_> {
             }
         }
         let handler = self.listener(&handler);
+        // One that is told on the way in comes before others.
+        let is_early = arguments.get(2).truth() != Ok(false) && arguments.get(2).primitive().is_some();
+        self.presence.has_vague_listeners |= is_early;
         self.listen(this, &event, handler, span);
         Value::UNDEFINED
     }

@@ -86,13 +86,21 @@ impl Machine<'_> {
 
     /// What is stored under a name.
     pub(super) fn stored(&mut self, storage: ObjectId, key: &str, nothing: Value) -> Value {
+        let own = self.object(storage).members.get(key).cloned().map(|own| match own {
+            Value::Null(_) => nothing.clone(),
+            own => own,
+        });
+        // What the script has just stored is there on each visit.
+        if let Some(own) = own.clone().filter(|_| !self.is_later) {
+            return own;
+        }
         if !self.is_first() {
             return Value::VISIT;
         }
-        let object = self.object(storage);
-        if let Some(own) = object.members.get(key) {
-            return own.clone();
+        if let Some(own) = own {
+            return own;
         }
+        let object = self.object(storage);
         let is_open = object.is_open;
         let is_others = is_open
             || self

@@ -9,9 +9,12 @@ use super::value::{Doubt, Kind, Node, ObjectId, Value};
 
 /// Members that give something else than what was set: what an address comes to, what a control or a place makes of it.
 const ANEW: &[&str] = &[
-    "action", "background", "cite", "codeBase", "currentTime", "data", "formAction", "hash", "host",
-    "hostname", "href", "length", "longDesc", "origin", "password", "pathname", "port", "poster", "protocol",
-    "scrollLeft", "scrollTop", "search", "selected", "selectedIndex", "src", "type", "username",
+    "action", "as", "autocapitalize", "background", "cite", "codeBase", "contentEditable", "crossOrigin",
+    "currentTime", "data", "decoding", "defaultChecked", "defaultSelected", "defaultValue", "dir", "enctype",
+    "enterKeyHint", "fetchPriority", "formAction", "formEnctype", "formMethod", "hash", "host", "hostname",
+    "href", "inputMode", "kind", "length", "loading", "longDesc", "method", "origin", "password", "pathname",
+    "popover", "port", "poster", "preload", "protocol", "referrerPolicy", "scope", "scrollLeft", "scrollTop",
+    "search", "selected", "selectedIndex", "shape", "src", "type", "username",
 ];
 /// Elements whose values are told by what they are.
 const WITH_VALUES: &[&str] = &["input", "option", "output", "select", "textarea"];
@@ -28,13 +31,15 @@ impl Machine<'_> {
                     return Some(self.kept_in_bounds(node, &value));
                 }
                 let is_choice = key == "checked" && !matches!(&*tag, "input");
-                if is_own && (ANEW.contains(&key) || key == "value" && WITH_VALUES.contains(&&*tag) || is_choice) {
+                if is_own
+                    && (ANEW.contains(&key) || key == "value" && WITH_VALUES.contains(&&*tag) || is_choice)
+                {
                     return None;
                 }
                 self.interface_of_node(node)
             }
             Kind::Document => "HTMLDocument",
-            Kind::Dataset(_) => return Some(self.kept_text(value)),
+            Kind::Dataset(_) | Kind::Instance("Storage") => return Some(self.kept_text(value)),
             Kind::Instance(of) => *of,
             _ => return Some(value),
         };

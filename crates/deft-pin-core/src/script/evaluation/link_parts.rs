@@ -11,9 +11,9 @@ impl Machine<'_> {
         if !PARTS.contains(&key) || !matches!(&*self.tag_of(node), "a" | "area") {
             return None;
         }
-        let address = match self.attribute(node, "href") {
-            Value::Text(address) => address,
-            Value::Null(_) => return Some(Value::text("")),
+        let address = match self.attribute_at_present(node, "href") {
+            Some(Value::Text(address)) => address,
+            Some(Value::Null(_)) => return Some(Value::text("")),
             _ => return None,
         };
         if key == "hash" {
@@ -31,10 +31,10 @@ impl Machine<'_> {
         let target = here.join(&address).ok()?;
         let part = match key {
             "pathname" => target.path(),
-            "search" => target
-                .query()
-                .filter(|query| !query.is_empty())
-                .map_or("", |_| &target[url::Position::BeforeQuery..url::Position::AfterQuery]),
+            "search" => {
+                let query = target.query().filter(|query| !query.is_empty());
+                return Some(Value::text(&query.map(|query| format!("?{query}")).unwrap_or_default()));
+            }
             _ if target.host() == here.host() => {
                 return SitePart::of(key).map(SitePart::value);
             }

@@ -168,7 +168,8 @@ impl Machine<'_> {
     fn own_member(&mut self, id: ObjectId, key: &Arc<str>, span: Span) -> Run<Option<Value>> {
         let is_exact = self.tells_present(id);
         let object = self.object(id);
-        if let Some(own) = object.members.get(key).cloned() {
+        let is_storage = matches!(object.kind, Kind::Instance("Storage"));
+        if let Some(own) = object.members.get(key).cloned().filter(|_| !is_storage) {
             if let Some(Kind::Getter(getter)) = self.kind(&own).cloned() {
                 let value = self.call(&getter, Value::Object(id), Arguments::default(), span)?;
                 return Ok(Some(value));
@@ -379,12 +380,10 @@ impl Machine<'_> {
             }
             Some(member) if member.is_function => self.made(Kind::Native(of, Arc::clone(key))),
             // What a page has is the same on each visit, whatever it is.
-            Some(member) if platform::extends(member.of, "Node") && !is_of_visit(key) => {
-                match self.typed(member.result) {
-                    Value::Some(of, _) => Value::Some(of, Doubt::Page),
-                    Value::Unknown(_) => Value::OPEN,
-                    other => other,
-                }
+            Some(member)
+                if DATA.contains(&member.of) || platform::extends(member.of, "Node") && !is_of_visit(key) =>
+            {
+                self.typed(member.result).of_page()
             }
             Some(member) => self.typed(member.result),
             // Another script may have given all of the kind such a member.
@@ -533,6 +532,9 @@ fn names_prototype(of: Interface, has: impl Fn(&str) -> bool) -> bool {
     let mut all = std::iter::successors(Some(of), |of| platform::parent(of));
     all.any(|of| has(&format!("{of}.prototype")))
 }
+
+/// Interfaces of data that a script makes itself: these do not differ from visit to visit.
+pub(super) const DATA: &[&str] = &["AbortController", "AbortSignal", "Blob", "Headers", "Request"];
 
 fn math_constant(name: &str) -> Value {
     Value::Number(match name {

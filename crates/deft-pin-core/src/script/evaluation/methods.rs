@@ -532,7 +532,8 @@ impl Machine<'_> {
             return Ok(self.match_expression(name, &this, &arguments.get(0)));
         }
         let known = platform::member(of, name).or_else(|| platform::static_member(of, name));
-        Ok(known.map_or(Value::OPEN, |member| self.typed(member.result)))
+        let value = known.map_or(Value::OPEN, |member| self.typed(member.result));
+        Ok(if super::members::DATA.contains(&of) { value.of_page() } else { value })
     }
 
     /// Whether a text is no regular expression, as far as its brackets tell (ECMA-262, 22.2.1).

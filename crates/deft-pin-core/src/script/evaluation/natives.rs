@@ -311,7 +311,8 @@ impl Machine<'_> {
             if matches!(self.object(*id).kind, Kind::Window) {
                 self.set_window_member(&key, value, span);
             } else if !is_platform || !self.set_platform_member(*id, &key, &value, span)? {
-                if matches!(self.object(*id).kind, Kind::Instance(of) if super::platform::extends(of, "Node")) {
+                if matches!(self.object(*id).kind, Kind::Instance(of) if super::platform::extends(of, "Node"))
+                {
                     self.sets_somewhere(&key, &value);
                 }
                 self.keeps_member(*id, key, value);

@@ -23,10 +23,21 @@ const TEXT_WORDS: &[&str] = &[
 
 /// Members that say whether an attribute is there (HTML, "reflecting content attributes in IDL attributes").
 const SWITCHED: &[(&str, &str)] = &[
-    ("async", "async"), ("autofocus", "autofocus"), ("controls", "controls"), ("defaultChecked", "checked"),
-    ("defaultSelected", "selected"), ("defer", "defer"), ("disabled", "disabled"), ("hidden", "hidden"),
-    ("loop", "loop"), ("multiple", "multiple"), ("noModule", "nomodule"), ("noValidate", "novalidate"),
-    ("readOnly", "readonly"), ("required", "required"), ("reversed", "reversed"),
+    ("async", "async"),
+    ("autofocus", "autofocus"),
+    ("controls", "controls"),
+    ("defaultChecked", "checked"),
+    ("defaultSelected", "selected"),
+    ("defer", "defer"),
+    ("disabled", "disabled"),
+    ("hidden", "hidden"),
+    ("loop", "loop"),
+    ("multiple", "multiple"),
+    ("noModule", "nomodule"),
+    ("noValidate", "novalidate"),
+    ("readOnly", "readonly"),
+    ("required", "required"),
+    ("reversed", "reversed"),
 ];
 
 impl Machine<'_> {
@@ -190,7 +201,9 @@ impl Machine<'_> {
             {
                 let (_, attribute) = SWITCHED.iter().find(|(own, _)| *own == key)?;
                 match self.attribute_at_present(node, attribute)? {
-                    Value::Text(given) if key == "hidden" && given.eq_ignore_ascii_case("until-found") => None,
+                    Value::Text(given) if key == "hidden" && given.eq_ignore_ascii_case("until-found") => {
+                        None
+                    }
                     Value::Text(_) => Some(Value::Boolean(true)),
                     Value::Null(_) => Some(Value::Boolean(false)),
                     _ => None,

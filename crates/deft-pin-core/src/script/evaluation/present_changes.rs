@@ -60,6 +60,17 @@ impl Machine<'_> {
             Some(Kind::Constructor(_) | Kind::Date(_) | Kind::Promise(_) | Kind::RegExp(_) | Kind::Style) => {
                 value
             }
+            // Whose words these are is not known, nor of which attribute.
+            Some(Kind::Instance("DOMTokenList")) => {
+                self.changes_somewhere(name, arguments);
+                if matches!(name, "add" | "remove" | "toggle" | "replace") {
+                    for attribute in ["class", "for", "part", "rel", "sandbox", "sizes"] {
+                        self.presence.vague.attributes.insert(Arc::from(attribute));
+                        self.touched.attributes.insert(Arc::from(attribute));
+                    }
+                }
+                value
+            }
             // Of these it is not known which they are.
             Some(Kind::Instance(of)) if !super::platform::extends(of, "Node") => {
                 const CHANGING: &[&str] = &["Range", "Selection", "NamedNodeMap", "HTMLOptionsCollection"];

@@ -30,7 +30,8 @@ const SWITCHES: &[&str] = &["disabled", "hidden", "multiple", "open", "required"
 /// Members that change nothing in the tree.
 const ASIDE: &[&str] = &[
     "value", "checked", "selected", "selectedIndex", "scrollTop", "scrollLeft", "currentTime", "volume",
-    "muted", "indeterminate", "playbackRate", "selectionStart", "selectionEnd", "files", "valueAsNumber",
+    "muted", "indeterminate", "playbackRate", "selectionStart", "selectionEnd", "files", "valueAsDate",
+    "valueAsNumber",
 ];
 
 impl Machine<'_> {
@@ -153,6 +154,16 @@ impl Machine<'_> {
                 self.gives_at_present(node, Some(key), given);
             }
             "value" => self.sets_value(node, value),
+            "defaultValue" => match &*self.tag_of(node) {
+                "input" => self.gives_at_present(node, Some("value"), self.as_text(value).ok().map(Some)),
+                "textarea" => self.set_at_present(node, "textContent", value),
+                _ => self.presence.vague.states = true,
+            },
+            "defaultChecked" | "defaultSelected" | "defaultMuted" => {
+                let attribute = key["default".len()..].to_ascii_lowercase();
+                let given = value.truth().ok().map(|is_on| is_on.then(|| Arc::from("")));
+                self.gives_at_present(node, Some(&attribute), given);
+            }
             "hash" | "host" | "hostname" | "pathname" | "port" | "protocol" | "search"
                 if matches!(&*self.tag_of(node), "a" | "area") =>
             {

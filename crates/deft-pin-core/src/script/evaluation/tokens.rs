@@ -177,6 +177,10 @@ impl Machine<'_> {
     }
 
     pub(super) fn call_style(&mut self, name: &str, arguments: &Arguments, span: Span) -> Value {
+        if matches!(name, "setProperty" | "removeProperty") {
+            self.touched.attributes.insert(Arc::from("style"));
+            self.presence.vague.attributes.insert(Arc::from("style"));
+        }
         if name != "setProperty" {
             return Value::A_TEXT;
         }

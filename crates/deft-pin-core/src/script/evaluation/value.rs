@@ -377,6 +377,15 @@ impl Value {
         }
     }
 
+    /// The same on each visit, where it is not known.
+    pub(super) fn of_page(self) -> Value {
+        match self {
+            Value::Some(of, _) => Value::Some(of, Doubt::Page),
+            Value::Unknown(_) => Value::OPEN,
+            other => other,
+        }
+    }
+
     /// Either of two.
     pub(super) fn or(self, other: Value) -> Value {
         if self.is_same(&other) {
