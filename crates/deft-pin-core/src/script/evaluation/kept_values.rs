@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use super::machine::Machine;
 use super::platform;
+use super::present_sets::attribute_of;
 use super::value::{Doubt, Kind, Node, ObjectId, Value};
 
 /// Members that give something else than what was set: what an address comes to, what a control or a place makes of it.
@@ -77,6 +78,15 @@ impl Machine<'_> {
                 self.object_mut(object).members.shift_remove(&key);
             }
         }
+    }
+
+    /// What members have kept that give an attribute is that no more: the attribute was given something else.
+    pub(super) fn forgets_kept(&mut self, element: ObjectId, attribute: &Value) {
+        let attribute = self.as_text(attribute).ok();
+        self.object_mut(element).members.retain(|key, _| match &attribute {
+            Some(attribute) => key.starts_with('#') || !attribute_of(key).eq_ignore_ascii_case(attribute),
+            None => key.starts_with('#'),
+        });
     }
 
     fn kept_text(&self, value: Value) -> Value {

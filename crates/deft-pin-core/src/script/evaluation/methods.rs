@@ -532,8 +532,14 @@ impl Machine<'_> {
             return Ok(self.match_expression(name, &this, &arguments.get(0)));
         }
         let known = platform::member(of, name).or_else(|| platform::static_member(of, name));
+        // What the page has is the same on each visit, and so are data that the script makes.
+        const OF_PAGE: &[&str] = &[
+            "closest", "compareDocumentPosition", "contains", "getAttribute", "getAttributeNames",
+            "hasAttribute", "hasAttributes", "hasChildNodes", "isEqualNode", "isSameNode", "matches",
+        ];
+        let is_of_page = super::members::DATA.contains(&of) || is_dom && OF_PAGE.contains(&name);
         let value = known.map_or(Value::OPEN, |member| self.typed(member.result));
-        Ok(if super::members::DATA.contains(&of) { value.of_page() } else { value })
+        Ok(if is_of_page { value.of_page() } else { value })
     }
 
     /// Whether a text is no regular expression, as far as its brackets tell (ECMA-262, 22.2.1).

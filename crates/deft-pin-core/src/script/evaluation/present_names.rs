@@ -51,6 +51,9 @@ impl Machine<'_> {
         key: Option<&str>,
         value: Option<Option<Arc<str>>>,
     ) {
+        if let Some(element) = self.elements.get(&node).copied() {
+            self.forgets_kept(element, &key.map_or(Value::OPEN, Value::text));
+        }
         if self.presence.is_lost() {
             return;
         }
@@ -138,6 +141,7 @@ impl Machine<'_> {
                 if had && !classes.contains(to) {
                     classes.push(Arc::clone(to));
                 }
+                result = (is_done && self.is_present()).then_some(Value::Boolean(had));
             }
             ("toggle", [Some(class), ..]) => {
                 let force = match arguments.values.get(1) {

@@ -28,6 +28,7 @@ impl Machine<'_> {
                     self.check_class(name, &text, span)?;
                 }
             }
+            self.forgets_kept(element, &Value::text("class"));
         }
         let first = arguments.get(0);
         Ok(match name {
@@ -61,7 +62,7 @@ impl Machine<'_> {
                     }
                 }
                 self.found.clear();
-                if name == "toggle" { Value::A_BOOLEAN } else { Value::UNDEFINED }
+                if matches!(name, "toggle" | "replace") { Value::A_BOOLEAN } else { Value::UNDEFINED }
             }
             "contains" => match (node, self.as_text(&first)) {
                 (Some(Node::Page(_)), Ok(class)) => {

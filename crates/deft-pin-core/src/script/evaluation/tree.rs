@@ -114,6 +114,9 @@ impl Machine<'_> {
                 Value::UNDEFINED
             }
             "setAttribute" | "toggleAttribute" => {
+                if let Value::Object(id) = this {
+                    self.forgets_kept(*id, &first);
+                }
                 let result = if name == "setAttribute" { Value::UNDEFINED } else { Value::A_BOOLEAN };
                 match self.as_text(&first) {
                     Ok(key) if matches!(&*key, "id" | "class") => {
@@ -138,6 +141,9 @@ impl Machine<'_> {
                 result
             }
             "removeAttribute" => {
+                if let Value::Object(id) = this {
+                    self.forgets_kept(*id, &first);
+                }
                 if let Ok(key) = self.as_text(&first) {
                     if let Some(node) = node.filter(|_| matches!(&*key, "id" | "class")) {
                         self.loses_name(node, &key, &Value::text(""));
