@@ -82,6 +82,20 @@ impl Machine<'_> {
         Some(flat)
     }
 
+    /// The same as deep as that; none where it comes to too many.
+    fn flattened_to(&self, items: Vec<Value>, depth: f64) -> Option<Vec<Value>> {
+        const DEEPEST: f64 = 10.0;
+        const MOST: usize = 2_000;
+        let mut flat = items;
+        let mut left = depth.min(DEEPEST);
+        while left >= 1.0 && flat.iter().any(|item| matches!(self.kind(item), Some(Kind::Array(_)))) {
+            flat = self.flattened(&flat).filter(|flat| flat.len() <= MOST)?;
+            self.charge(flat.len());
+            left -= 1.0;
+        }
+        Some(flat)
+    }
+
     fn has_holes(&self, list: &Value) -> bool {
         matches!(list, Value::Object(id) if self.object(*id).members.contains_key(HOLES))
     }
@@ -309,6 +323,26 @@ impl Machine<'_> {
                         }
                     }
                     "toReversed" if !more => known.reverse(),
+                    "flat" if !more => {
+                        let depth = match arguments.get(0) {
+                            Value::Undefined(_) => Ok(1.0),
+                            given => self.as_number(&given),
+                        };
+                        match depth.ok().and_then(|depth| self.flattened_to(known, depth)) {
+                            Some(flat) => known = flat,
+                            None => (known, more) = (Vec::new(), true),
+                        }
+                    }
+                    "with" if !more => {
+                        let length = known.len() as f64;
+                        let at = self
+                            .as_number(&arguments.get(0))
+                            .map(|at| if at < 0.0 { length + at } else { at });
+                        match at {
+                            Ok(at) if (0.0..length).contains(&at) => known[at as usize] = arguments.get(1),
+                            _ => more = true,
+                        }
+                    }
                     "flat" | "with" => more = true,
                     _ => {}
                 }

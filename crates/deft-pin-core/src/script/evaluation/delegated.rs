@@ -12,6 +12,8 @@ use crate::markup::{Assume, ElementRef, Matcher, NodeId, parse_selectors};
 use crate::script::program::{Expression, ExpressionId, Key, Pattern, PatternId, Variable};
 use std::sync::Arc;
 
+/// What marks an element of the page of which nobody knows which it is.
+const SOMEWHERE: &str = "#somewhere";
 /// For so many elements.
 const MOST: usize = 6;
 
@@ -56,6 +58,12 @@ impl Machine<'_> {
                 let part = if key == "dataset" { "DOMStringMap" } else { "DOMTokenList" };
                 let made = self.make(Kind::Instance(part));
                 self.object_mut(made).members.insert(Self::name(WITHIN), within);
+                Some(Value::Object(made))
+            }
+            // What is around it is on the page as well.
+            (_, "parentElement" | "parentNode") => {
+                let made = self.make(Kind::Instance("HTMLElement"));
+                self.object_mut(made).members.insert(Self::name(SOMEWHERE), Value::NULL);
                 Some(Value::Object(made))
             }
             (_, key) if TELLING.contains(&key) => {
@@ -107,6 +115,14 @@ impl Machine<'_> {
             }
             _ => None,
         }
+    }
+
+    /// Whether a value is some element of the page, nobody knows which.
+    pub(super) fn is_somewhere(&self, value: &Value) -> bool {
+        let Value::Object(id) = value else { return false };
+        let object = self.object(*id);
+        let is_marked = [WITHIN, SOMEWHERE].iter().any(|mark| object.members.contains_key(*mark));
+        is_marked && matches!(object.kind, Kind::Instance("HTMLElement"))
     }
 
     /// Whether a value is where an event came from, or what belongs to that.

@@ -51,6 +51,11 @@ impl Machine<'_> {
         let document = self.world.document();
         let until = self.world.parsed_until().filter(|_| !self.is_later);
         Ok(Some(match key {
+            // Nothing is around it, nor beside it.
+            "parentNode" | "parentElement" | "nextSibling" | "previousSibling" | "ownerDocument"
+            | "nodeValue" | "textContent" => {
+                Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() })))
+            }
             "body" => match document.body() {
                 Some(body) if until.is_some_and(|until| body.data().start() >= until) => {
                     self.nothing("body".to_owned(), span, true)

@@ -7,7 +7,7 @@ use super::lookup_shapes::OPEN;
 use super::lookups::local;
 use super::machine::{Machine, Run, WINDOW};
 use super::made_node::{Contents, FRAGMENT, READ, SHADOW};
-use super::pieces::shape_of;
+use super::pieces::{shape_of, shapes_of};
 use super::platform::{self, Interface};
 use super::present_page::drawing_of;
 use super::present_sets::{data_member, data_name};
@@ -181,9 +181,9 @@ impl Machine<'_> {
         let text = match (self.as_text(value), value) {
             (Ok(text), _) => text,
             (Err(_), Value::Pieced(pieces, _)) => {
-                let shape = shape_of(pieces);
-                self.begins_names(shape.split_ascii_whitespace());
-                let known = shape.split_ascii_whitespace().filter(|word| !word.contains(OPEN));
+                let shapes = shapes_of(pieces).join(" ");
+                self.begins_names(shapes.split_ascii_whitespace());
+                let known = shapes.split_ascii_whitespace().filter(|word| !word.contains(OPEN));
                 Arc::from(known.collect::<Vec<_>>().join(" "))
             }
             _ => {

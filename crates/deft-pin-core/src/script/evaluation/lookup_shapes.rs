@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use super::iterators::ITERATOR;
 use super::machine::{Machine, Run};
-use super::pieces::shape_of;
+use super::pieces::shapes_of;
 use super::value::{Kind, Node, Value};
 use crate::markup::parse_selectors;
 use crate::script::program::{Expression, ExpressionId};
@@ -16,7 +16,7 @@ use oxc_syntax::operator::BinaryOperator;
 /// What stands for a part that is not known.
 pub(super) const OPEN: char = '\u{e000}';
 /// So many texts an expression may come to.
-const MOST: usize = 4;
+const MOST: usize = 6;
 
 /// A selector that finds all that one of a shape can find; none where the shape does not tell.
 fn widened(shape: &str) -> Option<String> {
@@ -128,7 +128,7 @@ impl Machine<'_> {
         match arguments.get(at) {
             // It tells more than how it is written.
             Value::Pieced(pieces, _) if shapes.iter().all(|shape| shape.chars().all(|c| c == OPEN)) => {
-                Some(vec![shape_of(&pieces)])
+                Some(shapes_of(&pieces))
             }
             _ => Some(shapes),
         }
@@ -183,7 +183,7 @@ impl Machine<'_> {
                 match environment.and_then(|own| own.places.get(variable)).map(|own| &own.value) {
                     Some(Value::Text(text)) => vec![text.to_string()],
                     Some(Value::Number(number)) => vec![number.to_string()],
-                    Some(Value::Pieced(pieces, _)) => vec![shape_of(pieces)],
+                    Some(Value::Pieced(pieces, _)) => shapes_of(pieces),
                     _ => open(),
                 }
             }

@@ -29,6 +29,9 @@ impl Machine<'_> {
         let scope = match self.kind(this) {
             Some(Kind::Document | Kind::Window) => None,
             Some(Kind::Element(node)) => Some(*node),
+            _ if name == "querySelector" && self.is_somewhere(this) => {
+                return self.look_up_somewhere(arguments, span);
+            }
             _ => return Ok(Value::OPEN),
         };
         let is_all = !matches!(name, "getElementById" | "querySelector");
@@ -102,6 +105,19 @@ impl Machine<'_> {
             _ => false,
         };
         is_address && matches!(arguments.get(0), Value::Some("String", _) | Value::Pieced(..))
+    }
+
+    /// What is looked up in some element of the page, nobody knows in which: nothing, where the page has nothing of it.
+    fn look_up_somewhere(&mut self, arguments: &Arguments, span: Span) -> Run<Value> {
+        let Value::Text(text) = arguments.get(0) else { return Ok(Value::OPEN) };
+        let Ok(selectors) = parse_selectors(&text) else { return Ok(Value::OPEN) };
+        if text.contains(":scope") {
+            return Ok(Value::OPEN);
+        }
+        Ok(match self.find(None, &text, &selectors, None, span)? {
+            nothing @ Value::Null(Some(_)) => nothing,
+            _ => Value::OPEN,
+        })
     }
 
     pub(super) fn refused_selector(

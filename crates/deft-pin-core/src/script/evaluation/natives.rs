@@ -138,6 +138,16 @@ impl Machine<'_> {
                         let Value::Object(id) = this else { return Ok(Value::OPEN) };
                         Value::Boolean(self.object(id).members.contains_key(&key))
                     }
+                    Some(Kind::List(_, items)) if matches!(&this, Value::Object(id) if !self.object(*id).is_open) =>
+                    {
+                        let is_place = key.parse::<usize>().is_ok_and(|at| at < items.len());
+                        Value::Boolean(is_place)
+                    }
+                    Some(Kind::Array(items)) if matches!(&this, Value::Object(id) if !self.object(*id).is_open) =>
+                    {
+                        let is_place = key.parse::<usize>().is_ok_and(|at| at < items.len());
+                        Value::Boolean(is_place || &*key == "length")
+                    }
                     _ => Value::OPEN,
                 },
                 _ => Value::OPEN,

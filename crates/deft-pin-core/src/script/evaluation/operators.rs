@@ -6,6 +6,7 @@ use oxc_syntax::operator::BinaryOperator;
 
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop};
+use super::pieces::Piece;
 use super::value::{Doubt, Kind, Moment, Value};
 use crate::source::Span;
 
@@ -76,6 +77,11 @@ impl Machine<'_> {
         }
         match (left, right) {
             (Value::Some(_, Doubt::Site(a)), Value::Some(_, Doubt::Site(b))) if a == b => Ok(true),
+            (Value::Pieced(pieces, _), Value::Text(text)) | (Value::Text(text), Value::Pieced(pieces, _))
+                if matches!(&**pieces, [Piece::OneOf(texts)] if !texts.contains(text)) =>
+            {
+                Ok(false)
+            }
             _ if left.doubt().is_some() || right.doubt().is_some() => {
                 Err(left.doubt().max(right.doubt()).unwrap_or(Doubt::Open))
             }

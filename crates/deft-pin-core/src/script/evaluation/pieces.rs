@@ -13,12 +13,35 @@ use crate::markup::{Document, LocalName, NodeData, NodeId};
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(super) enum Piece {
     Known(Arc<str>),
+    /// One of these.
+    OneOf(Arc<[Arc<str>]>),
     /// A number, a date, a text of the page: no markup stands in it.
     Hole,
 }
 
+impl Piece {
+    fn has_markup(&self) -> bool {
+        match self {
+            Piece::Known(text) => text.contains(['<', '&']),
+            Piece::OneOf(texts) => texts.iter().any(|text| text.contains(['<', '&'])),
+            Piece::Hole => false,
+        }
+    }
+
+    /// Whether it is not empty, whatever it is.
+    pub(super) fn is_something(&self) -> bool {
+        match self {
+            Piece::Known(text) => !text.is_empty(),
+            Piece::OneOf(texts) => texts.iter().all(|text| !text.is_empty()),
+            Piece::Hole => false,
+        }
+    }
+}
+
 /// Texts of more pieces are not followed.
 const MOST: usize = 200;
+/// As many texts one of which it is are told apart.
+const MOST_SHAPES: usize = 6;
 /// Longer texts are not followed.
 const LONGEST: usize = 20_000;
 
@@ -83,7 +106,11 @@ impl Machine<'_> {
             }
         }
         for piece in &pieces {
-            length += if let Piece::Known(text) = piece { text.len() } else { 1 };
+            length += match piece {
+                Piece::Known(text) => text.len(),
+                Piece::OneOf(texts) => texts.iter().map(|text| text.len()).sum(),
+                Piece::Hole => 1,
+            };
         }
         let Some(doubt) = doubt else {
             return match pieces.as_slice() {
@@ -92,10 +119,7 @@ impl Machine<'_> {
             };
         };
         self.charge(length / 64);
-        let has_markup = pieces.iter().any(|piece| match piece {
-            Piece::Known(text) => text.contains(['<', '&']),
-            Piece::Hole => false,
-        });
+        let has_markup = pieces.iter().any(Piece::has_markup);
         let doubt = if has_markup || !is_followed { doubt.with_markup() } else { doubt };
         if !is_followed || pieces.len() > MOST || length > LONGEST {
             return Value::Some("String", doubt);
@@ -121,6 +145,9 @@ impl Machine<'_> {
             Value::Some(..) => Arc::from([Piece::Hole]),
             _ => return None,
         };
+        if pieces.iter().any(|piece| matches!(piece, Piece::OneOf(_)) && piece.has_markup()) {
+            return None;
+        }
         let text = shape_of(&pieces);
         // What a reference or a tag stands for is not known, and what is in a template is not looked through.
         const BEFORE: &[&str] = &["&", "&#", "<", "</"];
@@ -136,10 +163,27 @@ pub(super) fn shape_of(pieces: &[Piece]) -> String {
     for piece in pieces {
         match piece {
             Piece::Known(text) => shape.push_str(text),
-            Piece::Hole => shape.push(OPEN),
+            Piece::OneOf(_) | Piece::Hole => shape.push(OPEN),
         }
     }
     shape
+}
+
+/// The texts that it may be, each with a sign for each hole; few of them.
+pub(super) fn shapes_of(pieces: &[Piece]) -> Vec<String> {
+    let mut shapes = vec![String::new()];
+    for piece in pieces {
+        match piece {
+            Piece::OneOf(texts) if shapes.len() * texts.len() <= MOST_SHAPES => {
+                let longer =
+                    |shape: &String| texts.iter().map(|text| format!("{shape}{text}")).collect::<Vec<_>>();
+                shapes = shapes.iter().flat_map(longer).collect();
+            }
+            Piece::Known(text) => shapes.iter_mut().for_each(|shape| shape.push_str(text)),
+            _ => shapes.iter_mut().for_each(|shape| shape.push(OPEN)),
+        }
+    }
+    shapes
 }
 
 /// Adds a piece to others.

@@ -48,6 +48,15 @@ impl Machine<'_> {
         match value {
             _ if !takes_texts => Put::Open,
             Value::Some(..) | Value::Pieced(..) => Put::SomeText,
+            // These are written as texts.
+            Value::Object(id)
+                if matches!(
+                    self.object(*id).kind,
+                    Kind::Array(_) | Kind::List(..) | Kind::Plain | Kind::Query(..) | Kind::Date(_)
+                ) =>
+            {
+                Put::SomeText
+            }
             Value::Object(_) | Value::Unknown(_) => Put::Open,
             value => self.as_text(value).map_or(Put::SomeText, |text| Put::Text(text.to_string())),
         }

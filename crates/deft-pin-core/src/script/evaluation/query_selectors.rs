@@ -111,7 +111,7 @@ fn as_css(text: &str) -> Option<String> {
 
 /// What an attribute is held against, without quotes: jQuery takes numbers there as well.
 static BARE: LazyLock<Option<Regex>> =
-    LazyLock::new(|| Regex::new(r"(\[\s*[\w-]+\s*[*^$|~]?=\s*)([\w-]+)\s*\]").ok());
+    LazyLock::new(|| Regex::new(r"(\[\s*[\w-]+\s*[*^$|~]?=\s*)(-?\d[\w-]*)\s*\]").ok());
 
 /// The selectors of a list, at its commas.
 fn parts(text: &str) -> Vec<&str> {

@@ -295,6 +295,9 @@ pub(super) struct Reaction {
     pub(super) is_final: bool,
 }
 
+/// Of so many texts one may be kept as one of them.
+const MOST_CHOICES: usize = 6;
+
 impl Value {
     pub(super) const OPEN: Value = Value::Unknown(Doubt::Open);
     pub(super) const VISIT: Value = Value::Unknown(Doubt::Visit);
@@ -331,7 +334,7 @@ impl Value {
             Value::Unknown(doubt) | Value::Some(_, doubt) => return Err(*doubt),
             // A piece that is known has something in it.
             Value::Pieced(pieces, doubt) => {
-                let is_some = pieces.iter().any(|piece| matches!(piece, Piece::Known(_)));
+                let is_some = pieces.iter().any(Piece::is_something);
                 return if is_some { Ok(true) } else { Err(*doubt) };
             }
             Value::Undefined(_) | Value::Null(_) => false,
@@ -386,12 +389,37 @@ impl Value {
         }
     }
 
+    /// The texts one of which it is, where these are short.
+    fn choices(&self) -> Option<Vec<Arc<str>>> {
+        const LONGEST: usize = 100;
+        let texts = match self {
+            Value::Text(text) => vec![Arc::clone(text)],
+            Value::Pieced(pieces, _) => match &**pieces {
+                [Piece::OneOf(texts)] => texts.to_vec(),
+                _ => return None,
+            },
+            _ => return None,
+        };
+        texts.iter().all(|text| text.len() <= LONGEST).then_some(texts)
+    }
+
     /// Either of two.
     pub(super) fn or(self, other: Value) -> Value {
         if self.is_same(&other) {
             return self;
         }
         let is_bare = self.has_no_markup() && other.has_no_markup();
+        if let (Some(own), Some(others)) = (self.choices(), other.choices()) {
+            let mut all = own;
+            let news: Vec<Arc<str>> = others.into_iter().filter(|text| !all.contains(text)).collect();
+            all.extend(news);
+            if all.len() <= MOST_CHOICES {
+                let known = if is_bare { Doubt::Bare } else { Doubt::Visit };
+                let doubt = self.doubt().max(other.doubt()).unwrap_or(known);
+                let doubt = if is_bare { doubt } else { doubt.with_markup() };
+                return Value::Pieced(Arc::from([Piece::OneOf(Arc::from(all))]), doubt);
+            }
+        }
         match (&self, &other) {
             (Value::Unknown(a), Value::Unknown(b)) => Value::Unknown(*a.max(b)),
             (Value::Unknown(own), _) | (_, Value::Unknown(own)) if is_bare => {
