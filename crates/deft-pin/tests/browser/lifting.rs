@@ -81,8 +81,8 @@ fn a_lifted_class_looks_the_same_in_chromium() {
     session.good("demo . -q");
     let browser = Browser::without_scripts();
     browser.resize(1280, 800);
-    let compared = hold(&browser, &session, "site", 30);
-    println!("{compared} properties of 30 elements");
+    let compared = hold(&browser, &session, "site", 50);
+    println!("{compared} properties of 50 elements");
     assert!(compared > 200, "{compared}");
 }
 

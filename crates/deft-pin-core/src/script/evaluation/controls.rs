@@ -297,6 +297,7 @@ impl Machine<'_> {
         let is_one =
             select.data().is_html(&local("select")) && select.data().attr(&local("multiple")).is_none();
         let options = options_of(document, select.id);
+        self.charge(options.len());
         let chosen = match (key, value) {
             ("selectedIndex", value) if is_one => match self.as_number(value) {
                 Ok(at) if at >= 0.0 && options.get(at as usize).is_some() => &options[at as usize],

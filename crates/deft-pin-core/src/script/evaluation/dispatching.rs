@@ -86,8 +86,7 @@ impl Machine<'_> {
         let (Some((id, name, bubbles)), true) = (known, is_known) else {
             self.knows_nothing_more();
             // What they do is done perhaps.
-            let handlers: Vec<Value> =
-                self.listeners.iter().map(|own| own.handler.clone()).take(MOST).collect();
+            let handlers: Vec<Value> = self.listeners.iter().map(|own| own.handler.clone()).collect();
             handlers.iter().try_for_each(|handler| self.hand_over(handler))?;
             return self.hand_over(event);
         };

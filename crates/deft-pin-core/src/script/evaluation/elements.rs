@@ -3,11 +3,10 @@
 use std::sync::Arc;
 
 use super::fault::RunFaultKind;
-use super::lookup_shapes::OPEN;
 use super::lookups::local;
 use super::machine::{Machine, Run, WINDOW};
 use super::made_node::{Contents, FRAGMENT, READ, SHADOW};
-use super::pieces::{shape_of, shapes_of};
+use super::piece::{OPEN, shape_of, shapes_of};
 use super::platform::{self, Interface};
 use super::present_page::drawing_of;
 use super::present_sets::{data_member, data_name};

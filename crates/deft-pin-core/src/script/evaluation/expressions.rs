@@ -444,6 +444,7 @@ impl Machine<'_> {
             Key::Name(name) => Some(Arc::clone(name)),
             Key::Computed(id) => {
                 let value = self.expression(*id)?;
+                self.has_number_key = value.primitive() == Some("Number");
                 match &value {
                     Value::Object(_) => None,
                     value => self.as_text(value).ok(),

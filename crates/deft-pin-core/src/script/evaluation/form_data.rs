@@ -133,6 +133,7 @@ impl Machine<'_> {
         if self.object(list).is_open || self.text.contains("formdata") {
             return None;
         }
+        self.charge(items.len());
         let mut entries = Vec::new();
         for item in items {
             let node = self.node_of(&item)?;

@@ -6,15 +6,13 @@ use std::sync::Arc;
 
 use super::iterators::ITERATOR;
 use super::machine::{Machine, Run};
-use super::pieces::shapes_of;
+use super::piece::{OPEN, shapes_of};
 use super::value::{Kind, Node, Value};
 use crate::markup::parse_selectors;
 use crate::script::program::{Expression, ExpressionId};
 use crate::source::Span;
 use oxc_syntax::operator::BinaryOperator;
 
-/// What stands for a part that is not known.
-pub(super) const OPEN: char = '\u{e000}';
 /// So many texts an expression may come to.
 const MOST: usize = 6;
 

@@ -9,13 +9,13 @@ use rustc_hash::FxHashMap;
 use super::fault::{RunFault, RunFaultKind};
 use super::made_node::MadeNode;
 use super::presence::{AskedTarget, Listener, Presence, Reaction, Recipe, Recorded, Yielded};
-use super::screens::Screen;
 use super::touched::{Gone, Touched};
 use super::unfinished::{Frame, Waiting};
 use super::value::{
     Absence, AbsenceId, Certainty, EXACT, EnvironmentId, Gathering, Kind, Members, Node, Object, ObjectId,
     Promise, Value,
 };
+use super::visit::Screen;
 use super::world::World;
 use crate::markup::NodeId;
 use crate::script::program::{ExpressionId, Program, Variable};
@@ -205,6 +205,8 @@ pub(super) struct Machine<'m> {
     regions: u32,
     /// What may have thrown before, and so keeps what comes next from running.
     pub(super) thrown: Option<Certainty>,
+    /// Whether what was asked for last by a name that is not known was asked for by a number.
+    pub(super) has_number_key: bool,
     /// What was written as JSON last, as it is when it is read again.
     pub(super) written_json: Option<Value>,
     /// In how many `try` blocks this stands.
@@ -300,6 +302,7 @@ impl<'m> Machine<'m> {
             region: 0,
             regions: 0,
             thrown: None,
+            has_number_key: false,
             written_json: None,
             tries: 0,
             is_later: false,
@@ -528,6 +531,7 @@ impl<'m> Machine<'m> {
     pub(super) fn set_variable(&mut self, variable: Variable, value: Value, span: Span) -> Run<()> {
         let Some(id) = self.scope_of(variable) else { return Ok(()) };
         let is_strong = self.is_strong(self.environments[id.0 as usize].born);
+        let either = if self.is_later { Value::or_more } else { Value::or };
         let environment = &mut self.environments[id.0 as usize];
         let Some(place) = environment.places.get_mut(&variable) else { return Ok(()) };
         if !place.is_set {
@@ -537,7 +541,7 @@ impl<'m> Machine<'m> {
             let name = self.program.name(variable).to_string();
             return Err(self.throws(span, RunFaultKind::ConstantSet { name }));
         }
-        place.value = if is_strong { value } else { place.value.clone().or(value) };
+        place.value = if is_strong { value } else { either(place.value.clone(), value) };
         Ok(())
     }
 

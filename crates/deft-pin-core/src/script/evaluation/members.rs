@@ -80,6 +80,26 @@ impl Machine<'_> {
         self.member_at(value, key, span)
     }
 
+    /// An item of a list, nobody knows which: where it has none, nothing.
+    fn some_item(&mut self, list: ObjectId) -> Value {
+        let is_exact = self.tells_present(list);
+        let object = self.object(list);
+        match &object.kind {
+            Kind::List(of, items)
+                if self.has_number_key
+                    && items.is_empty()
+                    && !object.is_open
+                    && (is_exact || !self.is_growing(of)) =>
+            {
+                Value::Undefined(self.absence_of_item(&Value::Object(list)))
+            }
+            Kind::Array(items) if !object.is_open && items.iter().all(Value::has_no_markup) => {
+                Value::Unknown(Doubt::Page)
+            }
+            _ => Value::OPEN,
+        }
+    }
+
     /// A member of a value that has some.
     pub(super) fn member_at(&mut self, value: &Value, key: Option<&Arc<str>>, span: Span) -> Run<Value> {
         let id = match value {
@@ -93,7 +113,7 @@ impl Machine<'_> {
             }
             _ => return Ok(self.primitive_member(value, key)),
         };
-        let Some(key) = key else { return Ok(Value::OPEN) };
+        let Some(key) = key else { return Ok(self.some_item(id)) };
         if let Some(found) = self.own_member(id, key, span)? {
             return Ok(found);
         }

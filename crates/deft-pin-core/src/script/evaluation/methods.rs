@@ -358,7 +358,10 @@ impl Machine<'_> {
             }
             "preventDefault" if super::platform::extends(of, "Event") => {
                 if let Value::Object(id) = this {
-                    self.put_member(id, Arc::from("defaultPrevented"), Value::Boolean(true));
+                    // Events that the script makes may be such that cannot be prevented.
+                    let is_own = self.object(id).members.contains_key(EXACT);
+                    let prevented = if is_own { Value::A_BOOLEAN } else { Value::Boolean(true) };
+                    self.put_member(id, Arc::from("defaultPrevented"), prevented);
                 }
                 return Ok(Value::UNDEFINED);
             }

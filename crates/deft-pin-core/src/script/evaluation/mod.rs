@@ -45,6 +45,7 @@ mod natives;
 mod operators;
 mod option_checks;
 mod patterns;
+mod piece;
 mod pieces;
 mod platform;
 mod platform_calls;
@@ -85,6 +86,7 @@ mod touched;
 mod tree;
 mod unfinished;
 mod value;
+mod visit;
 mod waiting;
 mod walkers;
 mod world;
@@ -95,9 +97,9 @@ use crate::source::Span;
 pub use fault::{RunFault, RunFaultKind};
 use machine::{Machine, Stop};
 pub(super) use recorded::recorded;
-use screens::Screen;
 pub use value::Certainty;
 use value::{EnvironmentId, Value};
+use visit::Screen;
 pub use world::{AskedFile, GlobalState, Root, World, Writing};
 
 /// What goes wrong where a script runs on a page.

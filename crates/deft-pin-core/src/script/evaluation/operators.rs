@@ -6,7 +6,7 @@ use oxc_syntax::operator::BinaryOperator;
 
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop};
-use super::pieces::Piece;
+use super::piece::Piece;
 use super::value::{Doubt, Kind, Moment, Value};
 use crate::source::Span;
 

@@ -4,44 +4,13 @@
 use std::collections::BTreeSet;
 use std::sync::Arc;
 
-use super::lookup_shapes::OPEN;
 use super::machine::Machine;
+use super::piece::{OPEN, Piece, shape_of};
 use super::value::{Doubt, Kind, Value};
 use crate::markup::{Document, LocalName, NodeData, NodeId};
 
-/// A piece of a text.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub(super) enum Piece {
-    Known(Arc<str>),
-    /// One of these.
-    OneOf(Arc<[Arc<str>]>),
-    /// A number, a date, a text of the page: no markup stands in it.
-    Hole,
-}
-
-impl Piece {
-    fn has_markup(&self) -> bool {
-        match self {
-            Piece::Known(text) => text.contains(['<', '&']),
-            Piece::OneOf(texts) => texts.iter().any(|text| text.contains(['<', '&'])),
-            Piece::Hole => false,
-        }
-    }
-
-    /// Whether it is not empty, whatever it is.
-    pub(super) fn is_something(&self) -> bool {
-        match self {
-            Piece::Known(text) => !text.is_empty(),
-            Piece::OneOf(texts) => texts.iter().all(|text| !text.is_empty()),
-            Piece::Hole => false,
-        }
-    }
-}
-
 /// Texts of more pieces are not followed.
 const MOST: usize = 200;
-/// As many texts one of which it is are told apart.
-const MOST_SHAPES: usize = 6;
 /// Longer texts are not followed.
 const LONGEST: usize = 20_000;
 
@@ -53,30 +22,6 @@ pub(super) struct Holes {
     /// Attributes whose values are not known.
     pub(super) attributes: BTreeSet<Arc<str>>,
     pub(super) in_texts: bool,
-}
-
-impl Doubt {
-    /// The same of a value in which no markup stands.
-    pub(super) fn without_markup(self) -> Doubt {
-        match self {
-            Doubt::Visit => Doubt::Bare,
-            Doubt::Script | Doubt::Open => Doubt::Page,
-            other => other,
-        }
-    }
-
-    /// The same of a value in which markup may stand.
-    pub(super) fn with_markup(self) -> Doubt {
-        match self {
-            Doubt::Now | Doubt::Bare => Doubt::Visit,
-            Doubt::Page | Doubt::Site(_) => Doubt::Open,
-            other => other,
-        }
-    }
-
-    pub(super) fn has_no_markup(self) -> bool {
-        matches!(self, Doubt::Now | Doubt::Bare | Doubt::Page | Doubt::Site(_))
-    }
 }
 
 impl Machine<'_> {
@@ -155,35 +100,6 @@ impl Machine<'_> {
             !BEFORE.iter().any(|sign| text.contains(&format!("{sign}{OPEN}"))) && !text.contains("<template");
         is_read.then(|| Arc::from(text))
     }
-}
-
-/// A text with a sign for each hole.
-pub(super) fn shape_of(pieces: &[Piece]) -> String {
-    let mut shape = String::new();
-    for piece in pieces {
-        match piece {
-            Piece::Known(text) => shape.push_str(text),
-            Piece::OneOf(_) | Piece::Hole => shape.push(OPEN),
-        }
-    }
-    shape
-}
-
-/// The texts that it may be, each with a sign for each hole; few of them.
-pub(super) fn shapes_of(pieces: &[Piece]) -> Vec<String> {
-    let mut shapes = vec![String::new()];
-    for piece in pieces {
-        match piece {
-            Piece::OneOf(texts) if shapes.len() * texts.len() <= MOST_SHAPES => {
-                let longer =
-                    |shape: &String| texts.iter().map(|text| format!("{shape}{text}")).collect::<Vec<_>>();
-                shapes = shapes.iter().flat_map(longer).collect();
-            }
-            Piece::Known(text) => shapes.iter_mut().for_each(|shape| shape.push_str(text)),
-            _ => shapes.iter_mut().for_each(|shape| shape.push(OPEN)),
-        }
-    }
-    shapes
 }
 
 /// Adds a piece to others.

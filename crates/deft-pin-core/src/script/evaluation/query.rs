@@ -6,7 +6,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::lookups::mended;
 use super::machine::{Machine, Run, Stop, Turn};
-use super::pieces::shape_of;
+use super::piece::shape_of;
 use super::query_grammar::{Refusal, refusal};
 use super::query_has::{SETS, is_of_elements};
 use super::value::{Absence, AbsenceId, Certainty, Kind, Value};

@@ -5,35 +5,11 @@ use std::sync::Arc;
 
 use super::machine::Machine;
 use super::value::{Kind, ObjectId, Value};
-use crate::style::{MediaList, Truth, Viewport};
+use super::visit::Screen;
+use crate::style::{MediaList, Truth};
 
 /// Where the query of a `MediaQueryList` is kept.
 const QUERIES: &str = "#media";
-
-/// A screen that ordinary visitors have.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Screen {
-    /// On a desk, with light colours.
-    Wide,
-    /// In a hand, with dark ones.
-    Narrow,
-}
-
-impl Screen {
-    /// Its width and height, in CSS pixels.
-    fn size(self) -> (f64, f64) {
-        match self {
-            Screen::Wide => (1280.0, 720.0),
-            Screen::Narrow => (390.0, 740.0),
-        }
-    }
-
-    fn viewport(self) -> Viewport {
-        let (width, height) = self.size();
-        let scheme = if self == Screen::Wide { "light" } else { "dark" };
-        Viewport { width: Some(width), height: Some(height), medium: None, scheme: Some(scheme.to_owned()) }
-    }
-}
 
 impl Machine<'_> {
     /// The screen of this evaluation; none where it is any.

@@ -212,9 +212,10 @@ impl Machine<'_> {
     /// Puts a member on an object itself.
     pub(super) fn put_member(&mut self, id: ObjectId, key: Arc<str>, value: Value) {
         let is_strong = self.is_strong(self.object(id).born);
+        let either = if self.is_later { Value::or_more } else { Value::or };
         let object = self.object_mut(id);
         let value = match object.members.get(&key) {
-            Some(before) if !is_strong => before.clone().or(value),
+            Some(before) if !is_strong => either(before.clone(), value),
             // It is there perhaps.
             None if !is_strong => Value::OPEN,
             _ => value,

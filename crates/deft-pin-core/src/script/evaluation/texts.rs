@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::machine::{Machine, Run, Stop};
+use super::piece::may_be_markup;
 use super::value::{Doubt, Kind, Value};
 use crate::source::Span;
 
@@ -85,7 +86,7 @@ impl Machine<'_> {
             Err(doubt) => {
                 self.hand_over_all(arguments)?;
                 let brings_markup = |value: &Value| match value {
-                    Value::Text(text) => text.contains(['<', '&']),
+                    Value::Text(text) => may_be_markup(text),
                     value => !matches!(value, Value::Number(_) | Value::Undefined(_)),
                 };
                 // What it is to begin with is replaced by something else, or filled up.

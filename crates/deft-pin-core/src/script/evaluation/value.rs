@@ -5,7 +5,7 @@ use std::sync::Arc;
 use indexmap::IndexMap;
 use rustc_hash::FxBuildHasher;
 
-use super::pieces::Piece;
+use super::piece::{Piece, may_be_markup};
 use super::platform::Interface;
 use crate::markup::NodeId;
 use crate::script::program::{ClassId, FunctionId};
@@ -72,6 +72,30 @@ impl SitePart {
     /// What it comes to: a text.
     pub(super) fn value(self) -> Value {
         Value::Some("String", Doubt::Site(self))
+    }
+}
+
+impl Doubt {
+    /// The same of a value in which no markup stands.
+    pub(super) fn without_markup(self) -> Doubt {
+        match self {
+            Doubt::Visit => Doubt::Bare,
+            Doubt::Script | Doubt::Open => Doubt::Page,
+            other => other,
+        }
+    }
+
+    /// The same of a value in which markup may stand.
+    pub(super) fn with_markup(self) -> Doubt {
+        match self {
+            Doubt::Now | Doubt::Bare => Doubt::Visit,
+            Doubt::Page | Doubt::Site(_) => Doubt::Open,
+            other => other,
+        }
+    }
+
+    pub(super) fn has_no_markup(self) -> bool {
+        matches!(self, Doubt::Now | Doubt::Bare | Doubt::Page | Doubt::Site(_))
     }
 }
 
@@ -371,12 +395,22 @@ impl Value {
     /// Whether it is a text, a number or a boolean in which no markup stands.
     pub(super) fn has_no_markup(&self) -> bool {
         match self {
-            Value::Text(text) => !text.contains(['<', '&']),
+            Value::Text(text) => !may_be_markup(text),
             Value::Some("String", doubt) | Value::Unknown(doubt) | Value::Pieced(_, doubt) => {
                 doubt.has_no_markup()
             }
             Value::Number(_) | Value::Boolean(_) | Value::Some(..) => true,
             _ => false,
+        }
+    }
+
+    /// Either of two, one of which is given later: that may be done again, and what comes of it then is not known.
+    pub(super) fn or_more(self, other: Value) -> Value {
+        match self.or(other) {
+            Value::Pieced(pieces, doubt) if matches!(&*pieces, [Piece::OneOf(_)]) => {
+                Value::Some("String", doubt)
+            }
+            value => value,
         }
     }
 
