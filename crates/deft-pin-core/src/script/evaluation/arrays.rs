@@ -201,6 +201,13 @@ impl Machine<'_> {
                 self.keep_absence(&this, &list);
                 Ok(list)
             }
+            // The same from the end.
+            "findLast" if self.iterated(&this, span)?.more.is_none() && !self.has_holes(&this) => {
+                let items = self.iterated(&this, span)?.known;
+                let backwards = self.array(items.into_iter().rev().collect(), false);
+                self.keep_absence(&this, &backwards);
+                self.call_array("find", backwards, arguments, span)
+            }
             "find" | "findLast" | "findIndex" | "some" | "every" => {
                 let mut doubt = None;
                 let mut found = None;
@@ -369,8 +376,11 @@ impl Machine<'_> {
             "includes" | "indexOf" => {
                 let items = self.iterated(&this, span)?;
                 let mut doubt = items.more;
+                let wanted = arguments.get(0);
+                let is_nan = |value: &Value| matches!(value, Value::Number(own) if own.is_nan());
                 for (at, item) in items.known.iter().enumerate() {
-                    match self.strictly_equal(item, &arguments.get(0)) {
+                    let is_same_nan = name == "includes" && is_nan(&wanted) && is_nan(item);
+                    match if is_same_nan { Ok(true) } else { self.strictly_equal(item, &wanted) } {
                         Ok(true) => {
                             return Ok(if name == "includes" {
                                 Value::Boolean(true)

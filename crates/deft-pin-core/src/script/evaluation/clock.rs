@@ -126,6 +126,9 @@ impl Machine<'_> {
             }
             ("getTime" | "valueOf" | "parse", Moment::Now) => Value::Unknown(Doubt::Now),
             ("getTime" | "valueOf" | "parse", Moment::Unknown) => Value::A_NUMBER,
+            (name, Moment::At(time) | Moment::Local(time)) if name.starts_with("get") && time.is_nan() => {
+                Value::Number(f64::NAN)
+            }
             (name, _) if name.starts_with("get") => match part_of(name, moment) {
                 Some(part) => Value::Number(part),
                 None => Value::A_NUMBER,

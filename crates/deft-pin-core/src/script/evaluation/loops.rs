@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::arguments::Items;
 use super::machine::{Machine, Run, Stop};
 use super::unfinished::{Each, Part, Rounds};
-use super::value::{Certainty, Doubt, EnvironmentId, Kind, Value};
+use super::value::{Certainty, Doubt, EnvironmentId, Kind, Value, in_order};
 use crate::script::program::{DeclarationKind, ExpressionId, LoopHead, Scope, StatementId, Variable};
 
 /// So often a loop goes round before it counts as one that nobody can tell.
@@ -186,7 +186,8 @@ impl<'m> Machine<'m> {
         let more = object.is_open.then_some(Doubt::Open);
         match &object.kind {
             Kind::Plain => {
-                Items { known: object.members.keys().map(|key| Value::Text(Arc::clone(key))).collect(), more }
+                let known = in_order(&object.members).into_iter().map(|(key, _)| Value::Text(key)).collect();
+                Items { known, more }
             }
             Kind::List(of, items) if more.is_none() => {
                 let names: &[&str] = match *of {

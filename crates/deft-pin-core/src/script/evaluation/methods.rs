@@ -6,6 +6,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::made_node::{Contents, FRAGMENT};
+use super::number_texts::{leading_number, whole_number};
 use super::platform::{self, Interface};
 use super::value::{Certainty, Doubt, EXACT, Kind, Node, ObjectId, Value};
 use crate::script::regular::Regular;
@@ -117,8 +118,18 @@ impl Machine<'_> {
                 let response = self.made(Kind::Instance("Response"));
                 self.waiting(response)
             }
-            "parseInt" | "parseFloat" => match self.as_text(&first) {
-                Ok(text) => leading_number(&text, name == "parseInt"),
+            "parseInt" => {
+                let base = match arguments.get(1) {
+                    Value::Undefined(_) => Ok(0.0),
+                    given => self.as_number(&given),
+                };
+                match (self.as_text(&first), base) {
+                    (Ok(text), Ok(base)) => Value::Number(whole_number(&text, base)),
+                    (Err(doubt), _) | (_, Err(doubt)) => Value::Some("Number", doubt),
+                }
+            }
+            "parseFloat" => match self.as_text(&first) {
+                Ok(text) => leading_number(&text),
                 Err(doubt) => Value::Some("Number", doubt),
             },
             "isNaN" | "isFinite" => match self.as_number(&first) {
@@ -584,21 +595,4 @@ impl Machine<'_> {
             _ => None,
         }
     }
-}
-
-/// `parseInt` and `parseFloat`: the number that a text begins with.
-fn leading_number(text: &str, is_whole: bool) -> Value {
-    let text = text.trim_start();
-    let end = text
-        .char_indices()
-        .take_while(|(at, c)| {
-            c.is_ascii_digit() || (*at == 0 && matches!(c, '-' | '+')) || (*c == '.' && !is_whole)
-        })
-        .map(|(at, c)| at + c.len_utf8())
-        .last()
-        .unwrap_or(0);
-    if text[..end].matches('.').count() > 1 || text[end..].starts_with(['x', 'X', 'e', 'E']) {
-        return Value::OPEN;
-    }
-    Value::Number(text[..end].trim_end_matches('.').parse().unwrap_or(f64::NAN))
 }

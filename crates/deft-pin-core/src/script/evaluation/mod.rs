@@ -42,6 +42,7 @@ mod members;
 mod methods;
 mod mutations;
 mod natives;
+mod number_texts;
 mod operators;
 mod option_checks;
 mod patterns;

@@ -6,7 +6,7 @@ use super::arguments::Arguments;
 use super::arguments::Items;
 use super::machine::{Machine, Run, Stop};
 use super::platform::{self, Interface};
-use super::value::{Doubt, Kind, ObjectId, Value};
+use super::value::{Doubt, Kind, ObjectId, Value, in_order};
 use crate::script::globals::is_browser_global;
 use crate::source::Span;
 
@@ -72,6 +72,10 @@ impl Machine<'_> {
             "Math" => Ok(self.call_math(name, &arguments)),
             "Object" => self.call_object(name, this, arguments, span),
             "Date" => self.call_date(name, &this, &arguments, span),
+            "CSS" if name == "escape" && matches!(arguments.get(0), Value::Text(_)) => {
+                let text = self.as_text(&arguments.get(0)).unwrap_or_default();
+                Ok(self.bounded(&super::lookups::escaped(&text)))
+            }
             "JSON" if name == "parse" => self.parse_json(&arguments, span),
             "JSON" if name == "stringify" => self.write_json(&arguments, span),
             "Reflect"
@@ -162,12 +166,7 @@ impl Machine<'_> {
                     return Ok(self.array(Vec::new(), true));
                 };
                 let is_open = self.object(*id).is_open;
-                let members: Vec<(Arc<str>, Value)> = self
-                    .object(*id)
-                    .members
-                    .iter()
-                    .map(|(key, value)| (Arc::clone(key), value.clone()))
-                    .collect();
+                let members = in_order(&self.object(*id).members);
                 let mut out = Vec::new();
                 for (key, value) in members {
                     let key = Value::Text(key);

@@ -337,6 +337,11 @@ fn text_number(text: &str) -> f64 {
     if let Some(digits) = text.strip_prefix("0x").or_else(|| text.strip_prefix("0X")) {
         return u64::from_str_radix(digits, 16).map_or(f64::NAN, |number| number as f64);
     }
+    for (mark, base) in [("0b", 2), ("0B", 2), ("0o", 8), ("0O", 8)] {
+        if let Some(digits) = text.strip_prefix(mark) {
+            return u64::from_str_radix(digits, base).map_or(f64::NAN, |number| number as f64);
+        }
+    }
     match text {
         "Infinity" | "+Infinity" => f64::INFINITY,
         "-Infinity" => f64::NEG_INFINITY,

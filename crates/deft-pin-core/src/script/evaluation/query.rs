@@ -345,7 +345,8 @@ impl Machine<'_> {
             "hasClass" | "is" | "val" | "text" | "html" | "attr" | "data" | "prop" | "css" | "width"
             | "height" | "offset" | "position" | "index" | "serialize" | "outerHeight" | "outerWidth"
             | "scrollTop" | "scrollLeft" | "innerHeight" | "innerWidth"
-                if asks(name, arguments.values.len())
+                if !matches!(self.kind(&arguments.get(0)), Some(Kind::Plain | Kind::Function(_)))
+                    && asks(name, arguments.values.len())
                     || matches!(
                         name,
                         "hasClass"

@@ -16,8 +16,12 @@ impl Machine<'_> {
             return Ok(mixed(&items));
         }
         let mut known = true;
-        let sorted = self.sorted_part(items.clone(), by, span, &mut known)?;
-        Ok(if known { sorted } else { mixed(&items) })
+        // What has no value comes last.
+        let (blank, items): (Vec<Value>, Vec<Value>) =
+            items.into_iter().partition(|item| matches!(item, Value::Undefined(_)));
+        let mut sorted = self.sorted_part(items.clone(), by, span, &mut known)?;
+        sorted.extend(blank.iter().cloned());
+        Ok(if known { sorted } else { mixed(&[items, blank].concat()) })
     }
 
     /// Whether what an array is to be sorted by is no function.

@@ -315,6 +315,11 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         if self.is_constructor(this) {
+            let is_asked = matches!(name, "isNaN" | "isFinite" | "isInteger" | "isSafeInteger");
+            if is_asked && arguments.get(0).doubt().is_none() && !matches!(arguments.get(0), Value::Number(_))
+            {
+                return Ok(Value::Boolean(false));
+            }
             return Ok(match (name, self.as_number(&arguments.get(0))) {
                 ("isNaN", Ok(own)) => Value::Boolean(own.is_nan()),
                 ("isFinite", Ok(own)) => Value::Boolean(own.is_finite()),
@@ -386,6 +391,7 @@ impl Machine<'_> {
                     first.signum()
                 }
             }
+            "max" | "min" if numbers.iter().any(|number| number.is_nan()) => f64::NAN,
             "max" => numbers.iter().copied().fold(f64::NEG_INFINITY, f64::max),
             "min" => numbers.iter().copied().fold(f64::INFINITY, f64::min),
             "pow" => first.powf(numbers.get(1).copied().unwrap_or(f64::NAN)),

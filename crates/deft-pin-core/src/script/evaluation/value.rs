@@ -171,6 +171,18 @@ pub(super) struct Closure {
 /// The members of an object, in the order in which they were set.
 pub(super) type Members = IndexMap<Arc<str>, Value, FxBuildHasher>;
 
+/// Members as they are gone over: first those that are named by numbers, as these count (ECMA-262,
+/// "OrdinaryOwnPropertyKeys").
+pub(super) fn in_order(members: &Members) -> Vec<(Arc<str>, Value)> {
+    let place = |key: &str| key.parse::<u32>().ok().filter(|place| place.to_string() == key);
+    let mut all: Vec<(Arc<str>, Value)> =
+        members.iter().map(|(key, value)| (Arc::clone(key), value.clone())).collect();
+    if all.iter().any(|(key, _)| place(key).is_some()) {
+        all.sort_by_key(|(key, _)| place(key).map_or(u64::MAX, u64::from));
+    }
+    all
+}
+
 /// An object.
 #[derive(Clone, Debug)]
 pub(super) struct Object {
