@@ -44,16 +44,13 @@ impl Machine<'_> {
         };
         let part = |at: usize, otherwise: f64| numbers.get(at).copied().unwrap_or(otherwise);
         let months = part(0, 1970.0).trunc() * 12.0 + part(1, 0.0).trunc();
-        let (year, month) = (months.div_euclid(12.0) as i64, months.rem_euclid(12.0) as u32 + 1);
-        let Some(first) = Day::new(year, month, 1) else { return Moment::Unknown };
+        let Some(first) = first_of(months) else { return Moment::Unknown };
         // The 0th day of the month behind the last is the last day of the year.
         if part(1, 0.0) == 12.0 && part(2, 1.0) >= 1.0 {
             self.note(span, RunFaultKind::NoMonth { becomes: first.to_string()[..7].to_owned() });
         }
-        let hours = (part(2, 1.0) - 1.0) * 24.0 + part(3, 0.0);
-        Moment::Local(
-            first.start() + ((hours * 60.0 + part(4, 0.0)) * 60.0 + part(5, 0.0)) * 1000.0 + part(6, 0.0),
-        )
+        let clock = [part(3, 0.0), part(4, 0.0), part(5, 0.0), part(6, 0.0)];
+        Moment::Local(time_from(first, part(2, 1.0), clock))
     }
 
     /// The time of a date in a text. Says where that is none, or another one than is written.
@@ -142,6 +139,17 @@ impl Machine<'_> {
     }
 }
 
+/// The first day of a month, counted from the year 0 on.
+fn first_of(months: f64) -> Option<Day> {
+    Day::new(months.div_euclid(12.0) as i64, months.rem_euclid(12.0) as u32 + 1, 1)
+}
+
+/// The time on a day of a month, counted from its first, at hours, minutes, seconds and milliseconds (ECMA-262, "MakeTime").
+fn time_from(first: Day, day: f64, [hours, minutes, seconds, milliseconds]: [f64; 4]) -> f64 {
+    let hours = (day - 1.0) * 24.0 + hours;
+    first.start() + ((hours * 60.0 + minutes) * 60.0 + seconds) * 1000.0 + milliseconds
+}
+
 /// A time as it is written in UTC (ECMA-262, "Date Time String Format"); none for years of other than four digits.
 fn written_time(time: f64) -> Option<String> {
     if !(0.0..2e14).contains(&time) {
@@ -185,15 +193,8 @@ fn moved(name: &str, moment: Moment, parts: &[f64]) -> Option<Moment> {
         "Milliseconds" => ([year, month, day], 3),
         _ => return None,
     };
-    let clock: Vec<f64> = clock
-        .iter()
-        .enumerate()
-        .map(|(at, own)| if at < from { *own } else { given(at - from, *own) })
-        .collect();
-    let months = date[0] * 12.0 + date[1];
-    let first = Day::new(months.div_euclid(12.0) as i64, months.rem_euclid(12.0) as u32 + 1, 1)?;
-    let hours = (date[2] - 1.0) * 24.0 + clock[0];
-    let moved = first.start() + ((hours * 60.0 + clock[1]) * 60.0 + clock[2]) * 1000.0 + clock[3];
+    let clock = std::array::from_fn(|at| if at < from { clock[at] } else { given(at - from, clock[at]) });
+    let moved = time_from(first_of(date[0] * 12.0 + date[1])?, date[2], clock);
     Some(match moment {
         Moment::Local(_) => Moment::Local(moved),
         _ => Moment::At(moved),

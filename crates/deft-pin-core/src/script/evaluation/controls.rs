@@ -334,35 +334,4 @@ impl Machine<'_> {
             }
         }
     }
-
-    /// The labels of a control (HTML, "labels").
-    pub(super) fn labels(&mut self, node: Node) -> Option<Value> {
-        const LABELABLE: &[&str] = &["button", "input", "meter", "output", "progress", "select", "textarea"];
-        let tag = self.tag_of(node);
-        if !LABELABLE.contains(&&*tag) || self.presence.vague.attributes.contains("for") {
-            return None;
-        }
-        let id = self.present_node(node)?;
-        let document = self.present_document()?;
-        let own = document.element(id)?;
-        let name = own.data().id().map(str::to_owned);
-        let is_label = |label: &crate::markup::ElementRef<'_>| {
-            label.data().is_html(&local("label"))
-                && match label.data().attr(&local("for")) {
-                    Some(of) => Some(of) == name.as_deref(),
-                    // Without one it is for the first control in it.
-                    None => own.is_within(*label),
-                }
-        };
-        let labels: Vec<NodeId> = document.elements().filter(is_label).map(|label| label.id).collect();
-        let is_open = self.others_may_change() || !labels.is_empty();
-        let items = labels.into_iter().map(|label| self.present_value(label)).collect();
-        let list = self.list("NodeList", items, None);
-        if let Value::Object(id) = list {
-            let object = self.object_mut(id);
-            object.is_open = is_open;
-            object.members.insert(Arc::from("#absence"), Value::NULL);
-        }
-        Some(list)
-    }
 }

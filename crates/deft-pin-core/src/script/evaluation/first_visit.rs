@@ -91,14 +91,10 @@ impl Machine<'_> {
             own => own,
         });
         // What the script has just stored is there on each visit.
-        if let Some(own) = own.clone().filter(|_| !self.is_later) {
-            return own;
-        }
-        if !self.is_first() {
-            return Value::VISIT;
-        }
-        if let Some(own) = own {
-            return own;
+        match own {
+            Some(own) if !self.is_later || self.is_first() => return own,
+            _ if !self.is_first() => return Value::VISIT,
+            _ => {}
         }
         let object = self.object(storage);
         let is_open = object.is_open;

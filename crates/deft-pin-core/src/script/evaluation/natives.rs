@@ -137,20 +137,17 @@ impl Machine<'_> {
         // Those of `Object` itself ask for no `this`.
         if platform::static_member("Object", name).is_none() {
             return Ok(match (name, self.as_text(&first)) {
-                ("hasOwnProperty", Ok(key)) => match self.kind(&this) {
-                    Some(Kind::Plain) if matches!(&this, Value::Object(id) if !self.object(*id).is_open) => {
-                        let Value::Object(id) = this else { return Ok(Value::OPEN) };
-                        Value::Boolean(self.object(id).members.contains_key(&key))
-                    }
-                    Some(Kind::List(_, items)) if matches!(&this, Value::Object(id) if !self.object(*id).is_open) =>
-                    {
-                        let is_place = key.parse::<usize>().is_ok_and(|at| at < items.len());
-                        Value::Boolean(is_place)
-                    }
-                    Some(Kind::Array(items)) if matches!(&this, Value::Object(id) if !self.object(*id).is_open) =>
-                    {
-                        let is_place = key.parse::<usize>().is_ok_and(|at| at < items.len());
-                        Value::Boolean(is_place || &*key == "length")
+                ("hasOwnProperty", Ok(key)) => match &this {
+                    Value::Object(id) if !self.object(*id).is_open => {
+                        let object = self.object(*id);
+                        let is_place =
+                            |items: &[Value]| key.parse::<usize>().is_ok_and(|at| at < items.len());
+                        match &object.kind {
+                            Kind::Plain => Value::Boolean(object.members.contains_key(&key)),
+                            Kind::List(_, items) => Value::Boolean(is_place(items)),
+                            Kind::Array(items) => Value::Boolean(is_place(items) || &*key == "length"),
+                            _ => Value::OPEN,
+                        }
                     }
                     _ => Value::OPEN,
                 },

@@ -27,13 +27,13 @@ pub(super) struct Holes {
 impl Machine<'_> {
     /// A text that is put together of values.
     pub(super) fn put_together(&self, values: &[Value]) -> Value {
-        let mut pieces: Vec<Piece> = Vec::new();
+        let mut together = Together::default();
         let (mut doubt, mut length, mut is_followed) = (None, 0, true);
         for value in values {
             match (self.as_text(value), value) {
-                (Ok(text), _) => add(&mut pieces, Piece::Known(text)),
+                (Ok(text), _) => together.add(Piece::Known(text)),
                 (Err(own), Value::Pieced(inner, _)) => {
-                    inner.iter().for_each(|piece| add(&mut pieces, piece.clone()));
+                    inner.iter().for_each(|piece| together.add(piece.clone()));
                     doubt = doubt.max(Some(own));
                 }
                 (Err(own), value) => {
@@ -45,11 +45,12 @@ impl Machine<'_> {
                     };
                     let own = if is_bare { own.without_markup() } else { own };
                     is_followed &= is_bare;
-                    add(&mut pieces, Piece::Hole);
+                    together.add(Piece::Hole);
                     doubt = doubt.max(Some(own));
                 }
             }
         }
+        let pieces = together.pieces();
         for piece in &pieces {
             length += match piece {
                 Piece::Known(text) => text.len(),
@@ -102,12 +103,33 @@ impl Machine<'_> {
     }
 }
 
-/// Adds a piece to others.
-fn add(pieces: &mut Vec<Piece>, piece: Piece) {
-    match (pieces.last_mut(), piece) {
-        (_, Piece::Known(text)) if text.is_empty() => {}
-        (Some(Piece::Known(before)), Piece::Known(text)) => *before = Arc::from(format!("{before}{text}")),
-        (_, piece) => pieces.push(piece),
+/// Pieces, and what is known behind the last of them.
+#[derive(Default)]
+struct Together {
+    pieces: Vec<Piece>,
+    known: String,
+}
+
+impl Together {
+    fn add(&mut self, piece: Piece) {
+        match piece {
+            Piece::Known(text) => self.known.push_str(&text),
+            piece => {
+                self.ends_known();
+                self.pieces.push(piece);
+            }
+        }
+    }
+
+    fn ends_known(&mut self) {
+        if !self.known.is_empty() {
+            self.pieces.push(Piece::Known(Arc::from(std::mem::take(&mut self.known))));
+        }
+    }
+
+    fn pieces(mut self) -> Vec<Piece> {
+        self.ends_known();
+        self.pieces
     }
 }
 

@@ -230,7 +230,6 @@ impl Machine<'_> {
                 _ => None,
             },
             "text" | "label" | "value" if &*tag == "option" => self.option_member(node, key),
-            "labels" => self.labels(node),
             "text" if matches!(&*tag, "a" | "script" | "title") => self.present_member(node, "textContent"),
             "value" if &*tag == "output" => self.present_member(node, "textContent"),
             "value" | "checked" | "selectedIndex" | "selectedOptions" => self.control_member(node, key),
