@@ -67,6 +67,10 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
                     format!("what is frozen cannot be changed, nor its `{name}`, {what}"),
                     Some("make a changed copy: `{ ...old, name: value }`, `[...old, value]`".to_owned()),
                 ),
+                "defineProperty" => words(
+                    format!("`{name}` was made by `defineProperty` so that it cannot be set, {what}"),
+                    Some("write `writable: true` there".to_owned()),
+                ),
                 "" => words(
                     format!("`{name}` has a getter alone and cannot be set, {what}"),
                     Some(format!("write a setter as well: `set {name}(value) {{ … }}`")),

@@ -363,6 +363,7 @@ impl Machine<'_> {
                 Ok(list)
             }
             "at" => {
+                self.asks_by_chance(&arguments.get(0));
                 let items = self.iterated(&this, span)?;
                 Ok(match (self.as_number(&arguments.get(0)), items.more) {
                     (Ok(at), None) => {

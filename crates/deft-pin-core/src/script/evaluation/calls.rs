@@ -42,7 +42,15 @@ impl Machine<'_> {
         };
         match self.copied_kind(*id) {
             Kind::Function(closure) => self.run_closure(&closure, this, arguments),
-            Kind::Native(of, name) => self.call_native(of, &name, this, arguments, span),
+            Kind::Native(of, name) => {
+                let (this, mut arguments) = (self.unproxied(&this)?, arguments);
+                if matches!(of, "Array" | "JSON") {
+                    for value in &mut arguments.values {
+                        *value = self.unproxied(value)?;
+                    }
+                }
+                self.call_native(of, &name, this, arguments, span)
+            }
             Kind::QueryMethod(name) => self.call_query_method(&name, this, arguments, span),
             Kind::QueryFunction => self.call_query(arguments, span),
             Kind::Bound(function, this, mut first) => {
@@ -65,6 +73,7 @@ impl Machine<'_> {
                 Ok(Value::UNDEFINED)
             }
             Kind::GoesOn(number, is_fulfilled) => self.go_on(number, is_fulfilled, &arguments),
+            Kind::Proxy(target, handler) => self.call_proxy((target, handler), this, arguments, span),
             Kind::Constructor(of) => self.call_constructor(of, arguments, span),
             Kind::Class(..) => {
                 let what = self.written(span);
@@ -143,6 +152,10 @@ impl Machine<'_> {
                 self.opens(node);
             }
             Kind::Promise(_) => self.is_coped_with(*id),
+            Kind::Proxy(target, handler) => {
+                self.hand_over_at(&Value::Object(target), certainty, depth + 1)?;
+                self.hand_over_at(&Value::Object(handler), certainty, depth + 1)?;
+            }
             Kind::Instance("Map" | "Set" | "WeakMap" | "WeakSet" | "XMLHttpRequest") => {
                 self.object_mut(*id).is_open = true;
             }

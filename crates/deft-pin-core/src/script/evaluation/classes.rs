@@ -252,7 +252,11 @@ impl<'m> Machine<'m> {
         };
         match key {
             Some(key) => {
-                self.object_mut(made).members.insert(key, value);
+                let object = self.object_mut(made);
+                if key.starts_with('#') {
+                    object.unlisted.push(Arc::clone(&key));
+                }
+                object.members.insert(key, value);
             }
             None => self.object_mut(made).is_open = true,
         }

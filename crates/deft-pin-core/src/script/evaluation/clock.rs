@@ -11,7 +11,7 @@ impl Machine<'_> {
     /// `new Date(…)`.
     pub(super) fn new_date(&mut self, arguments: &Arguments, span: Span) -> Value {
         let moment = match arguments.values.as_slice() {
-            [] if !arguments.is_open => Moment::Now,
+            [] if !arguments.is_open => self.present_moment().map_or(Moment::Now, Moment::Local),
             [only] => self.moment_of(&only.clone(), span),
             parts => self.moment_of_parts(parts, span),
         };
@@ -90,11 +90,34 @@ impl Machine<'_> {
         Ok(self.of_date(name, this, arguments, span))
     }
 
+    /// What time it is in this evaluation; none where it is any.
+    fn present_moment(&self) -> Option<f64> {
+        self.visit.chance.zip(self.world.today()).map(|(chance, today)| chance.time(today))
+    }
+
+    /// A part of a date, in the time zone of the visitor, who may be anywhere.
+    fn part_of(&self, name: &str, moment: Moment) -> Option<f64> {
+        part_of(name, moment).or_else(|| match (self.visit.chance, moment) {
+            (Some(_), Moment::At(time)) => part_of(name, Moment::Local(time)),
+            _ => None,
+        })
+    }
+
+    /// Takes note where something is found by a number that the time gives, or chance.
+    pub(super) fn asks_by_chance(&mut self, key: &Value) {
+        let is_any = matches!(key.doubt(), Some(Doubt::Now | Doubt::Bare | Doubt::Visit));
+        self.asks.chance |= is_any
+            && key.primitive() == Some("Number")
+            && (self.text.contains("Date") || self.text.contains("random"));
+    }
+
     fn of_date(&mut self, name: &str, this: &Value, arguments: &Arguments, span: Span) -> Value {
         let moment = match self.kind(this) {
             Some(Kind::Date(moment)) => *moment,
             Some(Kind::Constructor(_)) => match (name, arguments.get(0)) {
-                ("now", _) => return Value::Some("Number", Doubt::Now),
+                ("now", _) => {
+                    return self.present_moment().map_or(Value::Some("Number", Doubt::Now), Value::Number);
+                }
                 // A date is written as a text, and that is read again.
                 ("parse", value @ (Value::Text(_) | Value::Object(_))) => self.moment_of(&value, span),
                 ("UTC", _) => self.moment_of_parts(&arguments.values, span),
@@ -126,7 +149,7 @@ impl Machine<'_> {
             (name, Moment::At(time) | Moment::Local(time)) if name.starts_with("get") && time.is_nan() => {
                 Value::Number(f64::NAN)
             }
-            (name, _) if name.starts_with("get") => match part_of(name, moment) {
+            (name, _) if name.starts_with("get") => match self.part_of(name, moment) {
                 Some(part) => Value::Number(part),
                 None => Value::A_NUMBER,
             },

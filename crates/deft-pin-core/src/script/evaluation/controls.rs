@@ -136,8 +136,8 @@ impl Machine<'_> {
         let is_left_alone = self.once("#other states", |this| {
             this.world.knows_all() && !WORDS.iter().any(|word| this.world.acts_with(word))
         });
-        self.asks_for_visit |= is_left_alone;
-        is_left_alone && self.is_first_visit
+        self.asks.first |= is_left_alone;
+        is_left_alone && self.visit.is_first
     }
 
     /// `value`, `text` or `label` of an option (HTML, "The option element").

@@ -3,64 +3,24 @@
 use std::sync::Arc;
 
 use super::arguments::Arguments;
-use super::lookups::local;
+use super::lookups::{local, matches_any};
 use super::machine::{DOCUMENT, Machine, Run, Stop, WINDOW};
-use super::platform::Interface;
 use super::presence::Listener;
-use super::value::{EXACT, Kind, Node, ObjectId, Value};
+use super::value::{Kind, Node, ObjectId, Value};
+use crate::markup::{Assume, Matcher, parse_selectors};
 use crate::source::Span;
 
 /// So many listeners of one event are called.
 const MOST: usize = 20;
 
+/// Whether an event goes no further, and whether not even to what else listens there.
+const STOPPED: &str = "#stopped";
+const STOPPED_AT_ONCE: &str = "#stoppedAtOnce";
+
 impl Machine<'_> {
-    /// Takes note of a listener that is there for certain.
-    pub(super) fn listens(&mut self, target: &Value, event: &str, handler: &Value, is_query: bool) {
-        match (target, handler) {
-            (Value::Object(target), Value::Object(_))
-                if self.changes_surely() && self.listeners.len() < 500 =>
-            {
-                let (event, handler) = (Arc::from(event), handler.clone());
-                self.listeners.push(Listener { target: *target, event, handler, is_query });
-            }
-            _ => self.presence.has_vague_listeners = true,
-        }
-    }
-
-    /// `new Event(…)` and `new CustomEvent(…)`; none of other kinds.
-    pub(super) fn new_event(&mut self, of: Interface, arguments: &Arguments) -> Option<Value> {
-        let Value::Text(name) = arguments.get(0) else { return None };
-        if !matches!(of, "Event" | "CustomEvent") {
-            return None;
-        }
-        let options = arguments.get(1);
-        let (mut detail, mut bubbles) = (Value::NULL, Value::Boolean(false));
-        match self.kind(&options) {
-            Some(Kind::Plain) => {
-                let Value::Object(id) = options else { return None };
-                let object = self.object(id);
-                if object.is_open || object.parent.is_some() {
-                    return None;
-                }
-                detail = object.members.get("detail").cloned().unwrap_or(detail);
-                bubbles = object.members.get("bubbles").cloned().unwrap_or(bubbles);
-            }
-            None if matches!(options, Value::Undefined(_)) => {}
-            _ => return None,
-        }
-        let id = self.make(Kind::Instance(of));
-        let object = self.object_mut(id);
-        object.members.insert(Arc::from(EXACT), Value::NULL);
-        object.members.insert(Arc::from("type"), Value::Text(name));
-        object.members.insert(Arc::from("bubbles"), bubbles);
-        if of == "CustomEvent" {
-            object.members.insert(Arc::from("detail"), detail);
-        }
-        Some(Value::Object(id))
-    }
-
-    /// Calls what listens for an event that the script makes happen on something.
-    pub(super) fn dispatches(&mut self, target: &Value, event: &Value, span: Span) -> Run<()> {
+    /// Calls what listens for an event that the script makes happen on something; whether it was not prevented.
+    pub(super) fn dispatches(&mut self, target: &Value, event: &Value, span: Span) -> Run<Value> {
+        let at = target;
         let known = match event {
             Value::Object(id) => {
                 let members = &self.object(*id).members;
@@ -73,50 +33,131 @@ impl Machine<'_> {
             }
             _ => None,
         };
-        const NOT_FOLLOWED: &[&str] = &[
-            "removeEventListener", "stopImmediatePropagation", "stopPropagation", "once:", "signal",
-            "capture:", ".off(", ".unbind(",
-        ];
-        let is_plain = !NOT_FOLLOWED.iter().any(|word| self.text.contains(word));
         // What stands in the page's own attributes, or listens perhaps, does what nobody knows.
-        let is_known = is_plain
-            && self.changes_surely()
+        let is_known = self.changes_surely()
             && !self.presence.has_vague_listeners
             && known.as_ref().is_none_or(|(_, name, _)| !self.has_own_handler(name));
         let (Some((id, name, bubbles)), true) = (known, is_known) else {
-            self.knows_nothing_more();
-            // What they do is done perhaps.
-            let handlers: Vec<Value> = self.listeners.iter().map(|own| own.handler.clone()).collect();
-            handlers.iter().try_for_each(|handler| self.hand_over(handler))?;
-            return self.hand_over(event);
+            return self.dispatches_perhaps(event);
         };
-        let mut all: Vec<(usize, Listener)> = self
+        let mut all: Vec<(i64, Listener)> = self
             .listeners
             .iter()
-            .filter(|own| own.event == name && self.reaches(target, own.target, bubbles))
+            .filter(|own| own.event == name)
+            .filter(|own| self.reaches(target, own.target, bubbles || own.manner.is_capture))
             .take(MOST)
-            .map(|own| (self.distance(target, own.target), own.clone()))
+            .map(|own| (self.place_on_way(target, own), own.clone()))
             .collect();
-        // It comes to what is around later.
-        all.sort_by_key(|(distance, _)| *distance);
+        // It comes to what is around first, and then again later.
+        all.sort_by_key(|(place, own)| (*place, own.manner.selector.is_none()));
+        // How jQuery's listeners are taken out and stop events is not followed.
+        const NOT_FOLLOWED: &[&str] =
+            &["stopImmediatePropagation", "stopPropagation", "return false", ".off(", ".unbind("];
+        let has_query = all.iter().any(|(_, own)| own.manner.is_query);
+        if has_query && NOT_FOLLOWED.iter().any(|word| self.text.contains(word)) {
+            return self.dispatches_perhaps(event);
+        }
         let object = self.object_mut(id);
         object.members.insert(Arc::from("target"), target.clone());
-        for (_, Listener { target, handler, is_query, .. }) in all {
-            let current = Value::Object(target);
-            self.object_mut(id).members.insert(Arc::from("currentTarget"), current.clone());
-            let (tries, thrown) = (std::mem::take(&mut self.tries), self.thrown);
-            let (certainty, region) = (self.certainty, self.region);
-            // jQuery makes an event of its own of it.
-            let given = Arguments::of(vec![if is_query { Value::OPEN } else { event.clone() }]);
-            let result = self.deeper(|this| this.call(&handler, current, given, span));
-            // What a listener throws is reported, and whoever made the event happen goes on.
-            (self.tries, self.thrown) = (tries, thrown);
-            (self.certainty, self.region) = (certainty, region);
-            if let Err(Stop::Halt) = result {
-                return Err(Stop::Halt);
+        object.members.insert(Arc::from(STOPPED), Value::Boolean(false));
+        object.members.insert(Arc::from(STOPPED_AT_ONCE), Value::Boolean(false));
+        let mut last = None;
+        for (_, Listener { number, target, handler, manner, .. }) in all {
+            let stops = |name: &str, machine: &Self| {
+                machine.object(id).members.get(name).map_or(Ok(false), Value::truth)
+            };
+            let is_elsewhere = last.is_some_and(|last| last != target);
+            match (stops(STOPPED, self), stops(STOPPED_AT_ONCE, self)) {
+                (_, Ok(true)) => break,
+                (Ok(true), _) if is_elsewhere => break,
+                (Ok(_), Ok(false)) => {}
+                _ => return self.dispatches_perhaps(event),
+            }
+            let on = match &manner.selector {
+                None => vec![Value::Object(target)],
+                Some(selector) => match self.listened_for(at, target, selector) {
+                    Some(on) => on,
+                    None => return self.dispatches_perhaps(event),
+                },
+            };
+            if on.is_empty() || !self.takes_listener(number) {
+                continue;
+            }
+            last = Some(target);
+            for current in on {
+                self.object_mut(id).members.insert(Arc::from("currentTarget"), current.clone());
+                let (tries, thrown) = (std::mem::take(&mut self.tries), self.thrown);
+                let (certainty, region) = (self.certainty, self.region);
+                // jQuery makes an event of its own of it.
+                let given = Arguments::of(vec![if manner.is_query { Value::OPEN } else { event.clone() }]);
+                let result = self.deeper(|this| this.call(&handler, current, given, span));
+                // What a listener throws is reported, and whoever made the event happen goes on.
+                (self.tries, self.thrown) = (tries, thrown);
+                (self.certainty, self.region) = (certainty, region);
+                match result {
+                    Err(Stop::Halt) => return Err(Stop::Halt),
+                    // A handler that is a member of its element says so (HTML, "the event handler processing algorithm").
+                    Ok(Value::Boolean(false)) if manner.is_property => self.prevents(id),
+                    _ => {}
+                }
             }
         }
-        Ok(())
+        self.object_mut(id).members.insert(Arc::from("currentTarget"), Value::NULL);
+        Ok(match self.object(id).members.get("defaultPrevented").map_or(Ok(false), Value::truth) {
+            Ok(is_prevented) => Value::Boolean(!is_prevented),
+            Err(_) => Value::A_BOOLEAN,
+        })
+    }
+
+    /// The elements from where an event is up to what is listened on, without that, which a selector finds; none where that
+    /// cannot be told.
+    fn listened_for(&mut self, at: &Value, within: ObjectId, selector: &str) -> Option<Vec<Value>> {
+        let selectors = parse_selectors(selector).ok()?;
+        if !self.is_present() || self.presence.vague.hides(selector, &selectors) {
+            return None;
+        }
+        let around = self.node_of(&Value::Object(within)).and_then(|own| self.present_id(own));
+        let id = self.present_id(self.node_of(at)?)?;
+        let document = self.present_document()?;
+        let mut matcher = Matcher::new();
+        let mut found = Vec::new();
+        for own in document.element(id)?.and_ancestors().take_while(|own| Some(own.id) != around) {
+            let may = matches_any(&mut matcher, &selectors, own, Assume::May, None);
+            if may && !matches_any(&mut matcher, &selectors, own, Assume::Must, None) {
+                return None;
+            }
+            if may {
+                found.push(own.id);
+            }
+        }
+        Some(found.into_iter().map(|id| self.present_value(id)).collect())
+    }
+
+    /// Listeners that nobody can tell do what nobody can tell.
+    fn dispatches_perhaps(&mut self, event: &Value) -> Run<Value> {
+        self.knows_nothing_more();
+        let handlers: Vec<Value> = self.listeners.iter().map(|own| own.handler.clone()).collect();
+        handlers.iter().try_for_each(|handler| self.hand_over(handler))?;
+        self.hand_over(event)?;
+        Ok(Value::A_BOOLEAN)
+    }
+
+    /// `preventDefault()` of an event.
+    pub(super) fn prevents(&mut self, event: ObjectId) {
+        let prevented = match self.object(event).members.get("cancelable").map(Value::truth) {
+            Some(Ok(false)) => return,
+            Some(Err(_)) => Value::A_BOOLEAN,
+            _ => Value::Boolean(true),
+        };
+        self.put_member(event, Arc::from("defaultPrevented"), prevented);
+    }
+
+    /// `stopPropagation()` and `stopImmediatePropagation()`.
+    pub(super) fn stops_event(&mut self, event: ObjectId, at_once: bool) {
+        self.put_member(event, Arc::from(STOPPED), Value::Boolean(true));
+        if at_once {
+            self.put_member(event, Arc::from(STOPPED_AT_ONCE), Value::Boolean(true));
+        }
     }
 
     /// Whether an element of the page, or the script in a text, has a handler for an event in an attribute.
@@ -129,25 +170,12 @@ impl Machine<'_> {
             || self.world.document().elements().any(|own| own.data().attr(&attribute).is_some())
     }
 
-    /// An event that a method makes happen.
-    pub(super) fn made_event(&mut self, name: &str, bubbles: bool) -> Value {
-        let id = self.make(Kind::Instance(if name == "click" { "PointerEvent" } else { "Event" }));
-        let object = self.object_mut(id);
-        object.members.insert(Arc::from("type"), Value::text(name));
-        object.members.insert(Arc::from("bubbles"), Value::Boolean(bubbles));
-        Value::Object(id)
-    }
-
     /// `click()` of an element.
     pub(super) fn clicks(&mut self, target: &Value, span: Span) -> Run<()> {
         let event = self.made_event("click", true);
-        self.dispatches(target, &event, span)?;
+        let is_prevented = matches!(self.dispatches(target, &event, span)?, Value::Boolean(false));
         // Links, forms and switches do something by themselves.
         self.presence.vague.states = true;
-        let is_prevented = matches!(&event, Value::Object(id) if matches!(
-            self.object(*id).members.get("defaultPrevented"),
-            Some(Value::Boolean(true))
-        ));
         let does_more = self.node_of(target).is_none_or(|node| match &*self.tag_of(node) {
             _ if is_prevented => false,
             "a" | "area" => self.goes_elsewhere(node),
@@ -185,6 +213,15 @@ impl Machine<'_> {
                 false
             }
             _ => true,
+        }
+    }
+
+    /// Where on an event's way a listener is told of it: below zero on the way in.
+    fn place_on_way(&self, target: &Value, listener: &Listener) -> i64 {
+        let distance = self.distance(target, listener.target).min(i64::MAX as usize / 2) as i64;
+        match listener.manner.is_capture {
+            true => -1 - distance,
+            false => distance,
         }
     }
 

@@ -8,6 +8,7 @@ use super::machine::{Machine, Run, WINDOW};
 use super::made_node::{Contents, FRAGMENT, READ, SHADOW};
 use super::piece::{OPEN, shape_of, shapes_of};
 use super::platform::{self, Interface};
+use super::presence::Manner;
 use super::present_page::drawing_of;
 use super::present_sets::{data_member, data_name};
 use super::query_has::SETS;
@@ -281,7 +282,7 @@ impl Machine<'_> {
         match self.copied_kind(id) {
             Kind::Document => {
                 if let Some(event) = key.strip_prefix("on").filter(|event| platform::is_event(event)) {
-                    self.listen(&object, event, value.clone(), span);
+                    self.listen(&object, event, value, Manner::PROPERTY, span);
                     return Ok(true);
                 }
                 if &**key == "cookie" {
@@ -384,7 +385,7 @@ impl Machine<'_> {
                         true => Value::Object(WINDOW),
                         false => object.clone(),
                     };
-                    self.listen(&target, event, value.clone(), span);
+                    self.listen(&target, event, value, Manner::PROPERTY, span);
                     return Ok(true);
                 }
                 self.touched.attributes.insert(Arc::clone(key));

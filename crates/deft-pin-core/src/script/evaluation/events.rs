@@ -4,6 +4,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{DOCUMENT, Machine, Run, Task, Turn, WINDOW};
 use super::platform;
+use super::presence::Manner;
 use super::value::{Certainty, Kind, Value};
 use crate::script::program::{Expression, Program};
 use crate::script::syntax::ScriptKind;
@@ -36,11 +37,15 @@ impl Machine<'_> {
                 return Value::UNDEFINED;
             }
         }
-        let handler = self.listener(&handler);
-        // One that is told on the way in comes before others.
-        let is_early = arguments.get(2).truth() != Ok(false) && arguments.get(2).primitive().is_some();
-        self.presence.has_vague_listeners |= is_early;
-        self.listen(this, &event, handler, span);
+        let Some(manner) = self.manner(&arguments.get(2)) else {
+            self.presence.has_vague_listeners = true;
+            self.listen(this, &event, &handler, Manner::default(), span);
+            return Value::UNDEFINED;
+        };
+        let is_vain = manner.signal.is_some_and(|signal| self.is_aborted(signal) == Some(true));
+        if !is_vain && !self.has_listener(this, &event, &handler, &manner) {
+            self.listen(this, &event, &handler, manner, span);
+        }
         Value::UNDEFINED
     }
 
@@ -69,15 +74,17 @@ impl Machine<'_> {
     }
 
     /// What is called once an event comes to something.
-    pub(super) fn listen(&mut self, this: &Value, event: &str, handler: Value, span: Span) {
-        self.listens(this, event, &handler, false);
+    pub(super) fn listen(&mut self, this: &Value, event: &str, handler: &Value, manner: Manner, span: Span) {
+        let listener = self.listens(this, event, handler, manner);
+        let handler = self.listener(handler);
         let is_page = matches!(self.kind(this), Some(Kind::Document | Kind::Window));
         if event == "readystatechange" && matches!(this, Value::Object(DOCUMENT)) {
             // It comes when the page is parsed, and when it is loaded.
             let parsed = (self.may_still_parse() == Some(true)).then_some(Turn::Parsed);
             for turn in parsed.into_iter().chain([Turn::Loaded]) {
-                let given = vec![self.event(this, event)];
-                self.later_on(handler.clone(), this.clone(), given, turn, Certainty::Certain, span);
+                let given = self.event(this, event);
+                let (of, when) = ((handler.clone(), this.clone()), (turn, Certainty::Certain));
+                self.calls_listener(listener, of, given, when, span);
             }
             return;
         }
@@ -100,7 +107,7 @@ impl Machine<'_> {
             },
         };
         let argument = self.event(this, event);
-        self.later_on(handler, this.clone(), vec![argument], turn, certainty, span);
+        self.calls_listener(listener, (handler, this.clone()), argument, (turn, certainty), span);
     }
 
     /// Whether the page is still being parsed; none where that is not known.

@@ -7,6 +7,7 @@ use oxc_syntax::operator::{LogicalOperator, UnaryOperator};
 use super::arguments::{Arguments, Items};
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, WINDOW};
+use super::operators::whole_bits;
 use super::value::{Absence, Certainty, Doubt, Kind, Value};
 use super::world::GlobalState;
 use crate::markup::NamedPart;
@@ -48,7 +49,7 @@ impl Machine<'_> {
                     let own = *value;
                     let value = self.expression(own)?;
                     self.check_symbol(&value, program.span(own))?;
-                    parts.push(value);
+                    parts.push(self.primitive_of(&value, true, program.span(own))?);
                 }
                 self.put_together(&parts)
             }
@@ -233,20 +234,17 @@ impl Machine<'_> {
             if let Expression::Member { object, key, .. } = program.expression(inner) {
                 let object = self.expression(*object)?;
                 let key = self.key(key)?;
-                if let (Value::Object(id), Some(key)) = (&object, key) {
-                    let is_strong = self.is_strong(self.object(*id).born);
-                    let object = self.object_mut(*id);
-                    if is_strong {
-                        object.members.shift_remove(&key);
-                    } else {
-                        object.is_open = true;
-                        object.members.insert(key, Value::OPEN);
-                    }
-                }
+                self.deletes(&object, key)?;
             }
             return Ok(Value::Boolean(true));
         }
-        let value = self.expression(inner)?;
+        let mut value = self.expression(inner)?;
+        if matches!(
+            operator,
+            UnaryOperator::UnaryPlus | UnaryOperator::UnaryNegation | UnaryOperator::BitwiseNot
+        ) {
+            value = self.primitive_of(&value, false, program.span(inner))?;
+        }
         Ok(match operator {
             UnaryOperator::Typeof => self.type_of(&value),
             UnaryOperator::Void => Value::UNDEFINED,
@@ -266,7 +264,11 @@ impl Machine<'_> {
                 Ok(number) => Value::Number(-number),
                 Err(doubt) => Value::Some("Number", doubt),
             },
-            _ => Value::Unknown(value.doubt().unwrap_or(Doubt::Open)),
+            UnaryOperator::BitwiseNot => match self.as_number(&value) {
+                Ok(number) => Value::Number(f64::from(!whole_bits(number))),
+                Err(doubt) => Value::Some("Number", doubt),
+            },
+            UnaryOperator::Delete => Value::Boolean(true),
         })
     }
 
@@ -283,6 +285,7 @@ impl Machine<'_> {
             Value::Number(_) => "number",
             Value::Text(_) => "string",
             Value::Object(id) => match self.object(*id).kind {
+                Kind::Proxy(target, _) => return self.type_of(&Value::Object(target)),
                 Kind::Function(_)
                 | Kind::Class(..)
                 | Kind::Native(..)
@@ -407,36 +410,13 @@ impl Machine<'_> {
                     self.give_setter(id, key, setter)?;
                 }
                 ObjectPart::Spread(value) => {
+                    let span = self.program.span(*value);
                     let value = self.expression(*value)?;
-                    self.copy_members(&value, id);
+                    self.copy_members(&value, id, span)?;
                 }
             }
         }
         Ok(Value::Object(id))
-    }
-
-    /// Takes over the members of a value (ECMA-262, "CopyDataProperties").
-    pub(super) fn copy_members(&mut self, from: &Value, to: super::value::ObjectId) {
-        if let Some(Kind::Dataset(element)) = self.kind(from).cloned()
-            && let Some(data) = self.data_at_present(element)
-        {
-            self.object_mut(to).members.extend(data);
-            return;
-        }
-        let (members, is_open) = match from {
-            Value::Unknown(_) => (Vec::new(), true),
-            Value::Object(id) => {
-                let object = self.object(*id);
-                let is_plain = matches!(object.kind, Kind::Plain);
-                let members = object.members.iter().map(|(key, value)| (Arc::clone(key), value.clone()));
-                (members.collect(), object.is_open || !is_plain)
-            }
-            _ => return,
-        };
-        self.charge(members.len() / 8);
-        let object = self.object_mut(to);
-        object.members.extend(members);
-        object.is_open |= is_open;
     }
 
     pub(super) fn key(&mut self, key: &Key) -> Run<Option<Arc<str>>> {
@@ -445,7 +425,9 @@ impl Machine<'_> {
             Key::Computed(id) => {
                 let value = self.expression(*id)?;
                 self.has_number_key = value.primitive() == Some("Number");
+                self.asks_by_chance(&value);
                 match &value {
+                    Value::Object(id) if let Some(key) = self.symbol_key(*id) => Some(key),
                     Value::Object(_) => None,
                     value => self.as_text(value).ok(),
                 }

@@ -27,8 +27,8 @@ const ADDRESSES: &[&str] = &[
 impl Machine<'_> {
     /// Whether what a first visit finds is still so: a visitor may change it with what he does.
     fn is_first(&mut self) -> bool {
-        self.asks_for_visit = true;
-        self.is_first_visit && (!self.is_later || self.certainty == Certainty::Certain)
+        self.asks.first = true;
+        self.visit.is_first && (!self.is_later || self.certainty == Certainty::Certain)
     }
 
     /// A part of the page's address that an ordinary visit has nothing in.

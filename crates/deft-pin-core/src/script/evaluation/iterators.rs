@@ -19,6 +19,7 @@ impl Machine<'_> {
     pub(super) fn iterated(&mut self, value: &Value, span: Span) -> Run<Items> {
         const MOST: usize = 300;
         const MOST_ELEMENTS: usize = 50;
+        let value = &self.unproxied(value)?;
         if let Value::Object(id) = value {
             if let Kind::Tokens(element) = self.object(*id).kind
                 && let Some(classes) = self.classes_at_present(element)
@@ -61,9 +62,14 @@ impl Machine<'_> {
                         known: elements.iter().take(MOST_ELEMENTS).cloned().collect(),
                         more: (elements.len() > MOST_ELEMENTS).then_some(Doubt::Open),
                     },
-                    Kind::Plain if more.is_none() && object.parent.is_none() => {
-                        return Err(self.not_iterable(span));
-                    }
+                    Kind::Plain => match self.method_by_symbol(*id, "iterator") {
+                        Ok(Some(method)) => {
+                            let iterator = self.call(&method, value.clone(), Arguments::default(), span)?;
+                            self.items_of_iterator(&iterator, span)?
+                        }
+                        Ok(None) => return Err(self.not_iterable(span)),
+                        Err(()) => Items { known: Vec::new(), more: Some(Doubt::Open) },
+                    },
                     // These have what is in them by its places.
                     Kind::Element(node) if matches!(&*self.tag_of(*node), "form" | "select") => {
                         let key = if &*self.tag_of(*node) == "form" { "elements" } else { "options" };
@@ -78,6 +84,25 @@ impl Machine<'_> {
                 }
             }
         })
+    }
+
+    /// What an iterator gives (ECMA-262, "IteratorStepValue").
+    fn items_of_iterator(&mut self, iterator: &Value, span: Span) -> Run<Items> {
+        if let (Value::Object(id), Some(Kind::List(ITERATOR, _))) = (iterator, self.kind(iterator)) {
+            return Ok(self.rest_of(*id));
+        }
+        let mut known = Vec::new();
+        for _ in 0..MOST {
+            let next = self.member_at(iterator, Some(&Arc::from("next")), span)?;
+            let result = self.call(&next, iterator.clone(), Arguments::default(), span)?;
+            let done = self.member_at(&result, Some(&Arc::from("done")), span)?;
+            match done.truth() {
+                Ok(true) => return Ok(Items { known, more: None }),
+                Ok(false) => known.push(self.member_at(&result, Some(&Arc::from("value")), span)?),
+                Err(doubt) => return Ok(Items { known, more: Some(doubt) }),
+            }
+        }
+        Ok(Items { known, more: Some(Doubt::Open) })
     }
 
     /// The items of what has them by number (ECMAScript, "CreateListFromArrayLike"): any object does.

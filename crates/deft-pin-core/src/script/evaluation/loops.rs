@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::arguments::Items;
 use super::machine::{Machine, Run, Stop};
 use super::unfinished::{Each, Part, Rounds};
-use super::value::{Certainty, Doubt, EnvironmentId, Kind, Value, in_order};
+use super::value::{Certainty, EnvironmentId, Value};
 use crate::script::program::{DeclarationKind, ExpressionId, LoopHead, Scope, StatementId, Variable};
 
 /// So often a loop goes round before it counts as one that nobody can tell.
@@ -171,37 +171,5 @@ impl<'m> Machine<'m> {
         let result = bound.and_then(|()| self.statement(body));
         self.environment = outer;
         result
-    }
-
-    /// The names of the members of a value, as `for … in` goes over them.
-    pub(super) fn keys(&self, value: &Value) -> Items {
-        let Value::Object(id) = value else {
-            return match value {
-                Value::Unknown(doubt) => Items { known: Vec::new(), more: Some(*doubt) },
-                Value::Text(_) => Items { known: Vec::new(), more: Some(Doubt::Open) },
-                _ => Items::default(),
-            };
-        };
-        let object = self.object(*id);
-        let more = object.is_open.then_some(Doubt::Open);
-        match &object.kind {
-            Kind::Plain => {
-                let known = in_order(&object.members).into_iter().map(|(key, _)| Value::Text(key)).collect();
-                Items { known, more }
-            }
-            Kind::List(of, items) if more.is_none() => {
-                let names: &[&str] = match *of {
-                    "NodeList" => &["length", "item", "entries", "forEach", "keys", "values"],
-                    _ => &["length", "item", "namedItem"],
-                };
-                let places = (0..items.len()).map(|at| Value::text(&at.to_string()));
-                let known = places.chain(names.iter().map(|name| Value::text(name))).collect();
-                Items { known, more }
-            }
-            Kind::Array(items) => {
-                Items { known: (0..items.len()).map(|at| Value::text(&at.to_string())).collect(), more }
-            }
-            _ => Items { known: Vec::new(), more: Some(Doubt::Open) },
-        }
     }
 }

@@ -15,7 +15,7 @@ use super::value::{
     Absence, AbsenceId, Certainty, EXACT, EnvironmentId, Gathering, Kind, Members, Node, Object, ObjectId,
     Promise, Value,
 };
-use super::visit::Screen;
+use super::visit::{Asks, Visit};
 use super::world::World;
 use crate::markup::NodeId;
 use crate::script::program::{ExpressionId, Program, Variable};
@@ -89,6 +89,8 @@ pub(super) struct Task {
     pub(super) keeps: Option<(bool, Value)>,
     /// The number of the timer that calls it.
     pub(super) timer: Option<u32>,
+    /// The number of the listener that it calls.
+    pub(super) listener: Option<u32>,
     /// For one that is called again and again, after how many milliseconds each time.
     pub(super) interval: Option<f64>,
     /// After how many milliseconds it comes at the earliest.
@@ -116,6 +118,7 @@ impl Task {
             settles: None,
             keeps: None,
             timer: None,
+            listener: None,
             interval: None,
             delay: 0.0,
             is_timed: false,
@@ -166,6 +169,8 @@ pub(super) struct Machine<'m> {
     pub(super) asked_choices: Vec<Node>,
     /// What listens for events, for certain.
     pub(super) listeners: Vec<Listener>,
+    /// How many there have been.
+    pub(super) listener_count: u32,
     /// The page at present.
     pub(super) presence: Presence,
     /// What is in lists that show what comes to the page later.
@@ -218,14 +223,10 @@ pub(super) struct Machine<'m> {
     pub(super) is_in_order: bool,
     /// Whether what was thrown last was thrown by the script on purpose.
     pub(super) throws_itself: bool,
-    /// Whether it is a first visit; else nobody knows which.
-    pub(super) is_first_visit: bool,
-    /// Whether the script asks for what a first visit settles.
-    pub(super) asks_for_visit: bool,
-    /// The screen that it is shown on; else nobody knows which.
-    pub(super) screen: Option<Screen>,
-    /// Whether the script asks for the screen.
-    pub(super) asks_for_screen: bool,
+    /// What is supposed of the visit.
+    pub(super) visit: Visit,
+    /// What the script asks of it.
+    pub(super) asks: Asks,
     steps: Cell<u32>,
     /// How many steps it may take.
     pub(super) most_steps: u32,
@@ -270,6 +271,7 @@ impl<'m> Machine<'m> {
             asked_variables: Vec::new(),
             asked_choices: Vec::new(),
             listeners: Vec::new(),
+            listener_count: 0,
             presence: Presence::new(),
             recipes: FxHashMap::default(),
             texts: FxHashMap::default(),
@@ -309,10 +311,8 @@ impl<'m> Machine<'m> {
             turn: None,
             is_in_order: true,
             throws_itself: false,
-            is_first_visit: false,
-            asks_for_visit: false,
-            screen: None,
-            asks_for_screen: false,
+            visit: Visit::default(),
+            asks: Asks::default(),
             steps: Cell::new(0),
             most_steps: MOST_STEPS,
             recorded: None,
@@ -357,6 +357,8 @@ impl<'m> Machine<'m> {
     pub(super) fn make(&mut self, kind: Kind) -> ObjectId {
         self.objects.push(Object {
             setters: Vec::new(),
+            unlisted: Vec::new(),
+            fixed: Vec::new(),
             kind,
             members: Members::default(),
             is_open: false,

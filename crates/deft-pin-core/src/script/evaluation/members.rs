@@ -8,6 +8,7 @@ use super::iterators::ITERATOR;
 use super::machine::{Machine, Run, WINDOW};
 use super::platform::{self, Interface};
 use super::query_has::{SETS, is_of_elements};
+use super::symbols::is_symbol;
 use super::value::{Absence, Doubt, EXACT, Kind, Node, ObjectId, Value};
 use crate::script::program::{Expression, ExpressionId, Key};
 use crate::source::Span;
@@ -51,6 +52,7 @@ impl Machine<'_> {
                 Kind::Date(_) => "Date",
                 Kind::RegExp(_) => "RegExp",
                 Kind::Promise(_) => "Promise",
+                Kind::Proxy(target, _) => return self.interface_of(&Value::Object(*target)),
                 Kind::Dataset(_) | Kind::Getter(_) | Kind::QueryFunction | Kind::Query(..) => return None,
             },
             other => return other.primitive(),
@@ -111,9 +113,18 @@ impl Machine<'_> {
                     None => Ok(Value::OPEN),
                 };
             }
+            _ if key.is_some_and(|key| is_symbol(key)) => return Ok(self.iterator_of("String", key)),
             _ => return Ok(self.primitive_member(value, key)),
         };
+        if self.proxied(id).is_some() {
+            return self.member_of_proxy(id, key, span);
+        }
         let Some(key) = key else { return Ok(self.some_item(id)) };
+        if is_symbol(key)
+            && let Some(own) = self.member_by_symbol(id, key)
+        {
+            return Ok(own);
+        }
         if let Some(found) = self.own_member(id, key, span)? {
             return Ok(found);
         }
@@ -271,8 +282,9 @@ impl Machine<'_> {
                 match platform::static_member(of, key) {
                     Some(member) if member.is_function => Some(self.made(Kind::Native(of, Arc::clone(key)))),
                     Some(_) if of == "Math" => Some(math_constant(key)),
+                    Some(_) if of == "Symbol" => Some(self.known_symbol(key)),
                     Some(_) => Some(Value::OPEN),
-                    None if &**key == "prototype" || &**key == "name" => Some(Value::OPEN),
+                    None if matches!(&**key, "prototype" | "name" | "revocable") => Some(Value::OPEN),
                     None if platform::member("Function", key).is_some()
                         || platform::member("Object", key).is_some() =>
                     {
@@ -480,6 +492,9 @@ impl Machine<'_> {
     /// Whether a value has a member.
     pub(super) fn has_member(&mut self, value: &Value, key: &Arc<str>) -> Run<Result<bool, Doubt>> {
         let Value::Object(id) = value else { return Ok(Err(Doubt::Open)) };
+        if self.proxied(*id).is_some() {
+            return self.proxy_has(*id, key);
+        }
         let object = self.object(*id);
         if object.members.contains_key(key) {
             return Ok(Ok(true));

@@ -81,9 +81,14 @@ impl Machine<'_> {
                 let this = if matches!(this, Value::Object(_)) { this } else { window };
                 self.add_listener(&this, &arguments, span)
             }
+            "removeEventListener" => {
+                let window = Value::Object(super::machine::WINDOW);
+                let this = if matches!(this, Value::Object(_)) { this } else { window };
+                self.remove_listener(&this, &arguments);
+                Value::UNDEFINED
+            }
             "dispatchEvent" if matches!(arguments.get(0), Value::Object(_)) => {
-                self.dispatches(&Value::Object(super::machine::WINDOW), &first, span)?;
-                Value::A_BOOLEAN
+                self.dispatches(&Value::Object(super::machine::WINDOW), &first, span)?
             }
             "scrollTo" | "scrollBy" | "scroll"
                 if arguments.values.len() == 1 && first.primitive().is_some() =>
@@ -160,19 +165,30 @@ impl Machine<'_> {
         })
     }
 
+    /// What `String` makes of a value.
+    fn text_of(&mut self, value: &Value) -> Value {
+        match self.as_text(value) {
+            Ok(text) => Value::Text(text),
+            Err(_) => match self.put_together(std::slice::from_ref(value)) {
+                Value::Pieced(_, doubt) => Value::Some("String", doubt),
+                text => text,
+            },
+        }
+    }
+
     /// A constructor that is called without `new`.
     pub(super) fn call_constructor(&mut self, of: Interface, arguments: Arguments, span: Span) -> Run<Value> {
         let first = arguments.get(0);
         Ok(match of {
             "String" if arguments.values.is_empty() => Value::text(""),
-            "String" => match self.as_text(&first) {
-                Ok(text) => Value::Text(text),
-                Err(_) => match self.put_together(std::slice::from_ref(&first)) {
-                    Value::Pieced(_, doubt) => Value::Some("String", doubt),
-                    text => text,
-                },
-            },
-            "Number" => self.number_value(&first),
+            "String" => {
+                let first = self.primitive_of(&first, true, span)?;
+                self.text_of(&first)
+            }
+            "Number" => {
+                let first = self.primitive_of(&first, false, span)?;
+                self.number_value(&first)
+            }
             "Boolean" => match first.truth() {
                 Ok(truth) => Value::Boolean(truth),
                 Err(doubt) => Value::Some("Boolean", doubt),
@@ -181,7 +197,7 @@ impl Machine<'_> {
                 return self.construct_platform(of, arguments, span);
             }
             "Date" => Value::Some("String", Doubt::Now),
-            "Symbol" => self.made(Kind::Instance("Symbol")),
+            "Symbol" => self.new_symbol(&first),
             "BigInt" if first.primitive().is_some() => Value::Some("BigInt", Doubt::Page),
             _ if !MAY_BE_CALLED.contains(&of) => {
                 let what = format!("{of}` without `new");
@@ -229,6 +245,7 @@ impl Machine<'_> {
             },
             "Object" if arguments.values.is_empty() => self.made(Kind::Plain),
             "CSSStyleSheet" => self.made_sheet(Some(0)),
+            "AbortController" => self.new_abort(),
             "DocumentFragment" => self.make_node(Arc::from(FRAGMENT), Contents::Own),
             "IntersectionObserver" | "MutationObserver" | "ResizeObserver" | "PerformanceObserver" => {
                 self.new_observer(of, &arguments, span)?
@@ -242,9 +259,12 @@ impl Machine<'_> {
                 if of == "Audio" {
                     self.asks_for_file(&arguments.get(0), span);
                 }
-                self.make_element(tag)
+                let made = self.make_element(tag);
+                self.gives_first(&made, of, &arguments);
+                made
             }
-            "Function" | "Proxy" | "Object" | "String" | "Number" | "Boolean" => Value::OPEN,
+            "Proxy" => self.new_proxy(&arguments, span)?,
+            "Function" | "Object" | "String" | "Number" | "Boolean" => Value::OPEN,
             "RegExp" => {
                 let flags = match arguments.get(1) {
                     Value::Undefined(_) => Ok(Arc::from("")),
@@ -301,6 +321,22 @@ impl Machine<'_> {
                 Value::Object(made)
             }
         })
+    }
+
+    /// Gives an element what its constructor was given (HTML, "legacy factory function").
+    fn gives_first(&mut self, made: &Value, of: Interface, arguments: &Arguments) {
+        let Some(node) = self.node_of(made) else { return };
+        let names: &[&str] = match of {
+            "Image" => &["width", "height"],
+            "Audio" => &["src"],
+            _ => &["text", "value", "defaultSelected"],
+        };
+        for (at, name) in names.iter().enumerate() {
+            let value = arguments.get(at);
+            if !matches!(value, Value::Undefined(_)) {
+                self.set_at_present(node, name, &value);
+            }
+        }
     }
 
     /// Keeps with an error what it says, where that is known.
@@ -369,16 +405,38 @@ impl Machine<'_> {
             }
             "preventDefault" if super::platform::extends(of, "Event") => {
                 if let Value::Object(id) = this {
-                    // Events that the script makes may be such that cannot be prevented.
-                    let is_own = self.object(id).members.contains_key(EXACT);
-                    let prevented = if is_own { Value::A_BOOLEAN } else { Value::Boolean(true) };
-                    self.put_member(id, Arc::from("defaultPrevented"), prevented);
+                    self.prevents(id);
+                }
+                return Ok(Value::UNDEFINED);
+            }
+            "stopPropagation" | "stopImmediatePropagation" if super::platform::extends(of, "Event") => {
+                if let Value::Object(id) = this {
+                    self.stops_event(id, name == "stopImmediatePropagation");
+                }
+                return Ok(Value::UNDEFINED);
+            }
+            "removeEventListener" => {
+                self.remove_listener(&this, &arguments);
+                return Ok(Value::UNDEFINED);
+            }
+            "abort" if of == "AbortController" => {
+                if let Value::Object(id) = this {
+                    self.aborts(id, span)?;
+                }
+                return Ok(Value::UNDEFINED);
+            }
+            "abort" if of == "AbortSignal" => return Ok(self.new_signal(Value::Boolean(true))),
+            "timeout" if of == "AbortSignal" => return Ok(self.new_signal(Value::A_BOOLEAN)),
+            "throwIfAborted" if of == "AbortSignal" => {
+                if let Value::Object(id) = this
+                    && self.is_aborted(id) == Some(true)
+                {
+                    return Err(super::machine::Stop::Throw(Value::OPEN));
                 }
                 return Ok(Value::UNDEFINED);
             }
             "dispatchEvent" => {
-                self.dispatches(&this, &arguments.get(0), span)?;
-                return Ok(Value::A_BOOLEAN);
+                return self.dispatches(&this, &arguments.get(0), span);
             }
             "click" if matches!(self.kind(&this), Some(Kind::Element(_))) => {
                 self.clicks(&this, span)?;

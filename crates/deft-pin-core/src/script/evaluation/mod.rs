@@ -31,11 +31,13 @@ mod iterators;
 mod json;
 mod kept_values;
 mod link_parts;
+mod listeners;
 mod lookup_shapes;
 mod lookups;
 mod loops;
 mod machine;
 mod made;
+mod made_events;
 mod made_node;
 mod made_sheets;
 mod members;
@@ -45,6 +47,7 @@ mod natives;
 mod number_texts;
 mod operators;
 mod option_checks;
+mod own_members;
 mod patterns;
 mod piece;
 mod pieces;
@@ -60,6 +63,7 @@ mod present_puts;
 mod present_sets;
 mod present_tables;
 mod promises;
+mod proxies;
 mod query;
 mod query_changes;
 mod query_events;
@@ -81,6 +85,7 @@ mod set_members;
 mod sorting;
 mod statements;
 mod structured;
+mod symbols;
 mod texts;
 mod tokens;
 mod touched;
@@ -100,7 +105,7 @@ use machine::{Machine, Stop};
 pub(super) use recorded::recorded;
 pub use value::Certainty;
 use value::{EnvironmentId, Value};
-use visit::Screen;
+use visit::{Chance, Screen, Visit};
 pub use world::{AskedFile, GlobalState, Root, World, Writing};
 
 /// What goes wrong where a script runs on a page.
@@ -111,37 +116,45 @@ pub(super) fn run_faults(
     world: &dyn World,
     frame: Option<&Frame>,
 ) -> Vec<RunFault> {
-    let run = |is_first_visit: bool, screen: Option<Screen>| {
+    let run = |visit: Visit| {
         let mut machine = Machine::new(program, text, world);
-        (machine.is_first_visit, machine.screen) = (is_first_visit, screen);
+        machine.visit = visit;
         if let Some(frame) = frame {
             machine.give_values(&frame.values);
         }
         machine.run_program(frame.map_or(&[], |frame| &frame.share));
-        let asks = (machine.asks_for_visit, machine.asks_for_screen);
         let told = machine.faults.into_iter().filter(|(_, is_told)| *is_told).map(|(fault, _)| fault);
-        (told.collect::<Vec<RunFault>>(), asks)
+        (told.collect::<Vec<RunFault>>(), machine.asks)
     };
-    let (mut faults, (asks_for_visit, asks_for_screen)) = run(false, None);
+    let (mut faults, asks) = run(Visit::default());
     // What goes wrong on a first visit alone, or on a screen of one size alone, some visits come to.
-    let visits: &[Option<Screen>] = match (asks_for_screen, asks_for_visit) {
+    let screens: &[Option<Screen>] = match (asks.screen, asks.first) {
         (true, _) => &[Some(Screen::Wide), Some(Screen::Narrow)],
         (false, true) => &[None],
         (false, false) => &[],
     };
-    let found: Vec<Vec<RunFault>> = visits.iter().map(|screen| run(asks_for_visit, *screen).0).collect();
+    let visit = |screen: &Option<Screen>| Visit { is_first: asks.first, screen: *screen, chance: None };
+    let found: Vec<Vec<RunFault>> = screens.iter().map(|screen| run(visit(screen)).0).collect();
+    // And so what goes wrong at some time.
+    let chances: &[Chance] = if asks.chance { &[Chance::Least, Chance::Most] } else { &[] };
+    let by_chance = chances.iter().map(|chance| run(Visit { chance: Some(*chance), ..Visit::default() }).0);
     let is_among = |fault: &RunFault, all: &[RunFault]| {
         all.iter().any(|known| known.span == fault.span && known.kind == fault.kind)
     };
     let told: Vec<(Span, Certainty)> = faults.iter().map(|fault| (fault.span, fault.certainty)).collect();
-    for fault in found.iter().flatten() {
+    for (fault, is_of_first) in found
+        .iter()
+        .flatten()
+        .map(|fault| (fault.clone(), asks.first))
+        .chain(by_chance.flatten().map(|fault| (fault, false)))
+    {
         // What goes wrong there in any case is not told of some visits as well.
         let is_told =
             told.iter().any(|(span, certainty)| *span == fault.span && *certainty == Certainty::Certain);
-        if !is_told && !is_among(fault, &faults) {
-            let is_on_all = asks_for_visit && found.iter().all(|all| is_among(fault, all));
+        if !is_told && !is_among(&fault, &faults) {
+            let is_on_all = is_of_first && found.iter().all(|all| is_among(&fault, all));
             let least = if is_on_all { Certainty::FirstVisit } else { Certainty::SomeVisit };
-            faults.push(RunFault { certainty: fault.certainty.max(least), ..fault.clone() });
+            faults.push(RunFault { certainty: fault.certainty.max(least), ..fault });
         }
     }
     faults.sort_by(|a, b| (a.span, &a.kind).cmp(&(b.span, &b.kind)));

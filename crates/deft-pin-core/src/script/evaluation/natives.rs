@@ -6,6 +6,7 @@ use super::arguments::Arguments;
 use super::arguments::Items;
 use super::machine::{Machine, Run, Stop};
 use super::platform::{self, Interface};
+use super::symbols::is_symbol;
 use super::value::{Doubt, Kind, ObjectId, Value, in_order};
 use crate::script::globals::is_browser_global;
 use crate::source::Span;
@@ -20,6 +21,7 @@ impl Machine<'_> {
             "event" => Value::OPEN,
             "NodeFilter" => self.node_filter(),
             "console" => self.made(Kind::Constructor("console")),
+            "Proxy" => self.made(Kind::Constructor("Proxy")),
             _ => match platform::global(name) {
                 Some(member) if member.is_function => self.made(Kind::Native("Window", Arc::clone(name))),
                 Some(member) => self.typed(member.result),
@@ -65,6 +67,10 @@ impl Machine<'_> {
                 self.call_array(name, this, arguments, span)
             }
             "String" => self.call_text(name, &this, &arguments, span),
+            "Boolean" if name == "toString" => Ok(match self.as_text(&this) {
+                Ok(text) => Value::Text(text),
+                Err(doubt) => Value::Some("String", doubt.without_markup()),
+            }),
             "Number" => self.call_number(name, &this, &arguments, span),
             "Math" if arguments.values.iter().any(|value| value.primitive() == Some("BigInt")) => {
                 Err(self.mixes("`Math` takes no BigInt", span))
@@ -78,15 +84,12 @@ impl Machine<'_> {
             }
             "JSON" if name == "parse" => self.parse_json(&arguments, span),
             "JSON" if name == "stringify" => self.write_json(&arguments, span),
-            "Reflect"
-                if name == "set" && matches!(arguments.get(0), Value::Object(super::machine::WINDOW)) =>
-            {
-                if let Ok(key) = self.as_text(&arguments.get(1)) {
-                    self.set_window_member(&key, arguments.get(2), span);
-                }
-                Ok(Value::Boolean(true))
+            "Reflect" => self.call_reflect(name, &arguments, span),
+            "Symbol" if name == "for" && matches!(arguments.get(0), Value::Text(_)) => {
+                let name = format!("for {}", self.as_text(&arguments.get(0)).unwrap_or_default());
+                Ok(self.known_symbol(&name))
             }
-            "JSON" | "Reflect" | "Symbol" | "Intl" => Ok(Value::Unknown(
+            "JSON" | "Symbol" | "Intl" => Ok(Value::Unknown(
                 arguments.values.iter().filter_map(Value::doubt).max().unwrap_or(Doubt::Open),
             )),
             _ => {
@@ -136,34 +139,27 @@ impl Machine<'_> {
         let first = arguments.get(0);
         // Those of `Object` itself ask for no `this`.
         if platform::static_member("Object", name).is_none() {
-            return Ok(match (name, self.as_text(&first)) {
-                ("hasOwnProperty", Ok(key)) => match &this {
-                    Value::Object(id) if !self.object(*id).is_open => {
-                        let object = self.object(*id);
-                        let is_place =
-                            |items: &[Value]| key.parse::<usize>().is_ok_and(|at| at < items.len());
-                        match &object.kind {
-                            Kind::Plain => Value::Boolean(object.members.contains_key(&key)),
-                            Kind::List(_, items) => Value::Boolean(is_place(items)),
-                            Kind::Array(items) => Value::Boolean(is_place(items) || &*key == "length"),
-                            _ => Value::OPEN,
-                        }
-                    }
-                    _ => Value::OPEN,
-                },
+            return Ok(match (name, self.key_of(&first)) {
+                ("hasOwnProperty", Ok(key)) => self.has_own(&this, &key),
                 _ => Value::OPEN,
             });
         }
+        const OF_SOMETHING: &[&str] =
+            &["assign", "entries", "getOwnPropertyNames", "keys", "setPrototypeOf", "values"];
         match name {
+            "defineProperty" | "defineProperties"
+                if first.primitive().is_some() || first.is_nothing() == Ok(true) =>
+            {
+                let (given, method) = (self.written(span), format!("Object.{name}"));
+                Err(self.refused(&method, given, "an object", None, span))
+            }
+            _ if OF_SOMETHING.contains(&name) && first.is_nothing() == Ok(true) => {
+                Err(self.no_members(&first, span).unwrap_or(Stop::Halt))
+            }
             "keys" | "values" | "entries" => {
-                if let Value::Undefined(_) | Value::Null(_) = first {
-                    return Err(self.no_members(&first, span).unwrap_or(Stop::Halt));
-                }
-                let (Value::Object(id), Some(Kind::Plain)) = (&first, self.kind(&first)) else {
+                let Some(members) = self.listed(&first, span)? else {
                     return Ok(self.array(Vec::new(), true));
                 };
-                let is_open = self.object(*id).is_open;
-                let members = in_order(&self.object(*id).members);
                 let mut out = Vec::new();
                 for (key, value) in members {
                     let key = Value::Text(key);
@@ -173,7 +169,7 @@ impl Machine<'_> {
                         _ => self.array(vec![key, value], false),
                     });
                 }
-                Ok(self.array(if is_open { Vec::new() } else { out }, is_open))
+                Ok(self.array(out, false))
             }
             "assign" => {
                 for source in arguments.values.iter().skip(1) {
@@ -236,10 +232,13 @@ impl Machine<'_> {
                 let id = self.make(Kind::Plain);
                 self.object_mut(id).is_open = items.more.is_some();
                 for item in items.known {
-                    let parts = self.iterated(&item, span)?.known;
-                    match (parts.first().map(|key| self.as_text(key)), parts.get(1)) {
+                    let parts = self.iterated(&item, span)?;
+                    match (parts.known.first().map(|key| self.as_text(key)), parts.known.get(1)) {
                         (Some(Ok(key)), Some(value)) => {
                             self.object_mut(id).members.insert(key, value.clone());
+                        }
+                        (Some(Ok(key)), None) if parts.more.is_none() => {
+                            self.object_mut(id).members.insert(key, Value::UNDEFINED);
                         }
                         _ => self.object_mut(id).is_open = true,
                     }
@@ -258,19 +257,62 @@ impl Machine<'_> {
                 }
                 Ok(Value::Object(id))
             }
-            "defineProperty" | "defineProperties" => {
-                if let (Value::Object(id), Ok(key)) = (&first, self.as_text(&arguments.get(1))) {
-                    self.define(*id, Arc::clone(&key));
-                    if let Value::Object(given) = arguments.get(2)
-                        && let Some(setter) = self.object(given).members.get("set").cloned()
-                    {
-                        self.give_setter(*id, Some(key), setter)?;
+            "hasOwn" => Ok(match self.key_of(&arguments.get(1)) {
+                Ok(key) => self.has_own(&first, &key),
+                Err(_) => Value::A_BOOLEAN.of_page(),
+            }),
+            "is" => {
+                let other = arguments.get(1);
+                let is_zero = |value: &Value| matches!(value, Value::Number(own) if *own == 0.0);
+                Ok(match self.strictly_equal(&first, &other) {
+                    _ if is_zero(&first) && is_zero(&other) => {
+                        let is_negative =
+                            |value: &Value| matches!(value, Value::Number(own) if own.is_sign_negative());
+                        Value::Boolean(is_negative(&first) == is_negative(&other))
                     }
+                    Ok(is_equal) => Value::Boolean(is_equal || first.is_same(&other)),
+                    Err(doubt) => Value::Some("Boolean", doubt),
+                })
+            }
+            "isFrozen" => Ok(match &first {
+                Value::Object(id) if self.object(*id).is_frozen => Value::Boolean(true),
+                Value::Object(_) | Value::Unknown(_) => Value::OPEN,
+                _ => Value::Boolean(true),
+            }),
+            "getOwnPropertyNames" if matches!(self.kind(&first), Some(Kind::Plain)) => {
+                let Value::Object(id) = first else { return Ok(Value::OPEN) };
+                let is_open = self.object(id).is_open;
+                let names = in_order(&self.object(id).members).into_iter().map(|(key, _)| key);
+                let names: Vec<Value> = names.filter(|key| !is_symbol(key)).map(Value::Text).collect();
+                Ok(self.array(if is_open { Vec::new() } else { names }, is_open))
+            }
+            "defineProperty" => {
+                if let (Value::Object(id), Ok(key)) = (&first, self.key_of(&arguments.get(1))) {
+                    self.define(*id, key, &arguments.get(2))?;
                 } else if let Value::Object(id) = &first {
+                    self.hand_over(&arguments.get(2))?;
                     self.object_mut(*id).is_open = true;
                 }
                 Ok(first)
             }
+            "defineProperties" => {
+                let all = self.listed(&arguments.get(1), span)?;
+                match (&first, all) {
+                    (Value::Object(id), Some(all)) => {
+                        all.into_iter().try_for_each(|(key, own)| self.define(*id, key, &own))?
+                    }
+                    (Value::Object(id), None) => self.object_mut(*id).is_open = true,
+                    _ => {}
+                }
+                Ok(first)
+            }
+            "getPrototypeOf" => Ok(match &first {
+                Value::Object(id) => match (self.object(*id).parent, &self.object(*id).kind) {
+                    (Some(parent), Kind::Plain) => Value::Object(parent),
+                    _ => Value::OPEN,
+                },
+                _ => Value::OPEN,
+            }),
             _ => {
                 self.hand_over_all(&arguments)?;
                 Ok(Value::OPEN)
@@ -278,18 +320,120 @@ impl Machine<'_> {
         }
     }
 
-    fn define(&mut self, id: ObjectId, key: Arc<str>) {
-        if matches!(self.object(id).kind, Kind::Window) {
-            self.set_global(key, Value::OPEN);
-        } else {
-            self.put_member(id, key, Value::OPEN);
+    /// Whether a value has a member by itself.
+    fn has_own(&self, value: &Value, key: &Arc<str>) -> Value {
+        let Value::Object(id) = value else { return Value::OPEN };
+        let object = self.object(*id);
+        let is_place = |items: &[Value]| key.parse::<usize>().is_ok_and(|at| at < items.len());
+        match &object.kind {
+            _ if object.is_open => Value::OPEN,
+            Kind::Plain => Value::Boolean(object.members.contains_key(key)),
+            Kind::List(_, items) => Value::Boolean(is_place(items)),
+            Kind::Array(items) => Value::Boolean(is_place(items) || &**key == "length"),
+            _ => Value::OPEN,
         }
+    }
+
+    /// Gives an object a member as it is described (ECMA-262, "ToPropertyDescriptor").
+    pub(super) fn define(&mut self, id: ObjectId, key: Arc<str>, described: &Value) -> Run<()> {
+        let own = |name: &str| match described {
+            Value::Object(described) => self.object(*described).members.get(name).cloned(),
+            _ => None,
+        };
+        let is_known = matches!(self.kind(described), Some(Kind::Plain))
+            && matches!(described, Value::Object(described) if !self.object(*described).is_open);
+        let (value, getter, setter) = (own("value"), own("get"), own("set"));
+        let is_fixed = is_known
+            && value.is_some()
+            && own("writable").is_none_or(|own| own.truth() == Ok(false))
+            && self.is_strong(self.object(id).born);
+        let is_listed = own("enumerable").is_some_and(|own| own.truth() != Ok(false));
+        let value = match (value, getter) {
+            _ if !is_known => Value::OPEN,
+            (Some(value), _) => value,
+            (None, Some(getter @ Value::Object(_))) => self.made(Kind::Getter(getter)),
+            (None, _) => Value::OPEN,
+        };
+        if matches!(self.object(id).kind, Kind::Window) {
+            let value = if matches!(self.kind(&value), Some(Kind::Getter(_))) { Value::OPEN } else { value };
+            self.set_global(key, value);
+            return Ok(());
+        }
+        self.put_member(id, Arc::clone(&key), value);
+        if !is_listed {
+            self.object_mut(id).unlisted.push(Arc::clone(&key));
+        }
+        if is_fixed {
+            self.object_mut(id).fixed.push(Arc::clone(&key));
+        }
+        match setter {
+            Some(setter) => self.give_setter(id, Some(key), setter),
+            None => Ok(()),
+        }
+    }
+
+    /// The name by which a member is kept that a value names.
+    pub(super) fn key_of(&self, value: &Value) -> Result<Arc<str>, Doubt> {
+        match value {
+            Value::Object(id) if let Some(key) = self.symbol_key(*id) => Ok(key),
+            value => self.as_text(value),
+        }
+    }
+
+    /// `Reflect`: what the language does with objects, by its functions (ECMA-262, "The Reflect Object").
+    fn call_reflect(&mut self, name: &str, arguments: &Arguments, span: Span) -> Run<Value> {
+        let (target, key) = (arguments.get(0), self.key_of(&arguments.get(1)).ok());
+        Ok(match name {
+            "get" => self.member_at(&target, key.as_ref(), span)?,
+            "set" => {
+                if let Value::Object(id) = target {
+                    self.set_member_of(id, key, arguments.get(2), span)?;
+                }
+                Value::Boolean(true)
+            }
+            "has" => match key {
+                Some(key) => match self.has_member(&target, &key)? {
+                    Ok(has) => Value::Boolean(has),
+                    Err(doubt) => Value::Some("Boolean", doubt),
+                },
+                None => Value::A_BOOLEAN,
+            },
+            "deleteProperty" => {
+                self.deletes(&target, key)?;
+                Value::Boolean(true)
+            }
+            "apply" => {
+                let items = self.array_like(&arguments.get(2), span)?;
+                let given =
+                    Arguments { values: items.known, expressions: Vec::new(), is_open: items.more.is_some() };
+                self.call(&target, arguments.get(1), given, span)?
+            }
+            "ownKeys" => match self.listed(&target, span)? {
+                Some(all) => {
+                    let keys = all.into_iter().map(|(key, _)| Value::Text(key)).collect();
+                    self.array(keys, false)
+                }
+                None => self.array(Vec::new(), true),
+            },
+            "defineProperty" | "getPrototypeOf" | "setPrototypeOf" => {
+                self.call_object(name, Value::UNDEFINED, arguments.clone(), span)?
+            }
+            _ => {
+                self.hand_over_all(arguments)?;
+                Value::OPEN
+            }
+        })
     }
 
     /// `Object.assign`: each member is set, as an assignment does.
     pub(super) fn assign_members(&mut self, to: &Value, from: &Value, span: Span) -> Run<()> {
         let (Value::Object(id), Value::Object(source)) = (to, from) else {
             match (to, from) {
+                (Value::Object(id), Value::Text(_)) => {
+                    for (key, value) in self.listed(from, span)?.unwrap_or_default() {
+                        self.put_member(*id, key, value);
+                    }
+                }
                 (Value::Object(id), Value::Unknown(_)) => {
                     self.object_mut(*id).is_open = true;
                     self.takes_anything(to);
@@ -303,12 +447,13 @@ impl Machine<'_> {
             }
             return Ok(());
         };
-        let members: Vec<(Arc<str>, Value)> = self
-            .object(*source)
-            .members
-            .iter()
-            .map(|(key, value)| (Arc::clone(key), value.clone()))
-            .collect();
+        let known = self.listed(from, span)?;
+        let is_open = known.is_none();
+        let members = known.unwrap_or_else(|| {
+            let all = self.object(*source).members.iter();
+            let all = all.filter(|(key, _)| !key.starts_with('#'));
+            all.map(|(key, value)| (Arc::clone(key), value.clone())).collect()
+        });
         let is_platform = matches!(
             self.object(*id).kind,
             Kind::Element(_) | Kind::Style | Kind::Dataset(_) | Kind::Document
@@ -324,7 +469,6 @@ impl Machine<'_> {
                 self.keeps_member(*id, key, value);
             }
         }
-        let is_open = self.object(*source).is_open;
         self.object_mut(*id).is_open |= is_open && !is_platform;
         if is_open {
             self.takes_anything(to);

@@ -125,6 +125,17 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         use BinaryOperator as Op;
+        let keeps_objects =
+            matches!(operator, Op::StrictEquality | Op::StrictInequality | Op::In | Op::Instanceof)
+                || matches!((left, right), (Value::Object(_), Value::Object(_)))
+                    && matches!(operator, Op::Equality | Op::Inequality)
+                || operator.is_equality()
+                    && (left.is_nothing() != Ok(false) || right.is_nothing() != Ok(false));
+        let (left, right) = match keeps_objects {
+            true => (left.clone(), right.clone()),
+            false => (self.primitive_of(left, false, span)?, self.primitive_of(right, false, span)?),
+        };
+        let (left, right) = (&left, &right);
         if let Some(value) = self.against_the_clock(operator, left, right, span) {
             return Ok(value);
         }
@@ -157,6 +168,14 @@ impl Machine<'_> {
             Op::Division => self.calculated(left, right, |a, b| a / b),
             Op::Remainder => self.calculated(left, right, |a, b| a % b),
             Op::Exponential => self.calculated(left, right, f64::powf),
+            Op::BitwiseOR => self.combined(left, right, |a, b| a | b),
+            Op::BitwiseAnd => self.combined(left, right, |a, b| a & b),
+            Op::BitwiseXOR => self.combined(left, right, |a, b| a ^ b),
+            Op::ShiftLeft => self.combined(left, right, |a, b| a.wrapping_shl(b as u32)),
+            Op::ShiftRight => self.combined(left, right, |a, b| a.wrapping_shr(b as u32)),
+            Op::ShiftRightZeroFill => self.calculated(left, right, |a, b| {
+                f64::from((whole_bits(a) as u32).wrapping_shr(whole_bits(b) as u32))
+            }),
             Op::In => match (self.as_text(left), right) {
                 (Ok(name), Value::Object(_)) => truth(self.has_member(right, &name)?),
                 (_, Value::Unknown(doubt)) => Value::Unknown(*doubt),
@@ -167,7 +186,6 @@ impl Machine<'_> {
                 _ => Value::OPEN,
             },
             Op::Instanceof => truth(self.is_instance(left, right)),
-            _ => Value::Unknown(left.doubt().max(right.doubt()).unwrap_or(Doubt::Open)),
         })
     }
 
@@ -301,6 +319,10 @@ impl Machine<'_> {
         }
     }
 
+    fn combined(&self, left: &Value, right: &Value, combine: impl Fn(i32, i32) -> i32) -> Value {
+        self.calculated(left, right, |a, b| f64::from(combine(whole_bits(a), whole_bits(b))))
+    }
+
     fn added(&self, left: &Value, right: &Value) -> Value {
         let is_text = |value: &Value| {
             matches!(value, Value::Text(_) | Value::Object(_)) || value.primitive() == Some("String")
@@ -314,6 +336,15 @@ impl Machine<'_> {
         }
         self.calculated(left, right, |a, b| a + b)
     }
+}
+
+/// The bits of a number that is taken for a whole one (ECMA-262, "ToInt32").
+pub(super) fn whole_bits(number: f64) -> i32 {
+    const SIZE: f64 = 4_294_967_296.0;
+    if !number.is_finite() {
+        return 0;
+    }
+    number.trunc().rem_euclid(SIZE) as u32 as i32
 }
 
 /// A number as it is written (ECMA-262, "Number::toString"); none for those that need an exponent.

@@ -93,7 +93,7 @@ impl Machine<'_> {
                 }
                 if let Some(rest) = rest {
                     let id = self.make(Kind::Plain);
-                    self.copy_members(&value, id);
+                    self.copy_members(&value, id, span)?;
                     let object = self.object_mut(id);
                     object.is_open |= taken.iter().any(Option::is_none);
                     object.members.retain(|key, _| !taken.iter().flatten().any(|taken| taken == key));

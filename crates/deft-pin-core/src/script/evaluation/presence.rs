@@ -197,11 +197,42 @@ impl Members {
 /// What listens for an event.
 #[derive(Clone, Debug)]
 pub(super) struct Listener {
+    pub(super) number: u32,
     pub(super) target: ObjectId,
     pub(super) event: Arc<str>,
+    /// The function that is called.
     pub(super) handler: Value,
+    /// What was given to be called: it, or an object that has it.
+    pub(super) given: Value,
+    pub(super) manner: Manner,
+}
+
+/// How something listens.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Manner {
+    /// Whether it is told on the way in.
+    pub(super) is_capture: bool,
+    /// Whether it is called once alone.
+    pub(super) is_once: bool,
+    /// What takes it away once it is aborted.
+    pub(super) signal: Option<ObjectId>,
+    /// Whether it is the value of a member like `onclick`.
+    pub(super) is_property: bool,
     /// Whether it listens by jQuery.
     pub(super) is_query: bool,
+    /// The elements in its target that it listens for, where it is told of those alone.
+    pub(super) selector: Option<Arc<str>>,
+}
+
+impl Manner {
+    pub(super) const PROPERTY: Manner = Manner {
+        is_capture: false,
+        is_once: false,
+        signal: None,
+        is_property: true,
+        is_query: false,
+        selector: None,
+    };
 }
 
 /// What a listener asked of where its event came from.

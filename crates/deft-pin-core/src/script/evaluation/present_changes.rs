@@ -194,8 +194,9 @@ impl Machine<'_> {
                     (_, Some(key)) => self.toggled(node, key, &arguments.get(1)),
                     _ => None,
                 };
+                let is_on = given.as_ref().map(Option::is_some);
                 self.gives_at_present(node, key.as_deref(), given);
-                return None;
+                return is_on.filter(|_| name == "toggleAttribute").map(Value::Boolean);
             }
             "show" | "showModal" | "close" if &*self.tag_of(node) == "dialog" => {
                 self.gives_at_present(node, Some("open"), Some((name != "close").then(|| Arc::from(""))));

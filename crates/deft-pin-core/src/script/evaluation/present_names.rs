@@ -136,10 +136,12 @@ impl Machine<'_> {
             }
             ("remove", all) => classes.retain(|own| !all.iter().flatten().any(|class| class == own)),
             ("replace", [Some(from), Some(to)]) => {
+                // The first of the two becomes the new one (Infra, "replace" in an ordered set).
                 let had = classes.contains(from);
-                classes.retain(|own| own != from);
-                if had && !classes.contains(to) {
-                    classes.push(Arc::clone(to));
+                let place = classes.iter().position(|own| own == from || own == to);
+                if let (true, Some(place)) = (had, place) {
+                    classes.retain(|own| own != from && own != to);
+                    classes.insert(place, Arc::clone(to));
                 }
                 result = (is_done && self.is_present()).then_some(Value::Boolean(had));
             }

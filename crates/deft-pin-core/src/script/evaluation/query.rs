@@ -413,13 +413,32 @@ impl Machine<'_> {
 
     /// What a method comes to that asks the elements of a set for something, and that is not known.
     fn some_of_query(&mut self, name: &str, elements: Option<&[Value]>, arguments: &Arguments) -> Value {
+        // These come to something of their kind, whatever is in the set.
+        match name {
+            "is" | "hasClass" => return Value::A_BOOLEAN,
+            "index" => return Value::A_NUMBER,
+            "serialize" => return Value::A_TEXT,
+            "text" if asks(name, arguments.values.len()) => return Value::A_TEXT,
+            _ => {}
+        }
         let Some(first) = elements.and_then(<[Value]>::first) else { return Value::OPEN };
         let tag = self.node_of(first).map(|node| self.tag_of(node));
         match name {
             "val" if tag.is_some_and(|tag| matches!(&*tag, "input" | "textarea" | "select" | "button")) => {
                 Value::A_TEXT
             }
-            "is" | "hasClass" => Value::A_BOOLEAN,
+            "css" if matches!(arguments.values.as_slice(), [Value::Text(_)]) => Value::A_TEXT,
+            "css" => match self.kind(&arguments.get(0)).cloned() {
+                Some(Kind::Array(names)) => {
+                    let texts = self.make(Kind::Plain);
+                    let names: Vec<_> = names.iter().filter_map(|name| self.as_text(name).ok()).collect();
+                    for name in names {
+                        self.object_mut(texts).members.insert(name, Value::A_TEXT);
+                    }
+                    Value::Object(texts)
+                }
+                _ => Value::OPEN,
+            },
             "prop" => {
                 const STATES: &[&str] =
                     &["checked", "disabled", "selected", "readonly", "required", "hidden"];
@@ -428,9 +447,8 @@ impl Machine<'_> {
                     _ => Value::OPEN,
                 }
             }
-            "width" | "height" | "index" | "outerHeight" | "outerWidth" | "innerHeight" | "innerWidth"
+            "width" | "height" | "outerHeight" | "outerWidth" | "innerHeight" | "innerWidth"
             | "scrollTop" | "scrollLeft" => Value::A_NUMBER,
-            "serialize" => Value::A_TEXT,
             "offset" | "position" if arguments.values.is_empty() => {
                 let place = self.make(Kind::Plain);
                 for side in ["top", "left"] {

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::machine::{Machine, Run, Task, Turn, WINDOW};
+use super::presence::Manner;
 use super::value::{Certainty, Kind, Value};
 use crate::source::Span;
 
@@ -39,6 +40,9 @@ impl Machine<'_> {
         if ANIMATING.contains(&name) && self.query_animates(name, elements, arguments, span) {
             return Ok(());
         }
+        if name == "load" && matches!(arguments.get(0), Value::Text(_)) {
+            return self.query_loads(elements, arguments, span);
+        }
         let is_event = LISTENING.contains(&name) || EVENTS.contains(&name);
         let is_function =
             |value: &&Value| matches!(self.kind(value), Some(Kind::Function(_) | Kind::Bound(..)));
@@ -52,8 +56,7 @@ impl Machine<'_> {
             None => elements.map(<[Value]>::to_vec),
         };
         if is_event {
-            let targets = elements.filter(|_| selector.is_none());
-            self.query_registers(name, targets, arguments, &functions);
+            self.query_registers(name, (elements, selector.clone()), arguments, &functions);
         }
         // The one event that is listened for.
         let event = match (name, arguments.get(0)) {
@@ -89,6 +92,24 @@ impl Machine<'_> {
                 }
                 self.later_on(function.clone(), this, vec![event], turn, certainty, span);
             }
+        }
+        Ok(())
+    }
+
+    /// `.load(address, function)`: whatever the server answers, the function is called for each element.
+    fn query_loads(&mut self, elements: Option<&[Value]>, arguments: &Arguments, span: Span) -> Run<()> {
+        let functions = arguments.values.iter().skip(1);
+        let functions: Vec<Value> =
+            functions.filter(|own| matches!(self.kind(own), Some(Kind::Function(_)))).cloned().collect();
+        let Some(elements) = elements else {
+            return functions.iter().try_for_each(|function| self.hand_over(function));
+        };
+        self.presence.ends = true;
+        for (function, element) in
+            functions.iter().flat_map(|own| elements.iter().take(MOST).map(move |at| (own, at)))
+        {
+            let given = vec![Value::A_TEXT, Value::A_TEXT, Value::OPEN];
+            self.later_on(function.clone(), element.clone(), given, Turn::Timer, Certainty::SomeVisit, span);
         }
         Ok(())
     }
@@ -153,7 +174,7 @@ impl Machine<'_> {
     fn query_registers(
         &mut self,
         name: &str,
-        elements: Option<&[Value]>,
+        (elements, selector): (Option<&[Value]>, Option<Arc<str>>),
         arguments: &Arguments,
         functions: &[Value],
     ) {
@@ -162,15 +183,15 @@ impl Machine<'_> {
             _ if EVENTS.contains(&name) => Some(Arc::from(name)),
             _ => self.as_text(&arguments.get(0)).ok(),
         };
-        let (Some(elements), Some(given), [function], false) = (elements, given, functions, name == "one")
-        else {
+        let (Some(elements), Some(given), [function]) = (elements, given, functions) else {
             self.presence.has_vague_listeners |= !functions.is_empty() || LISTENING.contains(&name);
             return;
         };
+        let manner = Manner { is_query: true, is_once: name == "one", selector, ..Manner::default() };
         for element in elements {
             for event in given.split_ascii_whitespace() {
                 let event = event.split('.').next().unwrap_or_default();
-                self.listens(element, event, function, true);
+                self.listens(element, event, function, manner.clone());
             }
         }
     }

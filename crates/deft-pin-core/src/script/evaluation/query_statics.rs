@@ -16,6 +16,9 @@ impl Machine<'_> {
             "ready" | "each" | "extend" | "when" | "map" | "grep" | "makeArray" | "parseJSON" => {
                 self.made(Kind::Native("jQuery", Arc::clone(key)))
             }
+            _ if result_of(key).is_some() && self.world.mentions(key) && !self.is_set_here(key) => {
+                self.made(Kind::Native("jQuery", Arc::clone(key)))
+            }
             "fn" => self.query_prototype(),
             name => {
                 // All that it has itself stands in its own text.
@@ -115,6 +118,29 @@ impl Machine<'_> {
                 }
                 Ok(arguments.get(0))
             }
+            "isArray" | "inArray"
+                if matches!(
+                    self.kind(&arguments.get(usize::from(name == "inArray"))),
+                    Some(Kind::Array(_))
+                ) =>
+            {
+                match name {
+                    "isArray" => Ok(Value::Boolean(true)),
+                    _ => {
+                        let given = Arguments::of(vec![arguments.get(0)]);
+                        self.call_array("indexOf", arguments.get(1), given, span)
+                    }
+                }
+            }
+            "trim" => Ok(match arguments.get(0) {
+                Value::Text(text) => Value::text(text.trim()),
+                Value::Undefined(_) | Value::Null(_) => Value::text(""),
+                _ => Value::A_TEXT,
+            }),
+            _ if let Some(result) = result_of(name) => {
+                self.hand_over_all(arguments)?;
+                Ok(result)
+            }
             "parseJSON" if arguments.values.len() == 1 => self.parse_json(arguments, span),
             "map" | "grep" | "makeArray"
                 if matches!(self.kind(&arguments.get(0)), Some(Kind::Array(_) | Kind::List(..))) =>
@@ -146,4 +172,15 @@ impl Machine<'_> {
             }
         }
     }
+}
+
+/// What functions of `$` come to that do nothing but answer.
+fn result_of(name: &str) -> Option<Value> {
+    Some(match name {
+        "contains" | "isArray" | "isEmptyObject" | "isFunction" | "isNumeric" | "isPlainObject"
+        | "isWindow" => Value::A_BOOLEAN,
+        "inArray" => Value::A_NUMBER,
+        "param" | "trim" | "type" => Value::A_TEXT,
+        _ => return None,
+    })
 }

@@ -76,6 +76,19 @@ impl Machine<'_> {
                 Some(self.query(Some(kept), None))
             }
             "data" => self.query_data(elements, arguments),
+            "prop" if arguments.values.len() == 1 => match (self.as_text(&first), elements.first()) {
+                // jQuery's `propFix` has other names for some.
+                (Ok(key), Some(element))
+                    if !matches!(&*key, "for" | "class") && key.chars().all(char::is_lowercase) =>
+                {
+                    match self.member_at(element, Some(&key), span)? {
+                        value @ Value::Undefined(_) if !self.world.acts_with("prop") => Some(value),
+                        Value::Undefined(_) => None,
+                        value => value.primitive().is_some().then_some(value),
+                    }
+                }
+                _ => None,
+            },
             "serializeArray" => match elements {
                 [form] => self.fields_of_form(form),
                 _ => None,
@@ -86,6 +99,9 @@ impl Machine<'_> {
 
     /// `.data(key)` and `.data(key, value)`: what was kept with an element, or its attribute.
     fn query_data(&mut self, elements: &[Value], arguments: &Arguments) -> Option<Value> {
+        if arguments.values.is_empty() {
+            return self.all_data(elements.first()?);
+        }
         let key = match arguments.get(0) {
             Value::Text(key) => data_name(&key)["data-".len()..].to_owned(),
             _ => return None,
@@ -118,6 +134,27 @@ impl Machine<'_> {
             Value::Text(text) => self.read_data(&text),
             other => other,
         })
+    }
+
+    /// `.data()`: all that an element's attributes say, where nothing else was kept with one.
+    fn all_data(&mut self, element: &Value) -> Option<Value> {
+        let Value::Object(id) = element else { return None };
+        if self.text.contains(".data(")
+            && self.text.matches(".data(").count() > self.text.matches(".data()").count()
+            || self.world.acts_with("data")
+        {
+            return None;
+        }
+        let data = self.data_at_present(*id)?;
+        let made = self.make(Kind::Plain);
+        for (key, value) in data {
+            let read = match &value {
+                Value::Text(text) => self.read_data(text),
+                _ => value,
+            };
+            self.object_mut(made).members.insert(key, read);
+        }
+        Some(Value::Object(made))
     }
 
     /// What jQuery makes of an attribute's text.

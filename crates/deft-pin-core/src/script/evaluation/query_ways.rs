@@ -34,7 +34,7 @@ fn led_to(name: &str, document: &Document, id: NodeId) -> Option<Vec<NodeId>> {
         }
         "prevAll" | "prevUntil" => siblings().into_iter().take(at()).rev().collect(),
         "siblings" => siblings().into_iter().filter(|own| *own != id).collect(),
-        "filter" | "not" | "is" => vec![id],
+        "filter" | "not" | "is" | "has" => vec![id],
         _ => return None,
     })
 }
@@ -173,7 +173,7 @@ impl Machine<'_> {
     fn led(&mut self, name: &str, nodes: &[Node], selector: Option<Arc<str>>, span: Span) -> Option<Value> {
         let selectors = match &selector {
             Some(text) => Some(parse_selectors(text).ok()?),
-            None if matches!(name, "find" | "closest" | "filter" | "not" | "is") => return None,
+            None if matches!(name, "find" | "closest" | "filter" | "has" | "not" | "is") => return None,
             None => None,
         };
         if let (Some(text), Some(selectors)) = (&selector, &selectors)
@@ -199,6 +199,15 @@ impl Machine<'_> {
             for own in led_to(name, document, id)? {
                 looked += 1;
                 let is_met = match &selectors {
+                    Some(selectors) if name == "has" => {
+                        let inside: Vec<NodeId> = led_to("find", document, own)?;
+                        looked += inside.len();
+                        let mut is_met = false;
+                        for inner in inside {
+                            is_met |= matches_surely(&mut matcher, document, selectors, inner)?;
+                        }
+                        is_met
+                    }
                     Some(selectors) => matches_surely(&mut matcher, document, selectors, own)?,
                     None => true,
                 };

@@ -30,6 +30,10 @@ impl Machine<'_> {
             self.refuses_change(FROZEN, key, span)?;
             return Ok(true);
         }
+        if self.object(id).fixed.contains(key) {
+            self.refuses_change(FIXED, key, span)?;
+            return Ok(true);
+        }
         if !self.has_only_getter(id, key) {
             return Ok(false);
         }
@@ -103,3 +107,5 @@ impl Machine<'_> {
 
 /// What stands for an object that is frozen.
 const FROZEN: &str = "freeze";
+/// What stands for a member that was made so that it cannot be set.
+const FIXED: &str = "defineProperty";

@@ -26,6 +26,9 @@ const AT_LEAST: &[(&str, &str, f64)] = &[
 /// What `contentEditable` can be.
 const EDITABLE: &[&str] = &["true", "false", "plaintext-only", "inherit"];
 
+/// Types of `input` whose values go up and down by steps.
+const STEPPED: &[&str] = &["date", "datetime-local", "month", "number", "range", "time", "week"];
+
 /// Types of `input` in which a part of the text can be selected.
 const SELECTABLE: &[&str] = &["text", "search", "url", "tel", "password"];
 
@@ -112,6 +115,12 @@ impl Machine<'_> {
                 let part = if name.ends_with("Row") { "row" } else { "cell" };
                 let takes = format!("a place among what is there, {count} {part}s");
                 Err(self.refused(name, place.to_string(), &takes, None, span))
+            }
+            "stepUp" | "stepDown"
+                if &*self.tag_of(node) == "input" && self.has_type(node, STEPPED) == Some(false) =>
+            {
+                let takes = "an `input` of numbers, dates or times";
+                Err(self.refused(name, self.written(span), takes, None, span))
             }
             "setSelectionRange" | "setRangeText" => self.check_selectable(node, name, span),
             "showModal" | "showPopover" if self.is_out_of_page(node) => {

@@ -14,8 +14,8 @@ const QUERIES: &str = "#media";
 impl Machine<'_> {
     /// The screen of this evaluation; none where it is any.
     fn asked_screen(&mut self) -> Option<Screen> {
-        self.asks_for_screen = true;
-        self.screen
+        self.asks.screen = true;
+        self.visit.screen
     }
 
     /// The width or the height that is seen, by the name of a member of the window.

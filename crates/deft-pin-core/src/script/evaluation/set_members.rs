@@ -67,8 +67,22 @@ impl Machine<'_> {
                 return self.hand_over(&value);
             }
         };
+        self.set_member_of(id, key, value, span)
+    }
+
+    /// Sets a member of an object.
+    pub(super) fn set_member_of(
+        &mut self,
+        id: ObjectId,
+        key: Option<Arc<str>>,
+        value: Value,
+        span: Span,
+    ) -> Run<()> {
+        if self.proxied(id).is_some() {
+            return self.set_on_proxy(id, key, value, span);
+        }
         let Some(key) = key else {
-            match self.kind(object) {
+            match self.kind(&Value::Object(id)) {
                 Some(Kind::Dataset(_)) => self.is_vague_attribute(&Value::text("*")),
                 Some(Kind::Element(_) | Kind::Document | Kind::List(..)) => self.presence.lose(),
                 Some(Kind::Instance(of)) if super::platform::extends(of, "Node") => self.presence.lose(),

@@ -367,7 +367,7 @@ impl Machine<'_> {
 
     pub(super) fn call_math(&mut self, name: &str, arguments: &Arguments) -> Value {
         if name == "random" {
-            return Value::A_NUMBER;
+            return self.visit.chance.map_or(Value::A_NUMBER, |chance| Value::Number(chance.number()));
         }
         let numbers: Result<Vec<f64>, Doubt> =
             arguments.values.iter().map(|value| self.as_number(value)).collect();

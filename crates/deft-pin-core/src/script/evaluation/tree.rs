@@ -459,8 +459,8 @@ impl Machine<'_> {
     fn may_come_from_elsewhere(&mut self, target: &Value, selectors: &SelectorList) -> bool {
         let Value::Object(id) = target else { return false };
         let Some(within) = self.object(*id).members.get(super::events::WITHIN).cloned() else { return false };
-        self.asks_for_visit = true;
-        if !self.is_first_visit {
+        self.asks.first = true;
+        if !self.visit.is_first {
             return false;
         }
         let document = self.world.document();

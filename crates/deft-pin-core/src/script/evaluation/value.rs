@@ -192,6 +192,10 @@ pub(super) struct Object {
     pub(super) is_open: bool,
     /// What is called where a member is set.
     pub(super) setters: Vec<(Arc<str>, Value)>,
+    /// The members that are not listed where others are.
+    pub(super) unlisted: Vec<Arc<str>>,
+    /// The members that cannot be set.
+    pub(super) fixed: Vec<Arc<str>>,
     /// The object that it inherits from.
     pub(super) parent: Option<ObjectId>,
     /// Whether it inherits from nothing, not even from what all objects do.
@@ -237,6 +241,8 @@ pub(super) enum Kind {
     Date(Moment),
     RegExp(Arc<Regular>),
     Promise(Promise),
+    /// A proxy: what it stands for, and what handles it.
+    Proxy(ObjectId, ObjectId),
     /// `$` and `jQuery`.
     QueryFunction,
     /// What `$(…)` gives: elements, where they are known, and what found them.

@@ -1,6 +1,58 @@
 //! What an evaluation supposes of the visit.
 
+use crate::source::Day;
 use crate::style::Viewport;
+
+/// What an evaluation supposes; what is not said is any.
+#[derive(Clone, Copy, Debug, Default)]
+pub(super) struct Visit {
+    /// Whether it is a first one.
+    pub(super) is_first: bool,
+    /// The screen that the page is shown on.
+    pub(super) screen: Option<Screen>,
+    /// The time that it is, and what comes by chance.
+    pub(super) chance: Option<Chance>,
+}
+
+/// What of a visit a script asks for, so that it is worth while to suppose it.
+#[derive(Clone, Copy, Debug, Default)]
+pub(super) struct Asks {
+    /// What a first one settles.
+    pub(super) first: bool,
+    pub(super) screen: bool,
+    /// Something that is found by a number which the time gives, or chance.
+    pub(super) chance: bool,
+}
+
+/// The time that it is, and what comes by chance: the ends of what there can be.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Chance {
+    /// A Sunday at midnight, and the smallest number.
+    Least,
+    /// The end of a Saturday, and a number next to the largest.
+    Most,
+}
+
+impl Chance {
+    /// A time soon after a day, in milliseconds since 1970-01-01, wherever the visitor is.
+    pub(super) fn time(self, today: Day) -> f64 {
+        const DAY: f64 = 86_400_000.0;
+        // The first day was a Thursday.
+        let weekday = (today.start() / DAY + 4.0).rem_euclid(7.0);
+        match self {
+            Chance::Least => today.start() + (7.0 - weekday) % 7.0 * DAY,
+            Chance::Most => today.start() + (7.0 - weekday) * DAY - 1.0,
+        }
+    }
+
+    /// What `Math.random()` gives.
+    pub(super) fn number(self) -> f64 {
+        match self {
+            Chance::Least => 0.0,
+            Chance::Most => 0.999_999_999,
+        }
+    }
+}
 
 /// A screen that ordinary visitors have.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
