@@ -31,6 +31,7 @@ for (const file of fs.readdirSync(folder).filter(name => name.endsWith('.idl')))
   }
 for (const { target, includes: mixin } of includes) if (interfaces[target] && interfaces[mixin]) interfaces[target].push(...interfaces[mixin]);
 const usedEnums = new Set(), usedDictionaries = new Set();
+const buffers = /^(ArrayBuffer|SharedArrayBuffer|DataView|(Big)?(Int|Uint|Float)\d+(Clamped)?Array)$/;
 // `~` is a type of which nothing is refused; `@` before a dictionary is one beside other types.
 const type = (own, depth = 0) => {
   if (!own || depth > 8) return '~';
@@ -39,13 +40,15 @@ const type = (own, depth = 0) => {
   if (own.union) {
     const all = own.idlType.map(one => type(one, depth + 1));
     const dictionary = all.find(one => /^@?[{]/.test(one));
+    // Where each is one of an interface, no text and no number is taken.
+    if (all.every(one => /^(object|[A-Z]\w*)[?]?$/.test(one))) return 'object' + (mark || all.some(one => one.endsWith('?')) ? '?' : '');
     return dictionary ? '@' + dictionary.replace(/^@/, '').replace(/[?]$/, '') : '~';
   }
   if (own.generic) return /^(sequence|FrozenArray)$/.test(own.generic) ? 'list' + mark : '~';
   const name = own.idlType;
   if (typeof name !== 'string') return type(name, depth + 1) + mark;
   if (aliases[name]) { const below = type(aliases[name], depth + 1); return below.endsWith('?') ? below : below + mark; }
-  if (name === 'object') return 'object' + mark;
+  if (name === 'object' || buffers.test(name)) return 'object' + mark;
   if (enums[name]) { usedEnums.add(name); return `|${name}${mark}`; }
   if (callbacks[name]) return callbacks[name] + mark;
   if (dictionaries[name]) { usedDictionaries.add(name); return `{${name}${mark}`; }
@@ -90,6 +93,7 @@ for (const name of asked) {
   const members = [];
   for (let at = name; at && dictionaries[at]; at = dictionaries[at].parent)
     for (const own of dictionaries[at].members) {
+      if (own.required) members.push(`!${own.name}`);
       const found = type(own.idlType);
       if (/^[|]/.test(found)) members.push(`${own.name}:${found}`);
     }
@@ -97,6 +101,7 @@ for (const name of asked) {
 }
 console.log(`# What functions of the platform need: how many arguments at least, and their types as far as one refuses something.
 # \`|\` an enumeration, \`{\` a dictionary, \`@\` with other types beside it, \`?\` or null, \`~\` anything; \`new\` is a constructor.
+# Before a member of a dictionary \`!\` says that it has to be there.
 # Made by scripts/call-table.sh from @webref/idl ${version}.`);
 for (const name of [...usedEnums].sort()) console.log(`|${name} ${enums[name].map(value => value === '' ? '""' : value).join(' ')}`);
 for (const line of lines.sort()) console.log(line);

@@ -4,7 +4,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Stop};
 use super::platform::{self, Interface};
-use super::platform_calls::{ArgumentType, Needs, needs, worded_members, words};
+use super::platform_calls::{ArgumentType, Needs, needs, required_members, worded_members, words};
 use super::value::{Kind, Value};
 use crate::source::{Span, nearest};
 
@@ -131,7 +131,7 @@ impl Machine<'_> {
                     Refusal { write, ..Refusal::new("a function") }
                 })
             }
-            ArgumentType::Object => is_primitive.then(|| Refusal::new("an object")),
+            ArgumentType::Object => (is_primitive || is_nothing).then(|| Refusal::new("an object")),
             ArgumentType::List => (is_primitive || is_nothing).then(|| Refusal::new("a list")),
             ArgumentType::Word(of) => match value {
                 Value::Text(text) if !words(of).any(|word| word == &**text) => {
@@ -144,6 +144,16 @@ impl Machine<'_> {
                     return Some(Refusal::new("an object with options"));
                 }
                 let Value::Object(id) = value else { return None };
+                let object = self.object(*id);
+                let is_whole =
+                    matches!(object.kind, Kind::Plain) && !object.is_open && object.parent.is_none();
+                let lacks =
+                    |member: &&str| matches!(object.members.get(*member), None | Some(Value::Undefined(_)));
+                if let Some(member) = required_members(of).find(lacks).filter(|_| is_whole && !may_be_other) {
+                    let (takes, given) =
+                        (format!("an object with `{member}`"), format!("none with `{member}`"));
+                    return Some(Refusal { given: Some(given), ..Refusal::new(takes) });
+                }
                 worded_members(of).find_map(|(member, of)| match self.object(*id).members.get(member) {
                     Some(Value::Text(text)) if !words(of).any(|word| word == &**text) => {
                         let refusal = word_refusal(text, words(of));

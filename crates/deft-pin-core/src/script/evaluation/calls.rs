@@ -183,8 +183,9 @@ impl Machine<'_> {
     /// Runs a function of the script.
     pub(super) fn run_closure(&mut self, closure: &Closure, this: Value, arguments: Arguments) -> Run<Value> {
         match self.program.function(closure.function).kind {
-            FunctionKind::AsyncGenerator => Ok(Value::OPEN),
-            FunctionKind::Generator => self.generator(closure, this, arguments),
+            FunctionKind::AsyncGenerator | FunctionKind::Generator => {
+                self.generator(closure, this, arguments)
+            }
             FunctionKind::Plain | FunctionKind::Async => self.run_body(closure, this, arguments),
         }
     }

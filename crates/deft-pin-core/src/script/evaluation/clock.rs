@@ -21,6 +21,8 @@ impl Machine<'_> {
     fn moment_of(&mut self, value: &Value, span: Span) -> Moment {
         match value {
             Value::Number(time) => Moment::At(*time),
+            Value::Undefined(_) => Moment::At(f64::NAN),
+            Value::Null(_) => Moment::At(0.0),
             Value::Text(text) => {
                 let text = text.to_string();
                 match self.read_date(&text, span) {

@@ -71,7 +71,7 @@ impl Machine<'_> {
                 self.object_mut(made).members.insert(Arc::from(OWNER), Value::Object(id));
                 Value::Object(made)
             }
-            "shadowRoot" if element.is_some() && self.has_no_shadows(node) => {
+            "shadowRoot" if self.has_no_shadows(node) => {
                 Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() })))
             }
             "tagName" | "nodeName" => match self.is_drawing(node) {
@@ -316,7 +316,9 @@ impl Machine<'_> {
     /// Whether an element of the page has no tree in its shadow: nothing gives it one.
     fn has_no_shadows(&mut self, node: Node) -> bool {
         let is_given = |text: &str| text.contains("attachShadow") || text.contains("ShadowRoot");
-        !self.tag_of(node).contains('-')
+        let tag = self.tag_of(node);
+        let is_own = !tag.contains('-') || self.presence.customs.contains_key(&tag);
+        is_own
             && !is_given(self.text)
             && self.world.knows_all()
             && !self.world.has_text("attachShadow")

@@ -7,6 +7,7 @@ use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop};
 use super::presence::Yielded;
 use super::value::{Certainty, Closure, Doubt, Kind, ObjectId, Value};
+use crate::script::program::FunctionKind;
 use crate::source::Span;
 
 /// So many items of a generator are worked out; it may well have more.
@@ -150,7 +151,9 @@ impl Machine<'_> {
             Err(_) => false,
             Ok(_) => !own.is_cut,
         };
-        let list = self.make(Kind::List(ITERATOR, own.values));
+        let is_async = self.program.function(closure.function).kind == FunctionKind::AsyncGenerator;
+        let of = if is_async { ASYNC_ITERATOR } else { ITERATOR };
+        let list = self.make(Kind::List(of, own.values));
         self.object_mut(list).is_open = !is_whole;
         Ok(Value::Object(list))
     }
@@ -224,5 +227,7 @@ impl Machine<'_> {
     }
 }
 
+/// What stands for the interface of what an asynchronous generator gives.
+pub(super) const ASYNC_ITERATOR: &str = "AsyncGenerator";
 /// The interface of iterators.
 pub(super) const ITERATOR: &str = "Iterator";

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::iterators::ITERATOR;
+use super::iterators::{ASYNC_ITERATOR, ITERATOR};
 use super::machine::{Machine, Run, WINDOW};
 use super::platform::{self, Interface};
 use super::query_has::{SETS, is_of_elements};
@@ -222,6 +222,7 @@ impl Machine<'_> {
             Kind::List(ITERATOR, _) if &**key == "next" => {
                 Some(self.made(Kind::Native(ITERATOR, Arc::clone(key))))
             }
+            Kind::List(ASYNC_ITERATOR, _) => Some(Value::OPEN),
             Kind::List(ITERATOR, _) => matches!(&**key, "return" | "throw").then_some(Value::OPEN),
             Kind::List(of, items) => match (&**key, key.parse::<usize>()) {
                 ("length", _) if is_open || !is_exact && self.is_growing(of) => Some(Value::A_NUMBER),
@@ -569,7 +570,8 @@ fn names_prototype(of: Interface, has: impl Fn(&str) -> bool) -> bool {
 }
 
 /// Interfaces of data that a script makes itself: these do not differ from visit to visit.
-pub(super) const DATA: &[&str] = &["AbortController", "AbortSignal", "Blob", "Headers", "Request"];
+pub(super) const DATA: &[&str] =
+    &["AbortController", "AbortSignal", "Blob", "Headers", "Range", "Request", "Selection"];
 
 fn math_constant(name: &str) -> Value {
     Value::Number(match name {

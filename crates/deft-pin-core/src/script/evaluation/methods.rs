@@ -114,9 +114,7 @@ impl Machine<'_> {
                 if let Some(stop) = self.no_node(name, &first, &arguments, 0, span) {
                     return Err(stop);
                 }
-                let made = self.make(Kind::Instance("CSSStyleDeclaration"));
-                self.object_mut(made).is_open = true;
-                Value::Object(made)
+                self.made(Kind::Instance("CSSStyleDeclaration"))
             }
             "fetch" => {
                 self.asks_for_file(&first, span);
@@ -156,6 +154,8 @@ impl Machine<'_> {
                 }
             }
             "matchMedia" => self.media_list(&first),
+            // It is `null` in frames that are not shown alone.
+            "getSelection" => self.made(Kind::Instance("Selection")),
             "prompt" => Value::VISIT,
             "confirm" => Value::A_BOOLEAN,
             _ => {
@@ -295,6 +295,15 @@ impl Machine<'_> {
                     write: (arguments.values.len() == 1).then(|| "new URL(…, location.href)".to_owned()),
                 };
                 return Err(self.throws(span, kind));
+            }
+            "WeakRef"
+                if !matches!(arguments.get(0), Value::Object(_)) && arguments.get(0).doubt().is_none() =>
+            {
+                let given = arguments.get(0);
+                return Err(match self.no_node("new WeakRef", &given, &arguments, 0, span) {
+                    Some(stop) => stop,
+                    None => self.refused("new WeakRef", self.written(span), "an object", None, span),
+                });
             }
             "Worker" | "SharedWorker" => {
                 self.asks_for_file(&arguments.get(0), span);
@@ -441,6 +450,12 @@ impl Machine<'_> {
             "click" if matches!(self.kind(&this), Some(Kind::Element(_))) => {
                 self.clicks(&this, span)?;
                 return Ok(Value::UNDEFINED);
+            }
+            "getSelection" if matches!(self.kind(&this), Some(Kind::Document)) => {
+                return Ok(self.made(Kind::Instance("Selection")));
+            }
+            "createHTMLDocument" if of == "DOMImplementation" => {
+                return Ok(self.read_document(&Value::text(""), &Value::text("text/html")));
             }
             "observe" if matches!(of, "IntersectionObserver" | "MutationObserver" | "ResizeObserver") => {
                 return self.observe(&this, &arguments, span);

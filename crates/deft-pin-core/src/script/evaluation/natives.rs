@@ -7,7 +7,7 @@ use super::arguments::Items;
 use super::machine::{Machine, Run, Stop};
 use super::platform::{self, Interface};
 use super::symbols::is_symbol;
-use super::value::{Doubt, Kind, ObjectId, Value, in_order};
+use super::value::{Absence, Doubt, Kind, ObjectId, Value, in_order};
 use crate::script::globals::is_browser_global;
 use crate::source::Span;
 
@@ -18,6 +18,10 @@ impl Machine<'_> {
             "document" => Value::Object(super::machine::DOCUMENT),
             "location" => self.location(),
             "localStorage" | "sessionStorage" => self.storage(name),
+            // While the script runs from top to bottom nothing has happened (DOM, "current event").
+            "event" if self.turn.is_none() && !self.is_later => {
+                Value::Undefined(Some(self.absent(Absence::Place { name: name.to_string() })))
+            }
             "event" => Value::OPEN,
             "NodeFilter" => self.node_filter(),
             "console" => self.made(Kind::Constructor("console")),
@@ -65,6 +69,12 @@ impl Machine<'_> {
                 if matches!(name, "forEach" | "entries" | "values" | "keys") =>
             {
                 self.call_array(name, this, arguments, span)
+            }
+            "String"
+                if name == "localeCompare"
+                    && self.refused_language(name, &arguments.get(1), span).is_some() =>
+            {
+                Err(Stop::Throw(Value::OPEN))
             }
             "String" => self.call_text(name, &this, &arguments, span),
             "Boolean" if name == "toString" => Ok(match self.as_text(&this) {

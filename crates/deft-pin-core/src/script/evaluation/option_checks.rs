@@ -166,26 +166,33 @@ impl Machine<'_> {
 
     /// What formats of numbers and dates refuse (ECMA-402, "SetNumberFormatUnitOptions", "ToDateTimeFormattable").
     pub(super) fn refused_format(&mut self, method: &str, arguments: &Arguments, span: Span) -> Option<Stop> {
-        if let Value::Text(locale) = arguments.get(0) {
+        if let Some(stop) = self.refused_language(method, &arguments.get(0), span) {
+            return Some(stop);
+        }
+        self.refused_options(method, arguments, span)
+    }
+
+    /// The same for the language alone (BCP 47, "Language-Tag").
+    pub(super) fn refused_language(&mut self, method: &str, language: &Value, span: Span) -> Option<Stop> {
+        if let Value::Text(locale) = language {
             let is_tag =
                 |part: &str| (1..=8).contains(&part.len()) && part.chars().all(|c| c.is_ascii_alphanumeric());
             let first = locale.split('-').next().unwrap_or_default();
             let is_language = (2..=8).contains(&first.len())
                 && first.len() != 4
                 && first.chars().all(|c| c.is_ascii_alphabetic());
-            if !is_language && &*locale != "x" && !locale.starts_with("x-") || !locale.split('-').all(is_tag)
+            if !is_language && &**locale != "x" && !locale.starts_with("x-") || !locale.split('-').all(is_tag)
             {
                 let write = locale.replace('_', "-");
-                let write = (write != *locale).then_some(write);
-                return Some(self.refused(
-                    method,
-                    &*locale,
-                    "a language, as `en-GB`",
-                    write.as_deref(),
-                    span,
-                ));
+                let write = (write != **locale).then_some(write);
+                let takes = "a language, as `en-GB`";
+                return Some(self.refused(method, &**locale, takes, write.as_deref(), span));
             }
         }
+        None
+    }
+
+    fn refused_options(&mut self, method: &str, arguments: &Arguments, span: Span) -> Option<Stop> {
         let options = arguments.get(1);
         if matches!(options, Value::Null(_)) {
             return Some(self.refused(method, "null", "an object with options", None, span));

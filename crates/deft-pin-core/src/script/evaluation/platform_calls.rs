@@ -92,6 +92,11 @@ pub(super) fn worded_members(of: &str) -> impl Iterator<Item = (&'static str, &'
     ROWS.get(of).copied().unwrap_or_default().split(' ').filter_map(|entry| entry.split_once(':'))
 }
 
+/// The members of a dictionary that have to be there.
+pub(super) fn required_members(of: &str) -> impl Iterator<Item = &'static str> {
+    ROWS.get(of).copied().unwrap_or_default().split(' ').filter_map(|entry| entry.strip_prefix('!'))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -107,6 +112,8 @@ mod tests {
         assert_eq!(types("HTMLElement", "addEventListener").unwrap()[1], (ArgumentType::Listener, true));
         assert!(needs("HTMLElement", "nope").is_none() && needs("HTMLElement", "new").is_none());
         assert!(words("|ScrollBehavior").any(|word| word == "smooth"));
+        assert_eq!(required_members("{ShadowRootInit").collect::<Vec<_>>(), ["mode"]);
+        assert_eq!(types("URL", "!createObjectURL").unwrap()[0], (ArgumentType::Object, false));
         assert_eq!(worded_members("{ScrollToOptions").collect::<Vec<_>>(), [("behavior", "|ScrollBehavior")]);
     }
 }

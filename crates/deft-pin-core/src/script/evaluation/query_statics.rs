@@ -68,6 +68,34 @@ impl Machine<'_> {
         Ok(Value::Object(id))
     }
 
+    /// `$.extend(true, …)`: objects in objects are merged as well, and copies are made of them.
+    fn merges(&mut self, into: &Value, from: &Value, depth: u32, span: Span) -> Run<()> {
+        const DEEPEST: u32 = 5;
+        if from.is_nothing() == Ok(true) {
+            return Ok(());
+        }
+        let (Value::Object(id), Some(members)) = (into, self.listed(from, span)?) else {
+            return self.assign_members(into, from, span);
+        };
+        for (key, value) in members {
+            if matches!(value, Value::Undefined(_)) {
+                continue;
+            }
+            let is_plain = matches!(self.kind(&value), Some(Kind::Plain)) && depth < DEEPEST;
+            let before = self.object(*id).members.get(&key).cloned();
+            let given = match before.filter(|own| matches!(self.kind(own), Some(Kind::Plain))) {
+                Some(before) if is_plain => {
+                    self.merges(&before, &value, depth + 1, span)?;
+                    continue;
+                }
+                _ if is_plain || matches!(self.kind(&value), Some(Kind::Array(_))) => self.cloned(&value, 0),
+                _ => value,
+            };
+            self.put_member(*id, key, given);
+        }
+        Ok(())
+    }
+
     /// A method of `$` itself.
     pub(super) fn call_query_static(&mut self, name: &str, arguments: &Arguments, span: Span) -> Run<Value> {
         match name {
@@ -157,6 +185,17 @@ impl Machine<'_> {
                     _ => Ok(Value::OPEN),
                 }
             }
+            "extend" if matches!(arguments.get(0), Value::Boolean(_)) && arguments.values.len() > 2 => {
+                let is_deep = arguments.get(0).truth() == Ok(true);
+                let into = arguments.get(1);
+                for source in arguments.values.iter().skip(2) {
+                    match is_deep {
+                        true => self.merges(&into, source, 0, span)?,
+                        false => self.assign_members(&into, source, span)?,
+                    }
+                }
+                Ok(into)
+            }
             "extend" if matches!(self.kind(&arguments.get(0)), Some(Kind::Plain)) => {
                 for source in arguments.values.iter().skip(1) {
                     self.assign_members(&arguments.get(0), source, span)?;
@@ -165,8 +204,8 @@ impl Machine<'_> {
             }
             _ => {
                 self.hand_over_all(arguments)?;
-                Ok(match name {
-                    "extend" => arguments.get(0),
+                Ok(match (name, arguments.get(0)) {
+                    ("extend", first @ Value::Object(_)) => first,
                     _ => Value::OPEN,
                 })
             }

@@ -7,7 +7,7 @@ use rustc_hash::FxHashSet;
 use super::arguments::Arguments;
 use super::lookups::matches_any;
 use super::machine::{Machine, Run};
-use super::value::{Absence, Node, Value};
+use super::value::{Absence, Kind, Node, Value};
 use crate::markup::{Assume, Document, Matcher, NodeId, SelectorList, parse_selectors};
 use crate::source::Span;
 
@@ -110,6 +110,27 @@ impl Machine<'_> {
                 }
                 return Ok(Some(self.bounded(&all)));
             }
+            "index" => return Ok(self.query_index(elements, &nodes, arguments)),
+            "add" if arguments.values.len() == 1 => {
+                let found = match &first {
+                    Value::Text(text) if !text.trim_start().starts_with('<') => {
+                        self.query_found(None, text, span)?
+                    }
+                    other => other.clone(),
+                };
+                let more = match self.kind(&found).cloned() {
+                    Some(Kind::Query(Some(more), _)) => more,
+                    Some(Kind::Element(_)) => vec![found],
+                    _ => return Ok(None),
+                };
+                let mut all = elements.to_vec();
+                let news: Vec<Value> = more
+                    .into_iter()
+                    .filter(|own| !elements.iter().any(|before| before.is_same(own)))
+                    .collect();
+                all.extend(news);
+                return Ok(self.in_page_order(all).map(|all| self.query(Some(all), None)));
+            }
             "hasClass" => {
                 let mut has = false;
                 for node in nodes {
@@ -141,6 +162,50 @@ impl Machine<'_> {
             return Ok(self.led_by_query(name, &nodes, text, span));
         }
         Ok(self.led(name, &nodes, selector, span))
+    }
+
+    /// Elements in the order of the page; none where that cannot be told.
+    fn in_page_order(&mut self, elements: Vec<Value>) -> Option<Vec<Value>> {
+        let document = self.present_document()?;
+        let count = document.count();
+        let place = |value: &Value| {
+            let id = self.present_id(self.node_of(value)?)?;
+            document.is_in_tree(id).then_some(id)
+        };
+        let ids: Vec<NodeId> = elements.iter().map(place).collect::<Option<_>>()?;
+        let among: FxHashSet<NodeId> = ids.iter().copied().collect();
+        let order: Vec<NodeId> =
+            document.descendants(NodeId::DOCUMENT).filter(|id| among.contains(id)).collect();
+        self.charge(count / 4);
+        let by_id = |id: &NodeId| ids.iter().position(|own| own == id).map(|at| elements[at].clone());
+        order.iter().map(by_id).collect()
+    }
+
+    /// `.index()`: where the first element is among its siblings, or where one is in the set.
+    fn query_index(&mut self, elements: &[Value], nodes: &[Node], arguments: &Arguments) -> Option<Value> {
+        let at = match arguments.values.as_slice() {
+            [] => {
+                let id = self.present_node(*nodes.first()?)?;
+                let document = self.present_document()?;
+                let parent = document.node(id).parent()?;
+                let is_slotted = document.is_slotted(parent);
+                let at = document.child_elements(parent).position(|own| own == id);
+                at.filter(|_| !is_slotted && !self.others_may_change())?
+            }
+            [given] => {
+                let sought = match self.kind(given) {
+                    Some(Kind::Query(Some(own), _)) => own.first()?.clone(),
+                    Some(Kind::Element(_)) => given.clone(),
+                    _ => return None,
+                };
+                match elements.iter().position(|own| own.is_same(&sought)) {
+                    Some(at) => at,
+                    None => return Some(Value::Number(-1.0)),
+                }
+            }
+            _ => return None,
+        };
+        Some(Value::Number(at as f64))
     }
 
     /// The same by a selector that only jQuery knows.
