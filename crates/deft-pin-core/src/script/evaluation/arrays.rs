@@ -212,20 +212,25 @@ impl Machine<'_> {
                 let mut doubt = None;
                 let mut found = None;
                 let wanted = name != "every";
-                let more =
-                    self.for_items(&this, &function, &own_this, span, |_, item, result| {
-                        match result.truth() {
-                            Ok(truth) if truth == wanted => {
-                                found = Some(item.clone());
-                                false
-                            }
-                            Ok(_) => true,
-                            Err(own) => {
-                                doubt = doubt.max(Some(own));
-                                true
-                            }
+                let (certainty, region) = (self.certainty, self.region);
+                let more = self.for_items(&this, &function, &own_this, span, |machine, item, result| {
+                    match result.truth() {
+                        Ok(truth) if truth == wanted => {
+                            found = Some(item.clone());
+                            false
                         }
-                    })?;
+                        Ok(_) => true,
+                        Err(own) => {
+                            doubt = doubt.max(Some(own));
+                            // Whether it goes on is not known then.
+                            machine.weaken(own.into());
+                            true
+                        }
+                    }
+                })?;
+                if self.thrown.is_none() {
+                    (self.certainty, self.region) = (certainty, region);
+                }
                 let doubt = doubt.max(more);
                 Ok(match (name, found, doubt) {
                     ("find" | "findLast", _, Some(doubt))

@@ -33,6 +33,7 @@ impl<'m> Machine<'m> {
         let made = self.make(Kind::Class(id, environment));
         let prototype = self.make(Kind::Plain);
         self.object_mut(made).members.insert(Self::name(PROTOTYPE), Value::Object(prototype));
+        self.object_mut(prototype).members.insert(Self::name("constructor"), Value::Object(made));
         match base {
             Some(Value::Object(base)) if matches!(self.object(base).kind, Kind::Class(..)) => {
                 self.object_mut(made).parent = Some(base);

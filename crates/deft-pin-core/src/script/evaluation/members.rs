@@ -335,6 +335,8 @@ impl Machine<'_> {
             }
             Kind::Function(_) if &**key == "prototype" => {
                 let prototype = self.make(Kind::Plain);
+                self.object_mut(prototype).members.insert(Self::name("constructor"), Value::Object(id));
+                self.object_mut(prototype).unlisted.push(Self::name("constructor"));
                 self.object_mut(id).members.insert(Arc::clone(key), Value::Object(prototype));
                 Some(Value::Object(prototype))
             }
@@ -379,7 +381,13 @@ impl Machine<'_> {
             is_bare |= object.is_bare;
             at = object.parent;
         }
-        if is_open {
+        // A list has its methods, whatever else is in it.
+        let is_method = match &self.object(id).kind {
+            Kind::Array(_) => platform::member("Array", key).is_some_and(|own| own.is_function),
+            Kind::List(of, _) => platform::member(of, key).is_some_and(|own| own.is_function),
+            _ => false,
+        };
+        if is_open && !is_method {
             return Ok(Value::OPEN);
         }
         match self.interface_of(&Value::Object(id)) {
