@@ -78,7 +78,10 @@ const type = (own, depth = 0) => {
   if (Array.isArray(own)) return own.length === 1 ? type(own[0], depth + 1) : 'any';
   const mark = own.nullable ? '?' : '';
   if (own.union) return 'any';
-  if (own.generic === 'Promise') return 'promise';
+  if (own.generic === 'Promise') {
+    const below = type(own.idlType, depth + 1);
+    return /^(string|number|boolean|[A-Z]\w*)$/.test(below) ? `promise:${below}` : 'promise';
+  }
   if (own.generic) return /^(sequence|FrozenArray|ObservableArray)$/.test(own.generic) ? 'array' + mark : 'object' + mark;
   const name = own.idlType;
   if (typeof name !== 'string') return type(name, depth + 1) + mark;

@@ -333,6 +333,7 @@ impl Machine<'_> {
                 let (elements, absence) = (elements.clone(), *absence);
                 Some(self.query_member(elements, absence, key))
             }
+            Kind::Function(_) if &**key == "name" => Some(Value::Some("String", Doubt::Page)),
             Kind::Function(_) if &**key == "prototype" => {
                 let prototype = self.make(Kind::Plain);
                 self.object_mut(prototype).members.insert(Self::name("constructor"), Value::Object(id));
@@ -482,6 +483,10 @@ impl Machine<'_> {
         match of {
             "void" => Value::UNDEFINED,
             "promise" => self.waiting(Value::OPEN),
+            _ if let Some(of) = of.strip_prefix("promise:") => {
+                let value = self.typed(of);
+                self.waiting(value)
+            }
             "string" => Value::A_TEXT,
             "number" => Value::A_NUMBER,
             "boolean" => Value::A_BOOLEAN,

@@ -315,6 +315,10 @@ impl Machine<'_> {
     fn calculated(&self, left: &Value, right: &Value, calculate: impl Fn(f64, f64) -> f64) -> Value {
         match (self.as_number(left), self.as_number(right)) {
             (Ok(a), Ok(b)) => Value::Number(calculate(a, b)),
+            // With what is no number nothing is one, whatever the other is.
+            (Ok(own), Err(_)) | (Err(_), Ok(own)) if own.is_nan() && calculate(1.0, own).is_nan() => {
+                Value::Number(f64::NAN)
+            }
             (a, b) => Value::Some("Number", a.err().max(b.err()).unwrap_or(Doubt::Open)),
         }
     }

@@ -18,7 +18,7 @@ pub(super) struct Member {
     pub(super) is_function: bool,
     pub(super) is_writable: bool,
     /// What it comes to: the name of an interface, `string`, `number`, `boolean`, `promise`, `void`, `any` and the
-    /// like; `?` behind it where that may be `null`.
+    /// like, `promise:` before what a promise comes to; `?` behind it where that may be `null`.
     pub(super) result: &'static str,
 }
 
