@@ -338,7 +338,13 @@ impl Machine<'_> {
         }
         match self.attribute(node, key) {
             // A method that lists of other kinds have is asked for more likely.
-            Value::Null(_) if platform::is_member_of_any(key) => None,
+            Value::Null(_)
+                if ["Array", "NodeList", "Map", "Set"]
+                    .iter()
+                    .any(|of| platform::member(of, key).is_some()) =>
+            {
+                None
+            }
             Value::Null(absence) => Some(Value::Undefined(absence)),
             Value::Unknown(_) => None,
             _ => Some(self.made(Kind::Instance("Attr"))),

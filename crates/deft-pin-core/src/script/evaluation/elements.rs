@@ -294,6 +294,10 @@ impl Machine<'_> {
                 self.check_member("HTMLDocument", key, span);
             }
             Kind::Dataset(_) => {
+                if let Some(name) = misnamed_data(key) {
+                    let takes = "a name without `-` before a letter";
+                    return Err(self.refused("dataset", &**key, takes, Some(&name), span));
+                }
                 self.touched.attributes.insert(Arc::from(format!("data-{key}")));
             }
             Kind::Style => {
@@ -428,4 +432,11 @@ impl Machine<'_> {
             self.callbacks.extend(callbacks_of(address).map(|name| (Arc::from(name), span)));
         }
     }
+}
+
+/// What a name has to be that no member of `dataset` can have (HTML, "DOMStringMap": a `-` and a small letter behind it);
+/// none of others.
+fn misnamed_data(key: &str) -> Option<String> {
+    let is_wrong = key.as_bytes().windows(2).any(|pair| pair[0] == b'-' && pair[1].is_ascii_lowercase());
+    is_wrong.then(|| data_member(key.strip_prefix("data-").unwrap_or(key)))
 }

@@ -269,6 +269,12 @@ impl Machine<'_> {
             ([Value::Text(address)] | [Value::Text(address), Value::Undefined(_)], _) => {
                 url::Url::parse(address).is_err()
             }
+            // They are taken for the words.
+            (
+                [Value::Undefined(_) | Value::Null(_)]
+                | [Value::Undefined(_) | Value::Null(_), Value::Undefined(_)],
+                _,
+            ) => true,
             ([Value::Text(address), _], Value::Text(base)) => {
                 url::Url::parse(&base).map_or(true, |base| base.join(address).is_err())
             }

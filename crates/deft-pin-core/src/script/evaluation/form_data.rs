@@ -2,9 +2,10 @@
 
 use std::sync::Arc;
 
-use super::arguments::Arguments;
-use super::machine::Machine;
-use super::value::{Kind, Node, ObjectId, Value};
+use super::arguments::{Arguments, Items};
+use super::iterators::ITERATOR;
+use super::machine::{Machine, Run};
+use super::value::{Doubt, Kind, Node, ObjectId, Value};
 use crate::source::Span;
 
 /// Where the form is kept that data was taken from.
@@ -47,6 +48,10 @@ impl Machine<'_> {
             }
             return Some(Value::UNDEFINED);
         }
+        if matches!(name, "entries" | "keys" | "values") && !self.object(of).is_open {
+            let items = self.items_of_form(of)?;
+            return Some(self.gone_over(name, items));
+        }
         if !matches!(name, "get" | "has") || self.object(of).is_open {
             return None;
         }
@@ -73,6 +78,64 @@ impl Machine<'_> {
             ("get", None) => Value::NULL,
             (_, found) => Value::Boolean(found.is_some()),
         })
+    }
+
+    /// What is gone over in the data of a form: names with values; none where that is not known.
+    pub(super) fn items_of_form(&mut self, of: ObjectId) -> Option<Items> {
+        let mut all = Vec::new();
+        let mut more = None;
+        for (name, entry) in self.entries_of_form(of)? {
+            match entry {
+                Entry::There(value) => all.push((name, value)),
+                Entry::Missing => {}
+                Entry::Perhaps => more = Some(Doubt::Visit),
+            }
+        }
+        for (key, value) in &self.object(of).members {
+            match key.strip_prefix(APPENDED) {
+                Some(name) => all.push((Arc::from(name), value.clone())),
+                None if key.starts_with(SET) => return None,
+                None => {}
+            }
+        }
+        let known = all.into_iter().map(|(name, value)| self.array(vec![Value::Text(name), value], false));
+        Some(Items { known: known.collect(), more })
+    }
+
+    /// `entries()`, `keys()` and `values()` of the data of a form.
+    fn gone_over(&mut self, name: &str, items: Items) -> Value {
+        let parts: Vec<Value> = items.known.iter().map(|item| self.part_of_entry(item, name)).collect();
+        let list = self.make(Kind::List(ITERATOR, parts));
+        self.object_mut(list).is_open = items.more.is_some();
+        Value::Object(list)
+    }
+
+    fn part_of_entry(&self, entry: &Value, name: &str) -> Value {
+        let at = match name {
+            "keys" => 0,
+            "values" => 1,
+            _ => return entry.clone(),
+        };
+        match self.kind(entry) {
+            Some(Kind::Array(parts)) => parts.get(at).cloned().unwrap_or(Value::OPEN),
+            _ => Value::OPEN,
+        }
+    }
+
+    /// `forEach()` of the data of a form; none where that is not known.
+    pub(super) fn each_of_form(
+        &mut self,
+        of: ObjectId,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<Option<Value>> {
+        let Some(Items { known, more: None }) = self.items_of_form(of) else { return Ok(None) };
+        for item in &known {
+            let (key, value) = (self.part_of_entry(item, "keys"), self.part_of_entry(item, "values"));
+            let given = Arguments::of(vec![value, key, Value::Object(of)]);
+            self.call(&arguments.get(0), Value::UNDEFINED, given, span)?;
+        }
+        Ok(Some(Value::UNDEFINED))
     }
 
     /// What `Object.fromEntries` makes of the data of a form; none where that is not known.

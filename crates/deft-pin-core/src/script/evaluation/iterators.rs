@@ -52,6 +52,10 @@ impl Machine<'_> {
                 let more = object.is_open.then_some(Doubt::Open);
                 match &object.kind {
                     Kind::Instance("Map" | "Set") => self.items_of_collection(*id),
+                    Kind::Instance("FormData") if more.is_none() => match self.items_of_form(*id) {
+                        Some(items) => items,
+                        None => Items { known: Vec::new(), more: Some(Doubt::Open) },
+                    },
                     Kind::List(ITERATOR, _) => self.rest_of(*id),
                     Kind::Array(items) | Kind::List(_, items) => {
                         // What is done to many elements is done to the first of them.

@@ -35,14 +35,15 @@ impl Machine<'_> {
                 self.forgets_listener(at);
             }
         }
-        if matches!(handler, Value::Null(_) | Value::Undefined(_)) {
+        let is_nothing = handler.is_nothing() == Ok(true);
+        if is_nothing || manner.is_property && self.is_no_function(handler) {
             return None;
         }
         if !matches!(handler, Value::Object(_)) {
             self.presence.has_vague_listeners = true;
             return None;
         }
-        let called = self.listener(handler);
+        let called = self.called_by(handler, &manner);
         self.listener_count += 1;
         self.listeners.push(Listener {
             number: self.listener_count,
@@ -53,6 +54,18 @@ impl Machine<'_> {
             manner,
         });
         Some(self.listener_count)
+    }
+
+    /// What is called of what is given to listen: a member like `onclick` takes functions alone.
+    pub(super) fn called_by(&mut self, handler: &Value, manner: &Manner) -> Value {
+        match manner.is_property {
+            true => handler.clone(),
+            false => self.listener(handler),
+        }
+    }
+
+    fn is_no_function(&self, value: &Value) -> bool {
+        matches!(self.kind(value), Some(Kind::Plain | Kind::Array(_) | Kind::Element(_) | Kind::List(..)))
     }
 
     /// How `addEventListener` is told to listen; none where nobody knows.

@@ -405,9 +405,13 @@ impl Machine<'_> {
                 return self.look_up(name, &this, &arguments, span);
             }
             "addEventListener" => return Ok(self.add_listener(&this, &arguments, span)),
-            "dispatchEvent" if matches!(arguments.get(0), Value::Text(_)) => {
-                let given = self.as_text(&arguments.get(0)).unwrap_or_default().to_string();
-                let write = Some(format!("new Event(\"{given}\")"));
+            "dispatchEvent"
+                if matches!(arguments.get(0), Value::Text(_)) || self.is_written_out(&arguments.get(0)) =>
+            {
+                let (given, write) = match self.as_text(&arguments.get(0)) {
+                    Ok(name) => (name.to_string(), Some(format!("new Event(\"{name}\")"))),
+                    Err(_) => (self.written(span), Some("new Event(…)".to_owned())),
+                };
                 let takes = "an event".to_owned();
                 let kind = RunFaultKind::RefusedArgument { method: name.to_owned(), given, takes, write };
                 return Err(self.throws(span, kind));
@@ -569,6 +573,12 @@ impl Machine<'_> {
             return Ok(self.call_style(name, &arguments, span));
         }
         if let Value::Object(id) = this {
+            if let (Kind::Instance("FormData"), "forEach", false) =
+                (&self.object(id).kind, name, self.object(id).is_open)
+                && let Some(done) = self.each_of_form(id, &arguments, span)?
+            {
+                return Ok(done);
+            }
             let found = match self.object(id).kind {
                 Kind::Instance("Storage") => self.call_storage(name, id, &arguments),
                 Kind::Instance("URLSearchParams") => self.call_parameters(name, id, &arguments),

@@ -179,6 +179,10 @@ impl Machine<'_> {
                 let Value::Object(element) = self.element(node) else { return None };
                 Some(self.sheet_of(element, &text))
             }
+            "list" if &*tag == "input" => match self.attribute_at_present(node, "list")? {
+                Value::Null(_) => self.nothing_there(key),
+                _ => None,
+            },
             "labels" if is_labelled(&tag) => self.labels_of(node),
             "type" => self.type_at_present(node, &tag),
             "isConnected" => {
@@ -188,6 +192,7 @@ impl Machine<'_> {
             }
             "id" | "className" | "title" | "name" | "alt" | "lang" | "placeholder" | "rel" | "target"
             | "dateTime" | "htmlFor" | "slot" | "content" | "media" | "label" | "cite" | "charset"
+            | "srcset" | "sizes"
                 if platform::member(self.interface_of_node(node), key).is_some()
                     && (&*tag != "option" || key != "label") =>
             {

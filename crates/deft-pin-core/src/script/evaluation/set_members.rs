@@ -160,6 +160,10 @@ impl Machine<'_> {
                 if let Kind::Array(items) = &mut object.kind {
                     match key.parse::<usize>() {
                         Ok(at) if at < 1000 && is_strong => {
+                            // Between what is there and what is set nothing is.
+                            if at > items.len() {
+                                object.members.insert(Arc::from(super::arrays::HOLES), Value::NULL);
+                            }
                             if at >= items.len() {
                                 items.resize(at + 1, Value::UNDEFINED);
                             }

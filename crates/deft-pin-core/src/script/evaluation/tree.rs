@@ -113,6 +113,11 @@ impl Machine<'_> {
                 self.found.clear();
                 Value::UNDEFINED
             }
+            "setAttribute" | "toggleAttribute" if matches!(&first, Value::Text(key) if key.is_empty() || key.contains([' ', '\n', '\t', '/', '=', '>'])) =>
+            {
+                let given = self.as_text(&first).unwrap_or_default();
+                return Err(self.refused(name, &*given, "the name of an attribute", None, span));
+            }
             "setAttribute" | "toggleAttribute" => {
                 if let Value::Object(id) = this {
                     self.forgets_kept(*id, &first);
@@ -154,6 +159,14 @@ impl Machine<'_> {
                 self.found.clear();
                 Value::UNDEFINED
             }
+            "getAttributeNode" => match (node, self.as_text(&first)) {
+                (Some(node), Ok(key)) => match self.attribute(node, &key) {
+                    absent @ Value::Null(_) => absent,
+                    Value::Text(_) => self.made(Kind::Instance("Attr")),
+                    _ => Value::OPEN,
+                },
+                _ => Value::OPEN,
+            },
             "getAttribute" => match (node, self.as_text(&first)) {
                 (Some(node), Ok(name)) => self.attribute(node, &name),
                 _ => Value::OPEN,
