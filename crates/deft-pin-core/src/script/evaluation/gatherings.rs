@@ -155,6 +155,7 @@ impl Machine<'_> {
             PromiseState::Pending => return,
             PromiseState::Fulfilled(value) => (true, value, false),
             PromiseState::Waiting(value) => (true, value, true),
+            PromiseState::Failing(_) => (true, Value::OPEN, true),
             PromiseState::Rejected(error) => (false, error, false),
         };
         let certainty = if waits { Certainty::SomeVisit } else { Certainty::Certain };

@@ -8,7 +8,7 @@ use super::machine::{Machine, Run};
 use super::made_node::{Contents, FRAGMENT};
 use super::number_texts::{leading_number, whole_number};
 use super::platform::{self, Interface};
-use super::value::{Certainty, Doubt, EXACT, Kind, Node, ObjectId, Value};
+use super::value::{Absence, Certainty, Doubt, EXACT, Kind, Node, ObjectId, Value};
 use crate::script::regular::Regular;
 use crate::source::Span;
 
@@ -350,6 +350,12 @@ impl Machine<'_> {
 
     /// Keeps with an error what it says, where that is known.
     pub(super) fn gives_message(&mut self, made: ObjectId, arguments: &Arguments) {
+        if let (Kind::Instance(of), Value::Undefined(_)) = (&self.object(made).kind, arguments.get(1))
+            && platform::extends(of, "Error")
+        {
+            let absence = self.absent(Absence::Place { name: "cause".to_owned() });
+            self.object_mut(made).members.insert(Arc::from("cause"), Value::Undefined(Some(absence)));
+        }
         let object = self.object_mut(made);
         let is_error = matches!(object.kind, Kind::Instance(of) if platform::extends(of, "Error"));
         let is_other = matches!(object.kind, Kind::Instance("AggregateError"));

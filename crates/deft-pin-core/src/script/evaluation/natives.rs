@@ -262,8 +262,12 @@ impl Machine<'_> {
                     Value::Null(_) => self.object_mut(id).is_bare = true,
                     _ => self.object_mut(id).is_open = true,
                 }
-                if arguments.values.len() > 1 {
-                    self.object_mut(id).is_open = true;
+                match (self.listed(&arguments.get(1), span)?, arguments.get(1)) {
+                    (Some(all), Value::Object(_)) => {
+                        all.into_iter().try_for_each(|(key, own)| self.define(id, key, &own))?
+                    }
+                    (_, Value::Undefined(_)) => {}
+                    _ => self.object_mut(id).is_open = true,
                 }
                 Ok(Value::Object(id))
             }

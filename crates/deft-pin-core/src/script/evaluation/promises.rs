@@ -47,13 +47,23 @@ impl Machine<'_> {
         }
         let state = match self.kind(&value) {
             Some(Kind::Promise(other)) if is_fulfilled => other.state.clone(),
+            _ if !is_strong && !is_fulfilled => PromiseState::Failing(value),
             _ if !is_strong => PromiseState::Waiting(value),
             _ if is_fulfilled => PromiseState::Fulfilled(value),
             _ => PromiseState::Rejected(value),
         };
         let Some(promise) = self.promise_at(id) else { return };
-        if !matches!(promise.state, PromiseState::Pending) {
-            return;
+        match (&promise.state, &state) {
+            (PromiseState::Pending, PromiseState::Waiting(_) | PromiseState::Failing(_)) => {
+                promise.otherwise = promise.reactions.clone();
+            }
+            (PromiseState::Pending, _) => {}
+            // Some visits have it this way, others that way.
+            (PromiseState::Waiting(_), PromiseState::Failing(_))
+            | (PromiseState::Failing(_), PromiseState::Waiting(_)) => {
+                promise.reactions = std::mem::take(&mut promise.otherwise);
+            }
+            _ => return,
         }
         promise.state = state;
         self.has_settled(id);
@@ -159,6 +169,12 @@ impl Machine<'_> {
                     calls.push((rejected, Value::OPEN, Certainty::Perhaps, false));
                 }
             }
+            PromiseState::Failing(value) => {
+                calls.push((rejected, value, Certainty::SomeVisit, false));
+                if !is_final {
+                    calls.push((fulfilled, Value::OPEN, Certainty::Perhaps, true));
+                }
+            }
             PromiseState::Fulfilled(value) => calls.push((fulfilled, value, Certainty::Certain, true)),
             PromiseState::Rejected(value) => calls.push((rejected, value, Certainty::Certain, false)),
         }
@@ -198,7 +214,8 @@ impl Machine<'_> {
             return;
         }
         let Some(promise) = self.promise_at(result) else { return };
-        promise.state = PromiseState::Waiting(value);
+        promise.state =
+            if is_fulfilled { PromiseState::Waiting(value) } else { PromiseState::Failing(value) };
         self.has_settled(result);
     }
 
@@ -229,6 +246,12 @@ impl Machine<'_> {
                 self.is_later = true;
                 self.weaken(Certainty::SomeVisit);
                 Ok(value)
+            }
+            PromiseState::Failing(error) => {
+                self.is_later = true;
+                self.may_stop(Stop::Throw(error), Certainty::SomeVisit)?;
+                self.weaken(Certainty::SomeVisit);
+                Ok(Value::OPEN)
             }
             PromiseState::Pending => {
                 self.is_later = true;
@@ -327,6 +350,8 @@ impl Machine<'_> {
                 _ => value,
             };
             self.hand_on(promise, true, value, Certainty::SomeVisit);
+        } else if certainty < Certainty::Perhaps {
+            self.hand_on(promise, false, value, Certainty::SomeVisit);
         }
         Ok(())
     }

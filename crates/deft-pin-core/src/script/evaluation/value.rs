@@ -280,6 +280,8 @@ pub(super) enum Moment {
 pub(super) struct Promise {
     pub(super) state: PromiseState,
     pub(super) reactions: Vec<Reaction>,
+    /// What follows where it is settled in the other way, as other visits have it.
+    pub(super) otherwise: Vec<Reaction>,
     /// The faults by which it was rejected.
     pub(super) faults: Vec<usize>,
     pub(super) is_handled: bool,
@@ -323,6 +325,8 @@ pub(super) enum PromiseState {
     Pending,
     /// It waits for the platform: in some visit with this value.
     Waiting(Value),
+    /// In some visit it is rejected, with this value.
+    Failing(Value),
     Fulfilled(Value),
     Rejected(Value),
 }
