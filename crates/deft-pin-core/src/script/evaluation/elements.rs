@@ -286,7 +286,7 @@ impl Machine<'_> {
                     return Ok(true);
                 }
                 if &**key == "cookie" {
-                    self.sets_cookie();
+                    self.sets_cookie(value);
                 }
                 if matches!(&**key, "location" | "title" | "cookie" | "body") {
                     return Ok(true);

@@ -18,6 +18,9 @@ const PARAMETERS: &str = "#parameters";
 /// What stands for a cookie that the script has set.
 const COOKIE: &str = "#cookie";
 
+/// Where the state is that the script has given to where the visitor is.
+pub(super) const STATE: &str = "#state";
+
 /// Ways to write where the page is.
 const ADDRESSES: &[&str] = &[
     "location", "location.href", "document.URL", "document.location", "document.location.href",
@@ -51,14 +54,27 @@ impl Machine<'_> {
     /// `document.cookie`.
     pub(super) fn cookies(&mut self) -> Value {
         let is_blank = self.is_first()
-            && !self.globals.contains_key(COOKIE)
             && self.once(COOKIE, |this| this.world.knows_all() && !this.world.has_text("cookie"));
-        if is_blank { Value::text("") } else { Value::A_TEXT }
+        match self.globals.get(COOKIE) {
+            _ if !is_blank => Value::A_TEXT,
+            None => Value::text(""),
+            Some(own @ Value::Text(_)) => own.clone(),
+            Some(_) => Value::A_TEXT,
+        }
     }
 
     /// The script sets a cookie, or may have done so.
-    pub(super) fn sets_cookie(&mut self) {
-        self.globals.insert(Arc::from(COOKIE), Value::OPEN);
+    pub(super) fn sets_cookie(&mut self, given: &Value) {
+        let before = match self.globals.get(COOKIE) {
+            None => Some(Arc::from("")),
+            Some(Value::Text(own)) => Some(Arc::clone(own)),
+            Some(_) => None,
+        };
+        let after = match (before, given) {
+            (Some(before), Value::Text(given)) if self.changes_surely() => with_cookie(&before, given),
+            _ => None,
+        };
+        self.globals.insert(Arc::from(COOKIE), after.map_or(Value::OPEN, |after| Value::text(&after)));
     }
 
     /// What the texts of scripts tell, which takes as long as they are: each is asked once.
@@ -281,4 +297,35 @@ impl Machine<'_> {
             _ => false,
         }
     }
+}
+
+/// The cookies of a page once one more is set (RFC 6265, "The Set-Cookie Header"); none where a browser may refuse it.
+fn with_cookie(before: &str, given: &str) -> Option<String> {
+    let mut parts = given.split(';').map(str::trim);
+    let (name, value) = parts.next()?.split_once('=')?;
+    let (name, value) = (name.trim(), value.trim());
+    let mut is_gone = false;
+    for part in parts {
+        let (attribute, of) = part.split_once('=').unwrap_or((part, ""));
+        match (attribute.trim().to_ascii_lowercase().as_str(), of.trim()) {
+            ("max-age", of) => is_gone = of.parse::<f64>().ok()? <= 0.0,
+            ("expires", of) => is_gone = of.contains("1970"),
+            ("path", "/") | ("samesite", _) | ("", _) => {}
+            _ => return None,
+        }
+    }
+    if name.is_empty() || name.starts_with("__") {
+        return None;
+    }
+    let is_other = |own: &&str| own.split('=').next() != Some(name);
+    let mut all: Vec<&str> = before.split("; ").filter(|own| !own.is_empty()).filter(is_other).collect();
+    let own = format!("{name}={value}");
+    if !is_gone {
+        // One that is set anew keeps its place.
+        match before.split("; ").position(|own| own.split('=').next() == Some(name)) {
+            Some(at) if !before.is_empty() => all.insert(at.min(all.len()), &own),
+            _ => all.push(&own),
+        }
+    }
+    Some(all.join("; "))
 }

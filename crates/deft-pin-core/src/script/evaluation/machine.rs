@@ -179,6 +179,8 @@ pub(super) struct Machine<'m> {
     pub(super) texts: FxHashMap<ObjectId, NodeId>,
     /// The faults by which a promise that was waited for was rejected.
     pub(super) carried: Vec<usize>,
+    /// Whether the script has asked for the prototype of an interface.
+    pub(super) has_prototypes: bool,
     /// Promises that are waited for together.
     pub(super) gatherings: Vec<Gathering>,
     /// The functions that wait for something.
@@ -276,6 +278,7 @@ impl<'m> Machine<'m> {
             recipes: FxHashMap::default(),
             texts: FxHashMap::default(),
             carried: Vec::new(),
+            has_prototypes: false,
             gatherings: Vec::new(),
             waiting: Waiting::default(),
             yielded: None,

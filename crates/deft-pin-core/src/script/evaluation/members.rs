@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::iterators::{ASYNC_ITERATOR, ITERATOR};
-use super::machine::{Machine, Run, WINDOW};
+use super::machine::{Machine, Run, Turn, WINDOW};
 use super::platform::{self, Interface};
 use super::query_has::{SETS, is_of_elements};
 use super::symbols::is_symbol;
@@ -209,6 +209,7 @@ impl Machine<'_> {
         }
         let is_open = object.is_open;
         Ok(match &object.kind {
+            Kind::Plain if is_open => self.member_of_prototype(id, key),
             Kind::Array(items) => match (&**key, key.parse::<usize>()) {
                 ("length", _) if is_open => Some(Value::Some("Number", Doubt::Open)),
                 ("length", _) => Some(Value::Number(items.len() as f64)),
@@ -285,7 +286,8 @@ impl Machine<'_> {
                     Some(_) if of == "Math" => Some(math_constant(key)),
                     Some(_) if of == "Symbol" => Some(self.known_symbol(key)),
                     Some(_) => Some(Value::OPEN),
-                    None if matches!(&**key, "prototype" | "name" | "revocable") => Some(Value::OPEN),
+                    None if &**key == "prototype" => Some(self.prototype_of_interface(of)),
+                    None if matches!(&**key, "name" | "revocable") => Some(Value::OPEN),
                     None if platform::member("Function", key).is_some()
                         || platform::member("Object", key).is_some() =>
                     {
@@ -309,6 +311,11 @@ impl Machine<'_> {
                 Some(self.screen_size(key))
             }
             Kind::Instance("History") if &**key == "state" => {
+                // A visitor may have gone back.
+                if let Some(own) = self.globals.get(super::first_visit::STATE) {
+                    let is_own = self.turn.is_none_or(|turn| turn < Turn::Timer);
+                    return Ok(Some(if is_own { own.clone() } else { Value::OPEN }));
+                }
                 if !self.has_no_states() {
                     return Ok(Some(Value::OPEN));
                 }
@@ -405,6 +412,9 @@ impl Machine<'_> {
 
     /// A member by the table of the platform.
     pub(super) fn platform_member(&mut self, of: Interface, key: &Arc<str>, is_instance: bool) -> Value {
+        if let Some(given) = self.given_to_all(of, key) {
+            return given;
+        }
         let found = platform::member(of, key).or_else(|| platform::member("Object", key));
         let is_set = is_instance
             && platform::is_extended(of)
@@ -514,7 +524,8 @@ impl Machine<'_> {
             return Ok(Ok(true));
         }
         if object.is_open {
-            return Ok(Err(Doubt::Open));
+            let is_there = self.member_of_prototype(*id, key).is_some();
+            return Ok(if is_there { Ok(true) } else { Err(Doubt::Open) });
         }
         if let Some(parent) = object.parent {
             let parent = Value::Object(parent);

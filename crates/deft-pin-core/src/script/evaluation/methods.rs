@@ -484,6 +484,18 @@ impl Machine<'_> {
                 let (given, takes) = (self.written(span), "values without functions and elements in them");
                 return Err(self.refused(name, given, takes, None, span));
             }
+            "pushState" | "replaceState" if of == "History" => {
+                let state = match self.changes_surely() {
+                    true => self.cloned(&arguments.get(0), 0),
+                    false => Value::OPEN,
+                };
+                self.globals.insert(Arc::from(super::first_visit::STATE), state);
+                return Ok(Value::UNDEFINED);
+            }
+            "back" | "forward" | "go" if of == "History" => {
+                self.globals.insert(Arc::from(super::first_visit::STATE), Value::OPEN);
+                return Ok(Value::UNDEFINED);
+            }
             "requestSubmit" if matches!(self.kind(&this), Some(Kind::Element(_))) => {
                 if let Some(stop) = self.refused_submitter(&arguments, span) {
                     return Err(stop);

@@ -63,6 +63,7 @@ mod present_puts;
 mod present_sets;
 mod present_tables;
 mod promises;
+mod prototypes;
 mod proxies;
 mod query;
 mod query_changes;

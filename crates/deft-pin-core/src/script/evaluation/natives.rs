@@ -151,6 +151,10 @@ impl Machine<'_> {
         if platform::static_member("Object", name).is_none() {
             return Ok(match (name, self.key_of(&first)) {
                 ("hasOwnProperty", Ok(key)) => self.has_own(&this, &key),
+                ("toString", _) => match self.tag_of_value(&this) {
+                    Some(tag) => Value::text(&format!("[object {tag}]")),
+                    None => Value::OPEN,
+                },
                 _ => Value::OPEN,
             });
         }

@@ -179,6 +179,14 @@ impl Machine<'_> {
                 let Value::Object(element) = self.element(node) else { return None };
                 Some(self.sheet_of(element, &text))
             }
+            // In none that is on no page anything is shown.
+            "contentWindow" | "contentDocument" if matches!(&*tag, "iframe" | "frame" | "object") => {
+                let id = self.present_node(node)?;
+                if self.present_document()?.is_in_tree(id) {
+                    return None;
+                }
+                self.nothing_there(key)
+            }
             "list" if &*tag == "input" => match self.attribute_at_present(node, "list")? {
                 Value::Null(_) => self.nothing_there(key),
                 _ => None,

@@ -110,6 +110,23 @@ impl Machine<'_> {
         Ok(None)
     }
 
+    /// What `Object.prototype.toString` calls a value (ECMA-262, "Object.prototype.toString"); none where that is not known.
+    pub(super) fn tag_of_value(&self, value: &Value) -> Option<&'static str> {
+        Some(match value {
+            Value::Undefined(_) => "Undefined",
+            Value::Null(_) => "Null",
+            Value::Object(id) => match self.object(*id).kind {
+                Kind::Array(_) => "Array",
+                Kind::Function(_) | Kind::Native(..) | Kind::Bound(..) | Kind::Class(..) => "Function",
+                Kind::Date(_) => "Date",
+                Kind::RegExp(_) => "RegExp",
+                Kind::Plain if matches!(self.method_by_symbol(*id, "toStringTag"), Ok(None)) => "Object",
+                _ => return None,
+            },
+            value => value.primitive().filter(|of| matches!(*of, "String" | "Number" | "Boolean"))?,
+        })
+    }
+
     /// The primitive value that an object of the script is taken for; the value itself where that is not known.
     pub(super) fn primitive_of(&mut self, value: &Value, wants_text: bool, span: Span) -> Run<Value> {
         let Value::Object(id) = value else { return Ok(value.clone()) };
