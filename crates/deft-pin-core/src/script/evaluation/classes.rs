@@ -255,7 +255,7 @@ impl<'m> Machine<'m> {
             Some(key) => {
                 let object = self.object_mut(made);
                 if key.starts_with('#') {
-                    object.unlisted.push(Arc::clone(&key));
+                    object.marks.entry(Arc::clone(&key)).or_default().is_unlisted = true;
                 }
                 object.members.insert(key, value);
             }

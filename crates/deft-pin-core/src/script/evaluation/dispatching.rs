@@ -40,6 +40,7 @@ impl Machine<'_> {
         let (Some((id, name, bubbles)), true) = (known, is_known) else {
             return self.dispatches_perhaps(event);
         };
+        self.charge(self.listeners.len() / 8);
         let mut all: Vec<(i64, Listener)> = self
             .listeners
             .iter()

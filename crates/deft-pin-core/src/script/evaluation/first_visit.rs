@@ -177,6 +177,10 @@ impl Machine<'_> {
             }
             (false, Some(Value::Text(query))) => Value::text(query.trim_start_matches('?')),
             (false, None) => Value::text(""),
+            (false, Some(given)) => match self.query_made_of(&given.clone()) {
+                Some(query) => Value::text(&query),
+                None => return,
+            },
             _ => return,
         };
         if is_url && is_here {
@@ -186,6 +190,34 @@ impl Machine<'_> {
             self.object_mut(made).members.insert(Arc::from("hash"), Value::text(""));
         }
         self.object_mut(made).members.insert(Arc::from(QUERY), query);
+    }
+
+    /// The query that is made of an object's members, of pairs, or of another query (URL, "URLSearchParams").
+    fn query_made_of(&mut self, given: &Value) -> Option<String> {
+        let Value::Object(id) = given else { return None };
+        if self.object(*id).is_open {
+            return None;
+        }
+        let pair = |machine: &Self, item: &Value| match machine.kind(item) {
+            Some(Kind::Array(parts)) if parts.len() == 2 => {
+                Some((machine.as_text(&parts[0]).ok()?, machine.as_text(&parts[1]).ok()?))
+            }
+            _ => None,
+        };
+        let pairs: Vec<(Arc<str>, Arc<str>)> = match &self.object(*id).kind {
+            Kind::Plain => {
+                let members = self.object(*id).members.iter();
+                let texts = members.map(|(key, value)| Some((Arc::clone(key), self.as_text(value).ok()?)));
+                texts.collect::<Option<_>>()?
+            }
+            Kind::Array(items) => items.iter().map(|item| pair(self, item)).collect::<Option<_>>()?,
+            Kind::Instance("URLSearchParams") => {
+                let all = self.query_of(given)?;
+                all.into_iter().map(|(key, value)| (Arc::from(key), Arc::from(value))).collect()
+            }
+            _ => return None,
+        };
+        Some(form_urlencoded::Serializer::new(String::new()).extend_pairs(pairs).finish())
     }
 
     /// Keeps the parts of an address that is written out whole (URL, "API").
@@ -270,7 +302,15 @@ impl Machine<'_> {
             return Some(Value::UNDEFINED);
         }
         let all = self.query_of(&Value::Object(of))?;
+        if name == "toString" {
+            return Some(Value::text(&written_query(&all)));
+        }
         let key = self.as_text(&arguments.get(0)).ok()?;
+        if name == "getAll" {
+            let own = all.iter().filter(|(name, _)| **name == *key);
+            let values = own.map(|(_, value)| Value::text(value)).collect();
+            return Some(self.array(values, false));
+        }
         let found = all.iter().find(|(name, _)| **name == *key);
         match name {
             "get" => Some(found.map_or(Value::NULL, |(_, value)| Value::text(value))),
@@ -297,6 +337,11 @@ impl Machine<'_> {
             _ => false,
         }
     }
+}
+
+/// A query as it is written (URL, "application/x-www-form-urlencoded serializing").
+pub(super) fn written_query(pairs: &[(String, String)]) -> String {
+    form_urlencoded::Serializer::new(String::new()).extend_pairs(pairs).finish()
 }
 
 /// The cookies of a page once one more is set (RFC 6265, "The Set-Cookie Header"); none where a browser may refuse it.

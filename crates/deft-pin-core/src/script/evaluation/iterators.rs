@@ -52,6 +52,15 @@ impl Machine<'_> {
                 let more = object.is_open.then_some(Doubt::Open);
                 match &object.kind {
                     Kind::Instance("Map" | "Set") => self.items_of_collection(*id),
+                    Kind::Instance("URLSearchParams") if more.is_none() => match self.query_of(value) {
+                        Some(pairs) => {
+                            let texts = |(key, own): (String, String)| {
+                                self.array(vec![Value::text(&key), Value::text(&own)], false)
+                            };
+                            Items { known: pairs.into_iter().take(MOST).map(texts).collect(), more: None }
+                        }
+                        None => Items { known: Vec::new(), more: Some(Doubt::Visit) },
+                    },
                     Kind::Instance("FormData") if more.is_none() => match self.items_of_form(*id) {
                         Some(items) => items,
                         None => Items { known: Vec::new(), more: Some(Doubt::Open) },

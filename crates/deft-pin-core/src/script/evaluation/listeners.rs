@@ -141,6 +141,7 @@ impl Machine<'_> {
         let number = self.listeners.remove(at).number;
         // Until a timer is up, a visitor may have come.
         if self.turn.is_none_or(|turn| turn < Turn::Timer) {
+            self.charge(self.tasks.len() / 16);
             self.tasks.retain(|_, task| task.listener != Some(number));
         }
     }

@@ -360,8 +360,7 @@ impl<'m> Machine<'m> {
     pub(super) fn make(&mut self, kind: Kind) -> ObjectId {
         self.objects.push(Object {
             setters: Vec::new(),
-            unlisted: Vec::new(),
-            fixed: Vec::new(),
+            marks: FxHashMap::default(),
             kind,
             members: Members::default(),
             is_open: false,

@@ -329,7 +329,8 @@ impl Machine<'_> {
             Kind::Function(_) if &**key == "prototype" => {
                 let prototype = self.make(Kind::Plain);
                 self.object_mut(prototype).members.insert(Self::name("constructor"), Value::Object(id));
-                self.object_mut(prototype).unlisted.push(Self::name("constructor"));
+                self.object_mut(prototype).marks.entry(Self::name("constructor")).or_default().is_unlisted =
+                    true;
                 self.object_mut(id).members.insert(Arc::clone(key), Value::Object(prototype));
                 Some(Value::Object(prototype))
             }

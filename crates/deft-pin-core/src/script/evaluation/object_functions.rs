@@ -4,7 +4,7 @@ use super::arguments::Arguments;
 use super::machine::{Machine, Run, Stop};
 use super::platform::{self};
 use super::symbols::is_symbol;
-use super::value::{Doubt, Kind, ObjectId, Value, in_order};
+use super::value::{Doubt, Kind, Mark, ObjectId, Value, in_order};
 use crate::source::Span;
 use std::sync::Arc;
 
@@ -248,12 +248,8 @@ impl Machine<'_> {
             return Ok(());
         }
         self.put_member(id, Arc::clone(&key), value);
-        if !is_listed {
-            self.object_mut(id).unlisted.push(Arc::clone(&key));
-        }
-        if is_fixed {
-            self.object_mut(id).fixed.push(Arc::clone(&key));
-        }
+        let mark = Mark { is_unlisted: !is_listed, is_fixed };
+        self.object_mut(id).marks.insert(Arc::clone(&key), mark);
         match setter {
             Some(setter) => self.give_setter(id, Some(key), setter),
             None => Ok(()),

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use oxc_syntax::operator::BinaryOperator;
 
 use super::fault::RunFaultKind;
+use super::first_visit::written_query;
 use super::machine::{Machine, Run, Stop};
 use super::piece::Piece;
 use super::value::{Doubt, Kind, Moment, Value};
@@ -36,6 +37,10 @@ impl Machine<'_> {
                     self.charge(joined.len() / 64);
                     Arc::from(joined)
                 }
+                Kind::Instance("URLSearchParams") => match self.query_of(value) {
+                    Some(pairs) => Arc::from(written_query(&pairs)),
+                    None => return Err(Doubt::Open),
+                },
                 _ => return Err(Doubt::Open),
             },
         })

@@ -59,7 +59,9 @@ impl Machine<'_> {
                 self.charge(object.members.len() / 8);
                 let is_function = matches!(object.kind, Kind::Function(_));
                 let is_hidden = |key: &Arc<str>| {
-                    is_symbol(key) || object.unlisted.contains(key) || is_function && &**key == "prototype"
+                    is_symbol(key)
+                        || object.marks.get(key).is_some_and(|own| own.is_unlisted)
+                        || is_function && &**key == "prototype"
                 };
                 Some(in_order(&object.members).into_iter().filter(|(key, _)| !is_hidden(key)).collect())
             }

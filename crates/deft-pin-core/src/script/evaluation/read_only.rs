@@ -30,7 +30,7 @@ impl Machine<'_> {
             self.refuses_change(FROZEN, key, span)?;
             return Ok(true);
         }
-        if self.object(id).fixed.contains(key) {
+        if self.object(id).marks.get(key).is_some_and(|own| own.is_fixed) {
             self.refuses_change(FIXED, key, span)?;
             return Ok(true);
         }

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use indexmap::IndexMap;
-use rustc_hash::FxBuildHasher;
+use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::piece::{Piece, may_be_markup};
 use super::platform::Interface;
@@ -192,10 +192,8 @@ pub(super) struct Object {
     pub(super) is_open: bool,
     /// What is called where a member is set.
     pub(super) setters: Vec<(Arc<str>, Value)>,
-    /// The members that are not listed where others are.
-    pub(super) unlisted: Vec<Arc<str>>,
-    /// The members that cannot be set.
-    pub(super) fixed: Vec<Arc<str>>,
+    /// What is special of some of its members.
+    pub(super) marks: FxHashMap<Arc<str>, Mark>,
     /// The object that it inherits from.
     pub(super) parent: Option<ObjectId>,
     /// Whether it inherits from nothing, not even from what all objects do.
@@ -204,6 +202,15 @@ pub(super) struct Object {
     pub(super) is_frozen: bool,
     /// When it was made.
     pub(super) born: u32,
+}
+
+/// What is special of a member.
+#[derive(Clone, Copy, Debug, Default)]
+pub(super) struct Mark {
+    /// Whether it is not listed where others are.
+    pub(super) is_unlisted: bool,
+    /// Whether it cannot be set.
+    pub(super) is_fixed: bool,
 }
 
 /// What an object is.
