@@ -108,9 +108,10 @@ impl Machine<'_> {
     /// Takes note where something is found by a number that the time gives, or chance.
     pub(super) fn asks_by_chance(&mut self, key: &Value) {
         let is_any = matches!(key.doubt(), Some(Doubt::Now | Doubt::Bare | Doubt::Visit));
-        self.asks.chance |= is_any
-            && key.primitive() == Some("Number")
-            && (self.text.contains("Date") || self.text.contains("random"));
+        if is_any && key.primitive() == Some("Number") && !self.asks.chance {
+            let may_be = |this: &Self| this.text.contains("Date") || this.text.contains("random");
+            self.asks.chance = self.once("#chance", may_be);
+        }
     }
 
     fn of_date(&mut self, name: &str, this: &Value, arguments: &Arguments, span: Span) -> Value {

@@ -20,7 +20,6 @@ const STOPPED_AT_ONCE: &str = "#stoppedAtOnce";
 impl Machine<'_> {
     /// Calls what listens for an event that the script makes happen on something; whether it was not prevented.
     pub(super) fn dispatches(&mut self, target: &Value, event: &Value, span: Span) -> Run<Value> {
-        let at = target;
         let known = match event {
             Value::Object(id) => {
                 let members = &self.object(*id).members;
@@ -55,7 +54,8 @@ impl Machine<'_> {
         const NOT_FOLLOWED: &[&str] =
             &["stopImmediatePropagation", "stopPropagation", "return false", ".off(", ".unbind("];
         let has_query = all.iter().any(|(_, own)| own.manner.is_query);
-        if has_query && NOT_FOLLOWED.iter().any(|word| self.text.contains(word)) {
+        let is_unfollowed = |this: &Self| NOT_FOLLOWED.iter().any(|word| this.text.contains(word));
+        if has_query && self.once("#unfollowed", is_unfollowed) {
             return self.dispatches_perhaps(event);
         }
         let object = self.object_mut(id);
@@ -63,11 +63,11 @@ impl Machine<'_> {
         object.members.insert(Arc::from(STOPPED), Value::Boolean(false));
         object.members.insert(Arc::from(STOPPED_AT_ONCE), Value::Boolean(false));
         let mut last = None;
-        for (_, Listener { number, target, handler, manner, .. }) in all {
+        for (_, Listener { number, target: around, handler, manner, .. }) in all {
             let stops = |name: &str, machine: &Self| {
                 machine.object(id).members.get(name).map_or(Ok(false), Value::truth)
             };
-            let is_elsewhere = last.is_some_and(|last| last != target);
+            let is_elsewhere = last.is_some_and(|last| last != around);
             match (stops(STOPPED, self), stops(STOPPED_AT_ONCE, self)) {
                 (_, Ok(true)) => break,
                 (Ok(true), _) if is_elsewhere => break,
@@ -75,8 +75,8 @@ impl Machine<'_> {
                 _ => return self.dispatches_perhaps(event),
             }
             let on = match &manner.selector {
-                None => vec![Value::Object(target)],
-                Some(selector) => match self.listened_for(at, target, selector) {
+                None => vec![Value::Object(around)],
+                Some(selector) => match self.listened_for(target, around, selector) {
                     Some(on) => on,
                     None => return self.dispatches_perhaps(event),
                 },
@@ -84,7 +84,7 @@ impl Machine<'_> {
             if on.is_empty() || !self.takes_listener(number) {
                 continue;
             }
-            last = Some(target);
+            last = Some(around);
             for current in on {
                 self.object_mut(id).members.insert(Arc::from("currentTarget"), current.clone());
                 let (tries, thrown) = (std::mem::take(&mut self.tries), self.thrown);

@@ -76,8 +76,7 @@ impl Machine<'_> {
     /// What is called once an event comes to something.
     pub(super) fn listen(&mut self, this: &Value, event: &str, handler: &Value, manner: Manner, span: Span) {
         let called = self.called_by(handler, &manner);
-        let listener = self.listens(this, event, handler, manner);
-        let handler = called;
+        let (listener, handler) = (self.listens(this, event, handler, manner), called);
         let is_page = matches!(self.kind(this), Some(Kind::Document | Kind::Window));
         if event == "readystatechange" && matches!(this, Value::Object(DOCUMENT)) {
             // It comes when the page is parsed, and when it is loaded.

@@ -359,7 +359,8 @@ fn with_cookie(before: &str, given: &str) -> Option<String> {
             _ => return None,
         }
     }
-    if name.is_empty() || name.starts_with("__") {
+    const LONGEST: usize = 4_000;
+    if name.is_empty() || name.starts_with("__") || before.len() + given.len() > LONGEST {
         return None;
     }
     let is_other = |own: &&str| own.split('=').next() != Some(name);

@@ -61,7 +61,7 @@ impl Machine<'_> {
                 let is_hidden = |key: &Arc<str>| {
                     is_symbol(key)
                         || object.marks.get(key).is_some_and(|own| own.is_unlisted)
-                        || is_function && &**key == "prototype"
+                        || is_function && (&**key == "prototype" || key.starts_with('#'))
                 };
                 Some(in_order(&object.members).into_iter().filter(|(key, _)| !is_hidden(key)).collect())
             }

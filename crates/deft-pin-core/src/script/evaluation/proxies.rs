@@ -7,6 +7,9 @@ use super::machine::{Machine, Run};
 use super::value::{Doubt, Kind, ObjectId, Value};
 use crate::source::Span;
 
+/// Proxies of proxies are followed for so many.
+const DEEPEST: usize = 20;
+
 impl Machine<'_> {
     /// `new Proxy(target, handler)`.
     pub(super) fn new_proxy(&mut self, arguments: &Arguments, span: Span) -> Run<Value> {
@@ -19,7 +22,9 @@ impl Machine<'_> {
             return Err(self.refused("new Proxy", self.written(span), "two objects", None, span));
         };
         let handled = self.object(*by);
-        if !matches!(handled.kind, Kind::Plain) || handled.is_open || handled.parent.is_some() {
+        let inner = std::iter::successors(Some(*own), |at| self.proxied(*at).map(|(target, _)| target));
+        let is_deep = inner.take(DEEPEST).count() == DEEPEST;
+        if is_deep || !matches!(handled.kind, Kind::Plain) || handled.is_open || handled.parent.is_some() {
             self.hand_over_all(arguments)?;
             return Ok(Value::OPEN);
         }

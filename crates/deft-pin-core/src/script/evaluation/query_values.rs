@@ -139,10 +139,8 @@ impl Machine<'_> {
     /// `.data()`: all that an element's attributes say, where nothing else was kept with one.
     fn all_data(&mut self, element: &Value) -> Option<Value> {
         let Value::Object(id) = element else { return None };
-        if self.text.contains(".data(")
-            && self.text.matches(".data(").count() > self.text.matches(".data()").count()
-            || self.world.acts_with("data")
-        {
+        let keeps = |this: &Self| this.text.matches(".data(").count() > this.text.matches(".data()").count();
+        if self.once("#kept data", keeps) || self.world.acts_with("data") {
             return None;
         }
         let data = self.data_at_present(*id)?;
