@@ -104,15 +104,19 @@ impl Machine<'_> {
             "done", "init", "listen", "load", "on", "once", "ready", "start", "subscribe", "success",
             "whenReady",
         ];
-        if !CALLERS.contains(&name) {
-            return;
-        }
+        // A list that comes from elsewhere has something in it, on ordinary visits.
+        const GOING_OVER: &[&str] = &["forEach", "map"];
+        let turn = match name {
+            _ if GOING_OVER.contains(&name) => Turn::Microtask,
+            _ if CALLERS.contains(&name) => Turn::Visitor,
+            _ => return,
+        };
         for value in arguments.values.clone() {
             if let Value::Object(id) = value
                 && let Kind::Function(closure) = &self.object(id).kind
             {
                 let count = self.program.function(closure.function).parameters.len();
-                self.later(value, vec![Value::OPEN; count], Turn::Visitor, Certainty::SomeVisit, span);
+                self.later(value, vec![Value::OPEN; count], turn, Certainty::SomeVisit, span);
             }
         }
     }
