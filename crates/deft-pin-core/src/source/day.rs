@@ -38,6 +38,17 @@ impl Day {
         self.number as f64 * DAY_MS
     }
 
+    /// The day of the week, from 0 for a Sunday.
+    pub fn weekday(self) -> u32 {
+        // The first day was a Thursday.
+        (self.number + 4).rem_euclid(7) as u32
+    }
+
+    /// The day so many days after it.
+    pub fn after(self, days: u32) -> Day {
+        Day { number: self.number + i64::from(days) }
+    }
+
     /// The year, the month from 1 and the day from 1.
     pub fn date(self) -> (i64, u32, u32) {
         let shifted = self.number + 719_468;

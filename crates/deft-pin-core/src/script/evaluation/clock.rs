@@ -246,8 +246,7 @@ fn part_of(name: &str, moment: Moment) -> Option<f64> {
             "FullYear" => year as f64,
             "Month" => f64::from(month - 1),
             "Date" => f64::from(day),
-            // The first day was a Thursday.
-            "Day" => ((time / 86_400_000.0).floor() + 4.0).rem_euclid(7.0),
+            "Day" => f64::from(Day::of_time(time).weekday()),
             "Hours" if is_exact => (time / 3_600_000.0).floor().rem_euclid(24.0),
             "Minutes" if is_exact => (time / 60_000.0).floor().rem_euclid(60.0),
             "Seconds" => (time / 1000.0).floor().rem_euclid(60.0),

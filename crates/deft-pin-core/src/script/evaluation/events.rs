@@ -84,7 +84,7 @@ impl Machine<'_> {
             for turn in parsed.into_iter().chain([Turn::Loaded]) {
                 let given = self.event(this, event);
                 let (of, when) = ((handler.clone(), this.clone()), (turn, Certainty::Certain));
-                self.calls_listener(listener, of, given, when, span);
+                self.calls_later(listener, of, vec![given], when, span);
             }
             return;
         }
@@ -107,7 +107,7 @@ impl Machine<'_> {
             },
         };
         let argument = self.event(this, event);
-        self.calls_listener(listener, (handler, this.clone()), argument, (turn, certainty), span);
+        self.calls_later(listener, (handler, this.clone()), vec![argument], (turn, certainty), span);
     }
 
     /// Whether the page is still being parsed; none where that is not known.

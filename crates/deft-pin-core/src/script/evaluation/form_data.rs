@@ -16,6 +16,9 @@ const SET: &str = "#set ";
 /// Controls of which nothing goes along, unless they send the form.
 const BUTTONS: &[&str] = &["button", "image", "reset", "submit"];
 
+/// Names with their values.
+type Pairs = Vec<(Value, Value)>;
+
 /// What of a control is in the data.
 enum Entry {
     There(Value),
@@ -49,8 +52,10 @@ impl Machine<'_> {
             return Some(Value::UNDEFINED);
         }
         if matches!(name, "entries" | "keys" | "values") && !self.object(of).is_open {
-            let items = self.items_of_form(of)?;
-            return Some(self.gone_over(name, items));
+            let Items { known, more } = self.parts_of_form(name, of)?;
+            let list = self.make(Kind::List(ITERATOR, known));
+            self.object_mut(list).is_open = more.is_some();
+            return Some(Value::Object(list));
         }
         if !matches!(name, "get" | "has") || self.object(of).is_open {
             return None;
@@ -80,46 +85,41 @@ impl Machine<'_> {
         })
     }
 
-    /// What is gone over in the data of a form: names with values; none where that is not known.
-    pub(super) fn items_of_form(&mut self, of: ObjectId) -> Option<Items> {
+    /// The names in the data of a form with their values, and whether there may be more; none where that is not known.
+    fn pairs_of_form(&mut self, of: ObjectId) -> Option<(Pairs, Option<Doubt>)> {
         let mut all = Vec::new();
         let mut more = None;
         for (name, entry) in self.entries_of_form(of)? {
             match entry {
-                Entry::There(value) => all.push((name, value)),
+                Entry::There(value) => all.push((Value::Text(name), value)),
                 Entry::Missing => {}
                 Entry::Perhaps => more = Some(Doubt::Visit),
             }
         }
         for (key, value) in &self.object(of).members {
             match key.strip_prefix(APPENDED) {
-                Some(name) => all.push((Arc::from(name), value.clone())),
+                Some(name) => all.push((Value::text(name), value.clone())),
                 None if key.starts_with(SET) => return None,
                 None => {}
             }
         }
-        let known = all.into_iter().map(|(name, value)| self.array(vec![Value::Text(name), value], false));
-        Some(Items { known: known.collect(), more })
+        Some((all, more))
     }
 
-    /// `entries()`, `keys()` and `values()` of the data of a form.
-    fn gone_over(&mut self, name: &str, items: Items) -> Value {
-        let parts: Vec<Value> = items.known.iter().map(|item| self.part_of_entry(item, name)).collect();
-        let list = self.make(Kind::List(ITERATOR, parts));
-        self.object_mut(list).is_open = items.more.is_some();
-        Value::Object(list)
+    /// What is gone over in the data of a form: pairs of a name and a value; none where that is not known.
+    pub(super) fn items_of_form(&mut self, of: ObjectId) -> Option<Items> {
+        self.parts_of_form("entries", of)
     }
 
-    fn part_of_entry(&self, entry: &Value, name: &str) -> Value {
-        let at = match name {
-            "keys" => 0,
-            "values" => 1,
-            _ => return entry.clone(),
+    /// What `entries()`, `keys()` and `values()` of the data of a form give.
+    fn parts_of_form(&mut self, name: &str, of: ObjectId) -> Option<Items> {
+        let (pairs, more) = self.pairs_of_form(of)?;
+        let part = |(key, value): (Value, Value)| match name {
+            "keys" => key,
+            "values" => value,
+            _ => self.array(vec![key, value], false),
         };
-        match self.kind(entry) {
-            Some(Kind::Array(parts)) => parts.get(at).cloned().unwrap_or(Value::OPEN),
-            _ => Value::OPEN,
-        }
+        Some(Items { known: pairs.into_iter().map(part).collect(), more })
     }
 
     /// `forEach()` of the data of a form; none where that is not known.
@@ -129,9 +129,8 @@ impl Machine<'_> {
         arguments: &Arguments,
         span: Span,
     ) -> Run<Option<Value>> {
-        let Some(Items { known, more: None }) = self.items_of_form(of) else { return Ok(None) };
-        for item in &known {
-            let (key, value) = (self.part_of_entry(item, "keys"), self.part_of_entry(item, "values"));
+        let Some((pairs, None)) = self.pairs_of_form(of) else { return Ok(None) };
+        for (key, value) in pairs {
             let given = Arguments::of(vec![value, key, Value::Object(of)]);
             self.call(&arguments.get(0), Value::UNDEFINED, given, span)?;
         }

@@ -89,7 +89,7 @@ impl Machine<'_> {
         });
     }
 
-    fn kept_text(&self, value: Value) -> Value {
+    pub(super) fn kept_text(&self, value: Value) -> Value {
         match self.as_text(&value) {
             Ok(text) => Value::Text(text),
             Err(_) if matches!(value, Value::Pieced(..)) => value,
@@ -119,7 +119,7 @@ impl Machine<'_> {
         }
     }
 
-    fn kept_truth(&self, value: &Value) -> Value {
+    pub(super) fn kept_truth(&self, value: &Value) -> Value {
         match value.truth() {
             Ok(truth) => Value::Boolean(truth),
             Err(doubt) => Value::Some("Boolean", doubt),

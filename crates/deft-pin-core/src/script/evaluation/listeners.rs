@@ -8,7 +8,7 @@ use super::presence::{Listener, Manner};
 use super::value::{Certainty, EXACT, Kind, ObjectId, Value};
 use crate::source::Span;
 
-/// Whether a signal was aborted; a value of its own, as scripts see it.
+/// The member of a signal that says whether it was aborted.
 const ABORTED: &str = "aborted";
 
 impl Machine<'_> {
@@ -91,10 +91,7 @@ impl Machine<'_> {
 
     /// Whether what a signal is for was aborted; none where that is not known.
     pub(super) fn is_aborted(&self, signal: ObjectId) -> Option<bool> {
-        match self.object(signal).members.get(ABORTED) {
-            Some(own) => own.truth().ok(),
-            None => None,
-        }
+        self.object(signal).members.get(ABORTED)?.truth().ok()
     }
 
     /// Whether the same listens already (DOM, "add an event listener").
@@ -155,12 +152,12 @@ impl Machine<'_> {
         true
     }
 
-    /// A function that is called once an event comes to something.
-    pub(super) fn calls_listener(
+    /// A function that is called later: once an event comes to something, or some time has passed.
+    pub(super) fn calls_later(
         &mut self,
         listener: Option<u32>,
         (handler, this): (Value, Value),
-        event: Value,
+        arguments: Vec<Value>,
         (turn, certainty): (Turn, Certainty),
         span: Span,
     ) {
@@ -168,7 +165,7 @@ impl Machine<'_> {
             return;
         }
         let certainty = self.certainty.max(certainty);
-        let task = Task { listener, ..Task::later(handler, this, vec![event], certainty, span) };
+        let task = Task { listener, ..Task::later(handler, this, arguments, certainty, span) };
         self.schedule(turn, task);
     }
 

@@ -81,21 +81,16 @@ impl Machine<'_> {
         ];
         for (_, said, keys) in DICTIONARIES.iter().filter(|(own, ..)| platform::extends(of, own)) {
             for key in *keys {
-                let value = match (given.get(*key), said) {
-                    (None | Some(Value::Undefined(_)), Said::Flag) => Value::Boolean(false),
-                    (None | Some(Value::Undefined(_)), Said::Number) => Value::Number(0.0),
-                    (None | Some(Value::Undefined(_)), Said::Text) => Value::text(""),
-                    (None | Some(Value::Undefined(_)), Said::Any) => Value::NULL,
-                    (Some(value), Said::Flag) => match value.truth() {
-                        Ok(truth) => Value::Boolean(truth),
-                        Err(doubt) => Value::Some("Boolean", doubt),
-                    },
-                    (Some(value), Said::Number) => self.number_value(value),
-                    (Some(value), Said::Text) => match self.as_text(value) {
-                        Ok(text) => Value::Text(text),
-                        Err(doubt) => Value::Some("String", doubt),
-                    },
-                    (Some(value), Said::Any) => value.clone(),
+                let own = given.get(*key).filter(|own| !matches!(own, Value::Undefined(_)));
+                let value = match (own, said) {
+                    (None, Said::Flag) => Value::Boolean(false),
+                    (None, Said::Number) => Value::Number(0.0),
+                    (None, Said::Text) => Value::text(""),
+                    (None, Said::Any) => Value::NULL,
+                    (Some(own), Said::Flag) => self.kept_truth(own),
+                    (Some(own), Said::Number) => self.number_value(own),
+                    (Some(own), Said::Text) => self.kept_text(own.clone()),
+                    (Some(own), Said::Any) => own.clone(),
                 };
                 members.push((key, value));
             }

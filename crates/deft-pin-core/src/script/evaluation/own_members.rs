@@ -143,8 +143,9 @@ impl Machine<'_> {
             return Ok(());
         };
         let is_strong = self.is_strong(self.object(id).born);
-        match self.copied_kind(id) {
+        match &self.object(id).kind {
             Kind::Dataset(element) => {
+                let element = *element;
                 let name = data_name(&key);
                 self.object_mut(id).members.shift_remove(&key);
                 self.touched.attributes.insert(Arc::from(name.as_str()));
@@ -165,11 +166,12 @@ impl Machine<'_> {
                 let given = Arguments::of(vec![Value::Text(key)]);
                 self.call_storage("removeItem", id, &given);
             }
-            Kind::Array(items) if key.parse::<usize>().is_ok() => {
-                let place = key.parse::<usize>().unwrap_or_default();
+            Kind::Array(_) if let Ok(place) = key.parse::<usize>() => {
                 let object = self.object_mut(id);
-                if let (Kind::Array(own), true) = (&mut object.kind, place < items.len()) {
-                    own[place] = if is_strong { Value::UNDEFINED } else { Value::OPEN };
+                if let Kind::Array(items) = &mut object.kind
+                    && let Some(item) = items.get_mut(place)
+                {
+                    *item = if is_strong { Value::UNDEFINED } else { Value::OPEN };
                     object.members.insert(Arc::from(HOLES), Value::NULL);
                 }
             }

@@ -123,13 +123,8 @@ impl Machine<'_> {
                     Some(Kind::Element(_)) => vec![found],
                     _ => return Ok(None),
                 };
-                let mut all = elements.to_vec();
-                let news: Vec<Value> = more
-                    .into_iter()
-                    .filter(|own| !elements.iter().any(|before| before.is_same(own)))
-                    .collect();
-                all.extend(news);
-                return Ok(self.in_page_order(all).map(|all| self.query(Some(all), None)));
+                let all: Vec<Value> = elements.iter().cloned().chain(more).collect();
+                return Ok(self.in_page_order(&all).map(|all| self.query(Some(all), None)));
             }
             "hasClass" => {
                 let mut has = false;
@@ -165,20 +160,16 @@ impl Machine<'_> {
     }
 
     /// Elements in the order of the page; none where that cannot be told.
-    fn in_page_order(&mut self, elements: Vec<Value>) -> Option<Vec<Value>> {
+    fn in_page_order(&mut self, elements: &[Value]) -> Option<Vec<Value>> {
         let document = self.present_document()?;
-        let count = document.count();
         let place = |value: &Value| {
             let id = self.present_id(self.node_of(value)?)?;
             document.is_in_tree(id).then_some(id)
         };
-        let ids: Vec<NodeId> = elements.iter().map(place).collect::<Option<_>>()?;
-        let among: FxHashSet<NodeId> = ids.iter().copied().collect();
-        let order: Vec<NodeId> =
-            document.descendants(NodeId::DOCUMENT).filter(|id| among.contains(id)).collect();
-        self.charge(count / 4);
-        let by_id = |id: &NodeId| ids.iter().position(|own| own == id).map(|at| elements[at].clone());
-        order.iter().map(by_id).collect()
+        let among: FxHashSet<NodeId> = elements.iter().map(place).collect::<Option<_>>()?;
+        self.charge(document.count() / 4);
+        let order = in_order_of_page(document, &among);
+        Some(order.into_iter().map(|id| self.present_value(id)).collect())
     }
 
     /// `.index()`: where the first element is among its siblings, or where one is in the set.
@@ -296,7 +287,7 @@ impl Machine<'_> {
         }
         // Those of several come in the order of the page.
         if nodes.len() > 1 && found.len() > 1 {
-            found = document.descendants(NodeId::DOCUMENT).filter(|id| seen.contains(id)).collect();
+            found = in_order_of_page(document, &seen);
             looked += document.count();
         }
         self.charge(looked / 4);
@@ -320,6 +311,11 @@ impl Machine<'_> {
         let elements = found.into_iter().take(300).map(|id| self.present_value(id)).collect();
         Some(self.query(Some(elements), absence))
     }
+}
+
+/// Nodes in the order in which they stand on the page.
+fn in_order_of_page(document: &Document, among: &FxHashSet<NodeId>) -> Vec<NodeId> {
+    document.descendants(NodeId::DOCUMENT).filter(|id| among.contains(id)).collect()
 }
 
 /// Whether an element matches one of some selectors; none where that cannot be told.

@@ -122,11 +122,6 @@ impl Machine<'_> {
         certainty: Certainty,
         span: Span,
     ) {
-        if !matches!(function, Value::Object(_)) {
-            return;
-        }
-        let certainty = self.certainty.max(certainty);
-        let task = Task::later(function, this, arguments, certainty, span);
-        self.schedule(turn, task);
+        self.calls_later(None, (function, this), arguments, (turn, certainty), span);
     }
 }

@@ -36,12 +36,10 @@ pub(super) enum Chance {
 impl Chance {
     /// A time soon after a day, in milliseconds since 1970-01-01, wherever the visitor is.
     pub(super) fn time(self, today: Day) -> f64 {
-        const DAY: f64 = 86_400_000.0;
-        // The first day was a Thursday.
-        let weekday = (today.start() / DAY + 4.0).rem_euclid(7.0);
+        let to_sunday = 7 - today.weekday();
         match self {
-            Chance::Least => today.start() + (7.0 - weekday) % 7.0 * DAY,
-            Chance::Most => today.start() + (7.0 - weekday) * DAY - 1.0,
+            Chance::Least => today.after(to_sunday % 7).start(),
+            Chance::Most => today.after(to_sunday).start() - 1.0,
         }
     }
 
