@@ -1,7 +1,7 @@
 //! What is said of something that goes wrong where a script runs.
 
 use super::finding::counted;
-use crate::script::{Certainty, RunFaultKind};
+use crate::script::{Certainty, HandedOver, RunFaultKind};
 use crate::site::ImportFlawKind;
 
 /// What is said, and what to do.
@@ -141,6 +141,30 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
         RunFaultKind::EmptySet { selector, near } => words(
             format!("`{selector}` finds nothing on the page, so nothing comes of this"),
             near.as_ref().map(|near| format!("did you mean `{near}`?")),
+        ),
+        RunFaultKind::HandedOver { selector, to, how, near } => words(
+            match how {
+                HandedOver::Nothing => {
+                    format!("`{selector}` finds nothing on the page, so `{to}` is given `null`")
+                }
+                HandedOver::Early => format!(
+                    "`{selector}` comes further down on the page than this script, so `{to}` is given `null`"
+                ),
+                HandedOver::Selector => {
+                    format!("`{selector}` finds nothing on the page, so `{to}` has nothing to work on")
+                }
+                HandedOver::Name => format!(
+                    "no element has the ID `{}`, so `{to}` has nothing to work on, if that is what it is given",
+                    selector.trim_start_matches('#')
+                ),
+            },
+            match (how, near) {
+                (HandedOver::Early, _) => Some("put the script at the foot: `slot = \"foot\"`".to_owned()),
+                (HandedOver::Name, Some(near)) => {
+                    Some(format!("did you mean `{}`?", near.trim_start_matches('#')))
+                }
+                (_, near) => near.as_ref().map(|near| format!("did you mean `{near}`?")),
+            },
         ),
         RunFaultKind::CalledAtOnce { what } => words(
             format!(

@@ -3,7 +3,7 @@
 use crate::code::{Address, BoardAddress, Location, Origin, resolve, resolve_beside};
 use crate::markup::{Assume, Document, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_selectors};
 use crate::script::{
-    AskedFile, Certainty, Execution, GlobalState, GlobalUse, LookUp, Root, RunFault, RunFaultKind,
+    AskedFile, Certainty, Execution, GlobalState, GlobalUse, HandedOver, LookUp, Root, RunFault, RunFaultKind,
     ScriptFacts, When, World, Writing,
 };
 use crate::site::{PageStep, base_url, import_map};
@@ -94,16 +94,35 @@ impl Looker<'_> {
                 }
             }
             RunFaultKind::EmptySet { selector, .. } => {
-                let looked = LookUp { selector: selector.clone(), span, when, guarded: false };
-                let near = match self.look_up(at, &looked) {
-                    Some(FaultKind::Lost { near, .. }) => near,
-                    _ => None,
-                };
+                let near = self.near_looked_up(at, &selector, span, when);
                 FaultKind::Runs(RunFaultKind::EmptySet { selector, near })
+            }
+            RunFaultKind::HandedOver { selector, to, how, .. } => {
+                let near = self.near_looked_up(at, &selector, span, when);
+                let is_told = match (how, &near) {
+                    (HandedOver::Nothing | HandedOver::Early, _) => true,
+                    (HandedOver::Selector, near) => near.is_some(),
+                    (HandedOver::Name, near) => {
+                        near.as_ref().is_some_and(|near| is_slip(&selector, near))
+                    }
+                };
+                if !is_told {
+                    return None;
+                }
+                FaultKind::Runs(RunFaultKind::HandedOver { selector, to, how, near })
             }
             kind => FaultKind::Runs(kind),
         };
         Some(StepFault { step: at, span, certainty, kind })
+    }
+
+    /// For a selector that finds nothing, the name of the page that may be meant.
+    fn near_looked_up(&self, at: usize, selector: &str, span: Span, when: When) -> Option<String> {
+        let looked = LookUp { selector: selector.to_owned(), span, when, guarded: false };
+        match self.look_up(at, &looked) {
+            Some(FaultKind::Lost { near, .. }) => near,
+            _ => None,
+        }
     }
 
     fn first(&self, selector: &str) -> Option<NodeId> {
@@ -112,6 +131,12 @@ impl Looker<'_> {
         let mut elements = self.page.document().elements();
         elements.find(|element| matcher.matches_any(&list, *element, Assume::May)).map(|element| element.id)
     }
+}
+
+/// Whether two names are one but for a single letter, and not one thing and several of them.
+fn is_slip(name: &str, near: &str) -> bool {
+    let is_plural = |one: &str, other: &str| one.strip_suffix('s') == Some(other);
+    strsim::osa_distance(name, near) == 1 && !is_plural(name, near) && !is_plural(near, name)
 }
 
 fn read_of(name: &str, span: Span, when: When) -> GlobalUse {
@@ -170,7 +195,7 @@ impl World for PageWorld<'_> {
         };
         if matches!(name, "$" | "jQuery") && self.definers_before(name, is_later).next().is_some() {
             let is_query = self.definers_before(name, is_later).all(defines_query);
-            return if is_query { GlobalState::Query } else { GlobalState::Unknown };
+            return if is_query { GlobalState::Query } else { GlobalState::There };
         }
         let read = read_of(name, Span { start: 0, end: 0 }, when);
         let is_defined = self.definers.steps.get(name).is_some_and(|by| by.iter().any(|by| *by != self.at));
@@ -193,6 +218,10 @@ impl World for PageWorld<'_> {
 
     fn mentions(&self, name: &str) -> bool {
         self.others().flat_map(|(_, step)| step.scripts()).any(|script| script.has_word(name))
+    }
+
+    fn sets_member(&self, name: &str) -> bool {
+        self.others().flat_map(|(_, step)| step.scripts()).any(|script| script.sets_member(name))
     }
 
     fn acts_with(&self, name: &str) -> bool {

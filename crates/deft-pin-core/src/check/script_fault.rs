@@ -196,6 +196,9 @@ impl<S> FaultKind<S> {
             FaultKind::Runs(RunFaultKind::EmptySet { selector, .. }) => {
                 FaultKind::Runs(RunFaultKind::EmptySet { selector, near: None })
             }
+            FaultKind::Runs(RunFaultKind::HandedOver { selector, to, how, .. }) => {
+                FaultKind::Runs(RunFaultKind::HandedOver { selector, to, how, near: None })
+            }
             FaultKind::Unshared { name, by: Asker::EventHandler { attribute, .. } } => {
                 FaultKind::Unshared { name, by: Asker::EventHandler { attribute, line: 0 } }
             }
@@ -266,6 +269,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::ReadOnly { throws: false, .. }
         | RunFaultKind::VainArgument { .. }
         | RunFaultKind::EmptySet { .. }
+        | RunFaultKind::HandedOver { .. }
         | RunFaultKind::CalledAtOnce { .. }
         | RunFaultKind::UnheardMember { .. }
         | RunFaultKind::NoDate { .. }

@@ -71,7 +71,10 @@ impl Family for ScriptFaults {
             let Some(file) = input.plan().code(fault.code).and_then(|code| code.file()) else { continue };
             let place = Place::new(&file.path, &file.text, fault.span);
             // What is not on some pages of a pin may well be for the others.
-            let is_empty = matches!(fault.kind, FaultKind::Runs(RunFaultKind::EmptySet { .. }));
+            let is_empty = matches!(
+                fault.kind,
+                FaultKind::Runs(RunFaultKind::EmptySet { .. } | RunFaultKind::HandedOver { .. })
+            );
             let pin = fault.code.owner.pin().filter(|_| is_empty);
             if pin.is_some_and(|pin| shared.pages.len() < input.count_of_pages(pin)) {
                 continue;

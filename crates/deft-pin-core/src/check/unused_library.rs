@@ -109,7 +109,7 @@ fn has_unused_script(page: &PageAnalysis<'_>, library: LibraryId) -> bool {
     // What could not be read may use it.
     let is_broken = others().any(|step| step.facts().is_some_and(|facts| !facts.flaws.is_empty()))
         || leaning_on(plan, library).any(|other| !plan.libraries[other].is_known());
-    let uses = |script: &Arc<ScriptFile>| globals.iter().any(|name| script.has_word(name));
+    let uses = |script: &Arc<ScriptFile>| globals.iter().any(|name| script.has_global(name));
     let is_used = || {
         others().any(|step| {
             step.kind() == CodeKind::Script && (step.hides_something() || step.scripts().any(uses))

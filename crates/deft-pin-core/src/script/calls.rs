@@ -1,7 +1,8 @@
 //! What the calls of a script say: names that they add, globals that they define, what they load, and
 //! events that they wait for.
 
-use oxc_ast::ast::{CallExpression, Expression, ObjectPropertyKind};
+use oxc_ast::AstKind;
+use oxc_ast::ast::{BinaryOperator, CallExpression, Expression, ObjectPropertyKind};
 
 use super::added::AddedName;
 use super::outside::Outside;
@@ -113,7 +114,7 @@ impl<'a> Reader<'_, 'a> {
             }
             (_, "createElement") => {
                 let tag = arguments.first().and_then(|one| self.values.text(one));
-                if tag.is_some_and(|tag| tag.eq_ignore_ascii_case("script")) {
+                if tag.is_some_and(|tag| tag.eq_ignore_ascii_case("script")) && !self.is_asked_about(call) {
                     self.inserts(call.node_id.get(), when, out);
                 }
             }
@@ -134,6 +135,12 @@ impl<'a> Reader<'_, 'a> {
             }
             _ => {}
         }
+    }
+
+    /// Whether only the members of what a call gives are asked for: `"onload" in document.createElement("script")`.
+    fn is_asked_about(&self, call: &CallExpression<'a>) -> bool {
+        let parent = self.values.semantic.nodes().parent_kind(call.node_id.get());
+        matches!(parent, AstKind::BinaryExpression(own) if own.operator == BinaryOperator::In)
     }
 
     /// Takes note of a script that is put into the page.

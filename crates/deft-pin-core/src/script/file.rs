@@ -178,6 +178,24 @@ impl ScriptFile {
     pub fn has_word(&self, word: &str) -> bool {
         self.brings(word) || self.words().contains_key(word)
     }
+
+    /// Whether a global stands in it anywhere. Class names and IDs, which words are for, have no `$`.
+    pub fn has_global(&self, name: &str) -> bool {
+        if name.contains('$') { self.text.as_str().contains(name) } else { self.has_word(name) }
+    }
+
+    /// Whether it sets a member of that name of something, which is no prototype: `box.slider = …`.
+    pub fn sets_member(&self, name: &str) -> bool {
+        const SHARED: &[&str] = &["prototype", "fn", "exports"];
+        let text = self.text.as_str();
+        let member = format!(".{name}");
+        let is_set = |at: usize| {
+            let rest = text[at + member.len()..].trim_start();
+            let is_assigned = rest.starts_with('=') && !rest.starts_with("==") && !rest.starts_with("=>");
+            is_assigned && !SHARED.iter().any(|own| text[..at].ends_with(own))
+        };
+        self.has_global(name) && memchr::memmem::find_iter(text.as_bytes(), &member).any(is_set)
+    }
 }
 
 impl ScriptFile {

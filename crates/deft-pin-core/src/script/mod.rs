@@ -35,7 +35,9 @@ mod values;
 pub use added::AddedName;
 pub use addresses::{AddressForm, ScriptAddress, addresses};
 pub use asked_names::{asked_names, callbacks_of, names_asked_by};
-pub use evaluation::{AskedFile, Certainty, GlobalState, Root, RunFault, RunFaultKind, World, Writing};
+pub use evaluation::{
+    AskedFile, Certainty, GlobalState, HandedOver, Root, RunFault, RunFaultKind, World, Writing,
+};
 pub use facts::facts;
 pub use file::ScriptFile;
 pub(crate) use frame::quoted;

@@ -6,7 +6,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop, Turn};
 use super::unfinished::{Frame, Part};
-use super::value::{Certainty, Closure, Doubt, Kind, Promise, PromiseState, Value};
+use super::value::{Certainty, Closure, Doubt, HANDED, Kind, Promise, PromiseState, Value};
 use crate::script::program::{DeclarationKind, ExpressionId, FunctionBody, FunctionId, FunctionKind};
 use crate::source::Span;
 
@@ -138,8 +138,8 @@ impl Machine<'_> {
             return Ok(());
         }
         match self.copied_kind(*id) {
-            Kind::Function(closure) if !self.object(*id).members.contains_key("#handed") => {
-                self.object_mut(*id).members.insert(Arc::from("#handed"), Value::NULL);
+            Kind::Function(closure) if !self.object(*id).members.contains_key(HANDED) => {
+                self.object_mut(*id).members.insert(Arc::from(HANDED), Value::NULL);
                 let count = self.program.function(closure.function).parameters.len();
                 let mut arguments = Arguments::of(vec![Value::OPEN; count]);
                 arguments.is_open = true;
@@ -153,6 +153,7 @@ impl Machine<'_> {
             }
             Kind::Element(node) => {
                 self.presence.lose();
+                self.object_mut(*id).members.insert(Arc::from(HANDED), Value::NULL);
                 self.opens(node);
             }
             Kind::Promise(_) => self.is_coped_with(*id),

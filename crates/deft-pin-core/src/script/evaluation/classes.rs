@@ -279,6 +279,7 @@ impl<'m> Machine<'m> {
                     return Err(stop);
                 }
             }
+            self.check_handed(class, &Value::UNDEFINED, callee, &arguments)?;
             let doubt = class.doubt().unwrap_or(Doubt::Open);
             self.presence.lose();
             return self.call_unknown(&Value::UNDEFINED, arguments, doubt);

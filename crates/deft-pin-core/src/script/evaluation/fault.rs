@@ -16,6 +16,19 @@ pub struct RunFault {
     pub kind: RunFaultKind,
 }
 
+/// What a function of another script is given in place of an element.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
+pub enum HandedOver {
+    /// `null`, since nothing was found.
+    Nothing,
+    /// `null`, since the element is parsed later.
+    Early,
+    /// A selector that finds nothing.
+    Selector,
+    /// A word, which is nearly an ID.
+    Name,
+}
+
 /// What goes wrong.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
 pub enum RunFaultKind {
@@ -141,6 +154,17 @@ pub enum RunFaultKind {
     EmptySet {
         /// What found them.
         selector: String,
+        /// A name of the page that is nearly the first one in it that the page does not have.
+        near: Option<String>,
+    },
+    /// A function of another script is given what is not on the page.
+    HandedOver {
+        /// What was looked for.
+        selector: String,
+        /// The function, as the script has it.
+        to: String,
+        /// In which way it is given.
+        how: HandedOver,
         /// A name of the page that is nearly the first one in it that the page does not have.
         near: Option<String>,
     },

@@ -9,7 +9,7 @@ use super::machine::{Machine, Run, Turn};
 use super::platform::{self, Interface};
 use super::query_has::{SETS, is_of_elements};
 use super::symbols::is_symbol;
-use super::value::{Absence, Doubt, EXACT, Kind, Node, ObjectId, Value};
+use super::value::{Absence, Doubt, EXACT, HANDED, Kind, Node, ObjectId, Value};
 use crate::script::program::{Expression, ExpressionId, Key};
 use crate::source::Span;
 
@@ -386,6 +386,7 @@ impl Machine<'_> {
         }
         match self.interface_of(&Value::Object(id)) {
             Some(_) if is_bare => Ok(self.missing_place(key)),
+            Some(of) if self.may_be_given(id, of, key) => Ok(Value::OPEN),
             Some(of) => {
                 let object = self.object(id);
                 let is_instance =
@@ -394,6 +395,16 @@ impl Machine<'_> {
             }
             None => Ok(Value::OPEN),
         }
+    }
+
+    /// Whether another script may have given this node a member of its own: it was handed a node and says the name, or
+    /// sets a member of that name.
+    fn may_be_given(&self, id: ObjectId, of: Interface, key: &str) -> bool {
+        if !matches!(self.object(id).kind, Kind::Element(_) | Kind::Document) || platform::member(of, key).is_some() {
+            return false;
+        }
+        let is_handed = self.object(id).members.contains_key(HANDED) && self.world.mentions(key);
+        is_handed || self.world.sets_member(key)
     }
 
     /// A member of one element that a list of elements is asked for.

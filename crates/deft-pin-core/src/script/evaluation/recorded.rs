@@ -119,6 +119,10 @@ impl World for Nowhere {
         true
     }
 
+    fn sets_member(&self, _: &str) -> bool {
+        true
+    }
+
     fn acts_with(&self, _: &str) -> bool {
         true
     }

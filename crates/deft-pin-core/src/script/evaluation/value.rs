@@ -270,6 +270,9 @@ pub(super) struct Found {
 /// What an object has that is of its very interface, and of none that extends it.
 pub(super) const EXACT: &str = "#exact";
 
+/// The member of what was handed to code that is not known: a function, a node of the page.
+pub(super) const HANDED: &str = "#handed";
+
 /// The time that a date is at.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) enum Moment {

@@ -84,7 +84,10 @@ pub trait World {
     /// Whether another script of the page has a name anywhere: it may set a member of that name.
     fn mentions(&self, name: &str) -> bool;
 
-    /// The same, of scripts that do something by themselves: jQuery does what it is told alone.
+    /// Whether another script of the page sets a member of that name of something.
+    fn sets_member(&self, name: &str) -> bool;
+
+    /// Whether another script has a name, of those that do something by themselves: jQuery does what it is told alone.
     fn acts_with(&self, name: &str) -> bool;
 
     /// Whether a text stands in another script of the page.
