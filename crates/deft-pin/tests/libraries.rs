@@ -131,6 +131,51 @@ fn each_finding_is_there_and_its_trap_is_clean() {
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
 
+#[test]
+fn what_functions_of_a_library_are_given_is_looked_at() {
+    let library = "window.Tide = { draw: function (box, options) { box.tide = this; return this }, on: function (name, then) { this[name] = then }, Chart: function (box) { box.classList.add('tide-box') } }";
+    let table: &[(&str, &[&str])] = &[
+        ("Tide.draw(document.querySelector('#menu'))", &[]),
+        ("Tide.draw(document.querySelector('#mnu'))", &["in-vain"]),
+        ("Tide.draw({ box: document.querySelector('.map') })", &["in-vain"]),
+        ("Tide.draw({ box: { at: document.getElementById('map') } })", &["in-vain"]),
+        ("const box = document.querySelector('.map'); if (box) Tide.draw(box)", &[]),
+        ("new Tide.Chart(document.getElementById('chart'), { kind: 'bar' })", &["in-vain"]),
+        ("new Tide.Chart('.bar')", &[]),
+        ("new Tide.Chart('.baar')", &["in-vain"]),
+        ("Tide.draw('#menu', { rest: '.pier' })", &[]),
+        ("Tide.draw('#menu', { rest: ['.baar'] })", &["in-vain"]),
+        ("Tide.draw('#bar')", &["in-vain"]),
+        ("Tide.draw('menu')", &[]),
+        ("Tide.draw('menuu')", &["in-vain"]),
+        ("Tide.draw('menus')", &[]),
+        ("Tide.draw('mine')", &[]),
+        // A class that the library or the script makes.
+        ("Tide.draw('.tide-boxx'); Tide.draw('.tide-box')", &[]),
+        ("document.querySelector('#menu').className = 'baar'; Tide.draw('.baar')", &[]),
+        ("Tide.draw('#menu'); Tide.draw(document.querySelector('.tide-box'))", &[]),
+        ("Tide.draw('#menu'); Tide.draw(document.querySelector('.pier'))", &["in-vain"]),
+        ("Tide.draw(menu); menu.tide.draw(menu)", &[]),
+        ("document.querySelector('.bar').tide.draw()", &[]),
+        ("menu.tidee.draw()", &["throws"]),
+        ("Tide.on('ebb', () => { const hours = [1, 2]; hours.frEach(console.log) })", &["throws"]),
+        ("Tide.draw('#menu', { then() { null.x } })", &["throws"]),
+        ("Tide.draw('#menu', { onError() { throw new Error('no tide') } })", &[]),
+        ("Tide.on('ebb', hour => { hour.drwa() })", &["in-vain"]),
+        ("Tide.on('ebb', hour => { hour.draw() })", &[]),
+    ];
+    let mut wrong = Vec::new();
+    for (script, expected) in table {
+        let session = board(TIDE_PIN, "", "<p class=foot>North</p>", script, "");
+        session.write("tide.js", library);
+        let found = codes(&session);
+        if found != *expected {
+            wrong.push(format!("{script}: {found:?}, not {expected:?}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
 /// The scripts that a page loads in the end, by their files.
 fn loaded(session: &Session) -> Vec<String> {
     session.run("build --out out --anyway");

@@ -17,6 +17,7 @@ mod finding;
 mod hints;
 mod libraries;
 mod lifting;
+mod manuals;
 mod modules;
 mod no_effect;
 mod order;

@@ -86,7 +86,14 @@ impl Machine<'_> {
     /// A call of what is not known: what it is given may be changed and called.
     pub(super) fn call_unknown(&mut self, this: &Value, arguments: Arguments, doubt: Doubt) -> Run<Value> {
         self.hand_over(this)?;
-        self.hand_over_all(&arguments)?;
+        // Another script of the page calls what it is given, on ordinary visits.
+        let certainty = match doubt {
+            Doubt::Script => Certainty::SomeVisit,
+            _ => Certainty::Perhaps,
+        };
+        for value in &arguments.values {
+            self.hand_over_at(value, certainty, 0)?;
+        }
         Ok(Value::Unknown(doubt))
     }
 
@@ -101,8 +108,8 @@ impl Machine<'_> {
             }
         }
         const CALLERS: &[&str] = &[
-            "done", "init", "listen", "load", "on", "once", "ready", "start", "subscribe", "success",
-            "whenReady",
+            "addListener", "always", "done", "finally", "init", "listen", "load", "on", "once", "ready", "start",
+            "subscribe", "success", "then", "whenReady",
         ];
         // A list that comes from elsewhere has something in it, on ordinary visits.
         const GOING_OVER: &[&str] = &["forEach", "map"];
@@ -167,16 +174,19 @@ impl Machine<'_> {
             Kind::Plain | Kind::Array(_) if !self.object(*id).is_open => {
                 let object = self.object_mut(*id);
                 object.is_open = true;
-                let mut inner: Vec<Value> = object.members.values().cloned().collect();
+                let members = object.members.iter();
+                let mut inner: Vec<(Value, bool)> =
+                    members.map(|(key, value)| (value.clone(), is_for_failures(key))).collect();
                 for member in object.members.values_mut() {
                     if !matches!(member, Value::Object(_)) {
                         *member = Value::OPEN;
                     }
                 }
                 if let Kind::Array(items) = &mut object.kind {
-                    inner.extend(std::mem::take(items));
+                    inner.extend(std::mem::take(items).into_iter().map(|value| (value, false)));
                 }
-                for value in inner.into_iter().take(200) {
+                for (value, is_for_failures) in inner.into_iter().take(200) {
+                    let certainty = if is_for_failures { Certainty::Perhaps } else { certainty };
                     self.hand_over_at(&value, certainty, depth + 1)?;
                 }
             }
@@ -317,4 +327,11 @@ impl Machine<'_> {
         let promise = Promise { state, faults, ..Promise::default() };
         Ok(Value::Object(self.promise(promise)))
     }
+}
+
+/// Whether an option is called by its name where something fails: `onError`.
+fn is_for_failures(key: &str) -> bool {
+    const WORDS: &[&str] = &["abort", "catch", "error", "fail", "invalid", "reject", "timeout"];
+    let key = key.to_ascii_lowercase();
+    WORDS.iter().any(|word| key.contains(word))
 }
