@@ -310,6 +310,8 @@ impl Machine<'_> {
                     "concat" => {
                         for value in &arguments.values {
                             match self.kind(value) {
+                                // Where it comes to stand nobody knows.
+                                _ if more => {}
                                 Some(Kind::Array(own)) => {
                                     known.extend(own.iter().cloned());
                                     more |= matches!(value, Value::Object(id) if self.object(*id).is_open);

@@ -4,8 +4,9 @@ use crate::script::program::{Expression, ExpressionId, Pattern, PatternId};
 use oxc_syntax::operator::{AssignmentOperator, LogicalOperator};
 use std::sync::Arc;
 
+use super::arguments::Arguments;
 use super::machine::{Machine, Run};
-use super::value::{Certainty, Value};
+use super::value::{Certainty, Kind, Value};
 use crate::source::Span;
 
 /// What is assigned to.
@@ -63,8 +64,27 @@ impl Machine<'_> {
             None => Value::OPEN,
         };
         self.assigned = Some(value);
-        self.put(&target, result.clone())?;
+        if !self.adds_markup(&target, &before, &right, span)? {
+            self.put(&target, result.clone())?;
+        }
         Ok(result)
+    }
+
+    /// `innerHTML += …` where what was there before is not known: it stays, and the rest comes behind it.
+    fn adds_markup(&mut self, target: &Target, before: &Value, added: &Value, span: Span) -> Run<bool> {
+        let Target::Member { object, key: Some(key), .. } = target else { return Ok(false) };
+        let is_kept = &**key == "innerHTML"
+            && matches!(self.kind(object), Some(Kind::Element(_)))
+            && before.primitive() == Some("String")
+            && self.as_text(before).is_err()
+            && self.as_text(added).is_ok();
+        if is_kept {
+            let arguments = Arguments::of(vec![Value::text("beforeend"), added.clone()]);
+            let name: Arc<str> = Arc::from("insertAdjacentHTML");
+            let method = self.made(Kind::Native("Element", name));
+            self.call(&method, object.clone(), arguments, span)?;
+        }
+        Ok(is_kept)
     }
 
     /// What is assigned to: its object and its name are evaluated once, before the value is.

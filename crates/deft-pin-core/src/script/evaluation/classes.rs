@@ -286,30 +286,7 @@ impl<'m> Machine<'m> {
         };
         match self.copied_kind(*id) {
             Kind::Class(..) => self.instance(*id, arguments, span),
-            Kind::Native("Intl", name) => {
-                if matches!(&*name, "NumberFormat" | "DateTimeFormat")
-                    && let Some(stop) = self.refused_format(&format!("new Intl.{name}"), &arguments, span)
-                {
-                    return Err(stop);
-                }
-                if let Some(stop) = self.refused_words(&name, &arguments.get(1), span) {
-                    return Err(stop);
-                }
-                let made = self.make(Kind::Instance("Object"));
-                self.object_mut(made).is_open = true;
-                let of = match &*name {
-                    "DateTimeFormat" => Some(("DateTimeFormat", "format")),
-                    "RelativeTimeFormat" => Some(("RelativeTimeFormat", "format")),
-                    "NumberFormat" => Some(("NumberFormat", "format")),
-                    "PluralRules" => Some(("PluralRules", "select")),
-                    _ => None,
-                };
-                if let Some((of, method)) = of {
-                    let format = self.made(Kind::Native(of, Arc::from(method)));
-                    self.object_mut(made).members.insert(Arc::from(method), format);
-                }
-                Ok(Value::Object(made))
-            }
+            Kind::Native("Intl", name) => self.formatter(&name, &arguments, span),
             // Constructors are named with a capital.
             Kind::Native(_, name) if name.starts_with(|c: char| c.is_ascii_lowercase()) => {
                 let what = format!("new {}", self.written(self.program.span(callee)));

@@ -105,10 +105,46 @@ impl Machine<'_> {
         })
     }
 
+    /// The English name of the month or of the weekday, where a text of a date is asked for that alone (ECMA-402,
+    /// "FormatDateTime").
+    fn named_part(&self, moment: Moment, arguments: &Arguments) -> Option<&'static str> {
+        const MONTHS: [&str; 12] = [
+            "January", "February", "March", "April", "May", "June", "July", "August", "September", "October",
+            "November", "December",
+        ];
+        const WEEKDAYS: [&str; 7] =
+            ["Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday"];
+        let (Value::Text(language), Value::Object(options)) = (arguments.get(0), arguments.get(1)) else {
+            return None;
+        };
+        let options = self.object(options);
+        let (part, Value::Text(length)) = options.members.get_index(0)? else { return None };
+        if !language.starts_with("en") || options.members.len() != 1 || options.is_open {
+            return None;
+        }
+        let (by, names): (&str, &[&'static str]) = match &**part {
+            "month" => ("getMonth", &MONTHS),
+            "weekday" => ("getDay", &WEEKDAYS),
+            _ => return None,
+        };
+        let name = *names.get(self.part_of(by, moment)? as usize)?;
+        match (&**length, name) {
+            ("long", _) => Some(name),
+            ("short", "September") if !language.ends_with("US") => Some("Sept"),
+            ("short", _) => Some(&name[..3]),
+            _ => None,
+        }
+    }
+
     /// Takes note where something is found by a number that the time gives, or chance.
     pub(super) fn asks_by_chance(&mut self, key: &Value) {
-        let is_any = matches!(key.doubt(), Some(Doubt::Now | Doubt::Bare | Doubt::Visit));
-        if is_any && key.primitive() == Some("Number") && !self.asks.chance {
+        let is_any = match key.primitive() {
+            Some("Number") => matches!(key.doubt(), Some(Doubt::Now | Doubt::Bare | Doubt::Visit)),
+            // The name of a month or of a weekday.
+            Some("String") => key.doubt() == Some(Doubt::Now),
+            _ => false,
+        };
+        if is_any && !self.asks.chance {
             let may_be = |this: &Self| this.text.contains("Date") || this.text.contains("random");
             self.asks.chance = self.once("#chance", may_be);
         }
@@ -156,6 +192,9 @@ impl Machine<'_> {
                 Some(part) => Value::Number(part),
                 None => Value::A_NUMBER,
             },
+            (name, moment) if name.starts_with("toLocale") && self.named_part(moment, arguments).is_some() => {
+                self.named_part(moment, arguments).map_or(Value::A_TEXT, Value::text)
+            }
             (name, moment) if name.starts_with("to") => match moment {
                 Moment::Now => Value::Some("String", Doubt::Now),
                 _ => Value::Some("String", Doubt::Bare),

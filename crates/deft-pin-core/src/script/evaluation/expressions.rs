@@ -428,7 +428,6 @@ impl Machine<'_> {
                 self.asks_by_chance(&value);
                 match &value {
                     Value::Object(id) if let Some(key) = self.symbol_key(*id) => Some(key),
-                    Value::Object(_) => None,
                     value => self.as_text(value).ok(),
                 }
             }

@@ -381,7 +381,7 @@ impl Machine<'_> {
             Kind::List(of, _) => platform::member(of, key).is_some_and(|own| own.is_function),
             _ => false,
         };
-        if is_open && !is_method {
+        if is_open && !is_method && !self.is_slip_of_list(id, key) {
             return Ok(Value::OPEN);
         }
         match self.interface_of(&Value::Object(id)) {
@@ -395,6 +395,20 @@ impl Machine<'_> {
             }
             None => Ok(Value::OPEN),
         }
+    }
+
+    /// Whether a name is a slip of a method of lists, for a list of which not all is known: `foreach`. Nobody gives a list
+    /// a member of nearly that name.
+    fn is_slip_of_list(&mut self, id: ObjectId, key: &str) -> bool {
+        let of = match &self.object(id).kind {
+            Kind::Array(_) => "Array",
+            Kind::List(of, _) => of,
+            _ => return false,
+        };
+        platform::member(of, key).is_none()
+            && platform::near(of, key).is_some_and(|near| near.eq_ignore_ascii_case(key) || near.len() > 4)
+            && !self.world.mentions(key)
+            && !self.is_set_here(key)
     }
 
     /// Whether another script may have given this node a member of its own: it was handed a node and says the name, or

@@ -98,7 +98,8 @@ impl Machine<'_> {
                 let name = format!("for {}", self.as_text(&arguments.get(0)).unwrap_or_default());
                 Ok(self.known_symbol(&name))
             }
-            "JSON" | "Symbol" | "Intl" => Ok(Value::Unknown(
+            "Intl" => self.call_intl(name, &arguments, span),
+            "JSON" | "Symbol" => Ok(Value::Unknown(
                 arguments.values.iter().filter_map(Value::doubt).max().unwrap_or(Doubt::Open),
             )),
             _ => {

@@ -108,7 +108,12 @@ impl Machine<'_> {
                 }
                 Ok(Value::Object(id))
             }
-            "fromEntries" if matches!(&first, Value::Object(_)) => {
+            "fromEntries" if matches!(&first, Value::Text(text) if !text.is_empty()) => {
+                let given = self.as_text(&first).unwrap_or_default();
+                let takes = "pairs of a name and a value";
+                Err(self.refused("Object.fromEntries", &*given, takes, None, span))
+            }
+            "fromEntries" if matches!(&first, Value::Object(_) | Value::Text(_)) => {
                 if let Some(made) = self.object_of_form(&first) {
                     return Ok(made);
                 }

@@ -7,7 +7,8 @@ use oxc_syntax::operator::BinaryOperator;
 use super::fault::RunFaultKind;
 use super::first_visit::written_query;
 use super::machine::{Machine, Run, Stop};
-use super::piece::Piece;
+use super::piece::{Piece, may_be_seen_as};
+use super::platform::Interface;
 use super::value::{Doubt, Kind, Moment, Value};
 use crate::source::Span;
 
@@ -41,9 +42,24 @@ impl Machine<'_> {
                     Some(pairs) => Arc::from(written_query(&pairs)),
                     None => return Err(Doubt::Open),
                 },
-                _ => return Err(Doubt::Open),
+                _ => Arc::from(format!("[object {}]", self.said_interface(value).ok_or(Doubt::Open)?)),
             },
         })
+    }
+
+    /// What an object says that it is, where it becomes a text, as objects of the platform do that have no text of their own
+    /// (WebIDL, "class string").
+    fn said_interface(&self, value: &Value) -> Option<Interface> {
+        let Value::Object(id) = value else { return None };
+        if matches!(self.object(*id).kind, Kind::Dataset(_)) {
+            return Some("DOMStringMap");
+        }
+        let of = self.interface_of(value)?;
+        match self.object(*id).kind {
+            Kind::List("NodeList" | "HTMLCollection" | "RadioNodeList", _) => Some(of),
+            Kind::Element(_) if !matches!(of, "HTMLAnchorElement" | "HTMLAreaElement") => Some(of),
+            _ => None,
+        }
     }
 
     /// A value as a number, where that is known.
@@ -83,7 +99,8 @@ impl Machine<'_> {
         match (left, right) {
             (Value::Some(_, Doubt::Site(a)), Value::Some(_, Doubt::Site(b))) if a == b => Ok(true),
             (Value::Pieced(pieces, _), Value::Text(text)) | (Value::Text(text), Value::Pieced(pieces, _))
-                if matches!(&**pieces, [Piece::OneOf(texts)] if !texts.contains(text)) =>
+                if matches!(&**pieces, [Piece::OneOf(texts)] if !texts.contains(text))
+                    || matches!(&**pieces, [Piece::Seen(letters)] if !may_be_seen_as(letters, text)) =>
             {
                 Ok(false)
             }

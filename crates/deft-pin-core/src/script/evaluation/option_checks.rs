@@ -6,8 +6,8 @@ use regex::Regex;
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::machine::{Machine, Stop};
-use super::value::{Kind, Value};
+use super::machine::{Machine, Run, Stop};
+use super::value::{Doubt, Kind, Value};
 use crate::source::Span;
 
 /// A timing function (css-easing-2, 2).
@@ -162,6 +162,46 @@ impl Machine<'_> {
             }
             _ => None,
         }
+    }
+
+    /// What `Intl` has, called without `new`: some are made all the same (ECMA-402, "Intl.NumberFormat"), most refuse.
+    pub(super) fn call_intl(&mut self, name: &str, arguments: &Arguments, span: Span) -> Run<Value> {
+        match name {
+            "Collator" | "DateTimeFormat" | "NumberFormat" => self.formatter(name, arguments, span),
+            _ if name.starts_with(|c: char| c.is_ascii_uppercase()) => {
+                let what = format!("Intl.{name}` without `new");
+                Err(self.throws(span, RunFaultKind::NotAFunction { what }))
+            }
+            _ => Ok(Value::Unknown(
+                arguments.values.iter().filter_map(Value::doubt).max().unwrap_or(Doubt::Open),
+            )),
+        }
+    }
+
+    /// `new Intl.NumberFormat(…)` and its like.
+    pub(super) fn formatter(&mut self, name: &str, arguments: &Arguments, span: Span) -> Run<Value> {
+        if matches!(name, "NumberFormat" | "DateTimeFormat")
+            && let Some(stop) = self.refused_format(&format!("new Intl.{name}"), arguments, span)
+        {
+            return Err(stop);
+        }
+        if let Some(stop) = self.refused_words(name, &arguments.get(1), span) {
+            return Err(stop);
+        }
+        let made = self.make(Kind::Instance("Object"));
+        self.object_mut(made).is_open = true;
+        let of = match name {
+            "DateTimeFormat" => Some(("DateTimeFormat", "format")),
+            "RelativeTimeFormat" => Some(("RelativeTimeFormat", "format")),
+            "NumberFormat" => Some(("NumberFormat", "format")),
+            "PluralRules" => Some(("PluralRules", "select")),
+            _ => None,
+        };
+        if let Some((of, method)) = of {
+            let format = self.made(Kind::Native(of, Arc::from(method)));
+            self.object_mut(made).members.insert(Arc::from(method), format);
+        }
+        Ok(Value::Object(made))
     }
 
     /// What formats of numbers and dates refuse (ECMA-402, "SetNumberFormatUnitOptions", "ToDateTimeFormattable").

@@ -13,6 +13,9 @@ pub(super) enum Piece {
     Known(Arc<str>),
     /// One of these.
     OneOf(Arc<[Arc<str>]>),
+    /// What is seen of a text of the page (HTML, "the `innerText` getter"): a sheet may hide some of it, and write it in
+    /// capitals. Its letters, in small ones.
+    Seen(Arc<str>),
     /// A number, a date, a text of the page: no markup stands in it.
     Hole,
 }
@@ -27,6 +30,7 @@ impl Piece {
         match self {
             Piece::Known(text) => may_be_markup(text),
             Piece::OneOf(texts) => texts.iter().any(|text| may_be_markup(text)),
+            Piece::Seen(letters) => may_be_markup(letters),
             Piece::Hole => false,
         }
     }
@@ -36,9 +40,21 @@ impl Piece {
         match self {
             Piece::Known(text) => !text.is_empty(),
             Piece::OneOf(texts) => texts.iter().all(|text| !text.is_empty()),
-            Piece::Hole => false,
+            Piece::Seen(_) | Piece::Hole => false,
         }
     }
+}
+
+/// The letters of a text as they are told apart where it is seen: in small ones, without blanks.
+pub(super) fn letters_of(text: &str) -> String {
+    text.chars().filter(|c| !c.is_whitespace()).flat_map(char::to_lowercase).collect()
+}
+
+/// Whether such letters may be seen as a text, or as a text in which that is: all of its own are among them, in their order.
+pub(super) fn may_be_seen_as(letters: &str, text: &str) -> bool {
+    let mut rest = letters.chars();
+    let is_plain = text.chars().chain(letters.chars()).all(|c| c.to_uppercase().count() == 1);
+    !is_plain || letters_of(text).chars().all(|wanted| rest.any(|own| own == wanted))
 }
 
 /// A text with a sign for each hole.
@@ -47,7 +63,7 @@ pub(super) fn shape_of(pieces: &[Piece]) -> String {
     for piece in pieces {
         match piece {
             Piece::Known(text) => shape.push_str(text),
-            Piece::OneOf(_) | Piece::Hole => shape.push(OPEN),
+            Piece::OneOf(_) | Piece::Seen(_) | Piece::Hole => shape.push(OPEN),
         }
     }
     shape
@@ -68,4 +84,25 @@ pub(super) fn shapes_of(pieces: &[Piece]) -> Vec<String> {
         }
     }
     shapes
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_seen_of_a_text_has_no_other_letters() {
+        for (own, text, expected) in [
+            ("Adult", "Adult", true),
+            ("Adult", "ADULT", true),
+            ("Adult", " ad ult", true),
+            ("Adult fare", "Adult", true),
+            ("Adult", "Adults", false),
+            ("Adult", "tluda", false),
+            ("Adult", "", true),
+            ("straße", "STRASSE", true),
+        ] {
+            assert_eq!(may_be_seen_as(&letters_of(own), text), expected, "{own}: {text}");
+        }
+    }
 }

@@ -55,6 +55,7 @@ impl Machine<'_> {
             length += match piece {
                 Piece::Known(text) => text.len(),
                 Piece::OneOf(texts) => texts.iter().map(|text| text.len()).sum(),
+                Piece::Seen(letters) => letters.len(),
                 Piece::Hole => 1,
             };
         }

@@ -170,7 +170,8 @@ pub(super) fn parent(of: Interface) -> Option<Interface> {
 pub(super) fn is_extended(of: Interface) -> bool {
     static EXTENDED: LazyLock<HashSet<&'static str>> =
         LazyLock::new(|| ROWS.values().map(|row| row.parent).collect());
-    EXTENDED.contains(of)
+    // What extends a text stands in XML alone.
+    of != "Text" && EXTENDED.contains(of)
 }
 
 /// The names of the members of an interface and of those that it extends.

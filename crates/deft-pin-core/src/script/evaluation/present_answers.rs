@@ -5,10 +5,11 @@ use std::sync::Arc;
 use super::controls::is_labelled;
 use super::lookups::{local, matches_any};
 use super::machine::{DOCUMENT, Machine, Run};
+use super::piece::{Piece, letters_of, may_be_markup};
 use super::platform;
 use super::presence::{Members, Recipe};
 use super::present_sets::attribute_of;
-use super::value::{Absence, Kind, Node, Value};
+use super::value::{Absence, Doubt, Kind, Node, Value};
 use crate::markup::{Assume, Document, Matcher, NodeData, NodeId, SelectorList, State, is_beside_elements};
 use crate::source::Span;
 
@@ -232,16 +233,15 @@ impl Machine<'_> {
                 is_known.then(|| Value::text(&text))
             }
             "innerHTML" | "outerHTML" => self.markup_of(node, key == "outerHTML"),
-            // With letters in it, a sheet may write them in capitals.
-            "innerText" => match self.present_member(node, "textContent")? {
-                Value::Text(text)
-                    if !text.contains(|c: char| c.is_alphabetic() || c.is_whitespace())
-                        && platform::extends(self.interface_of_node(node), "HTMLElement") =>
-                {
-                    Some(Value::Text(text))
+            "innerText" if platform::extends(self.interface_of_node(node), "HTMLElement") => {
+                match self.present_member(node, "textContent")? {
+                    Value::Text(text) if text.contains(|c: char| c.is_alphabetic() || c.is_whitespace()) => {
+                        let doubt = if may_be_markup(&text) { Doubt::Open } else { Doubt::Page };
+                        Some(Value::Pieced(Arc::from([Piece::Seen(letters_of(&text).into())]), doubt))
+                    }
+                    text => Some(text),
                 }
-                _ => None,
-            },
+            }
             "text" | "label" | "value" if &*tag == "option" => self.option_member(node, key),
             "text" if matches!(&*tag, "a" | "script" | "title") => self.present_member(node, "textContent"),
             "value" if &*tag == "output" => self.present_member(node, "textContent"),

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::machine::{Machine, Run, Stop};
-use super::piece::may_be_markup;
+use super::piece::{Piece, may_be_markup, may_be_seen_as};
 use super::value::{Doubt, Kind, Value};
 use crate::source::Span;
 
@@ -81,6 +81,9 @@ impl Machine<'_> {
             let (written, takes) = (regular.written(), "a regular expression with the flag `g`");
             return Err(self.refused(name, &*written, takes, Some(&format!("{written}g")), span));
         }
+        if let Some(value) = self.of_seen_text(name, this, arguments) {
+            return Ok(value);
+        }
         let this = match self.as_text(this) {
             Ok(text) => text,
             Err(doubt) => {
@@ -92,7 +95,10 @@ impl Machine<'_> {
                 // What it is to begin with is replaced by something else, or filled up.
                 let doubt =
                     if arguments.values.iter().any(brings_markup) { doubt.with_markup() } else { doubt };
-                return Ok(self.of_some_text(name, doubt));
+                return Ok(match name {
+                    "split" => self.parts_of_some_text(doubt, arguments),
+                    _ => self.of_some_text(name, doubt),
+                });
             }
         };
         if let Some(value) = self.match_text(name, &this, arguments, span)? {
@@ -282,6 +288,27 @@ impl Machine<'_> {
         }
         out.push(Value::text(&text[end..]));
         Ok(self.put_together(&out))
+    }
+
+    /// What a method gives of what is seen of a text of the page.
+    fn of_seen_text(&self, name: &str, this: &Value, arguments: &Arguments) -> Option<Value> {
+        let Value::Pieced(pieces, _) = this else { return None };
+        let [Piece::Seen(letters)] = &**pieces else { return None };
+        let lacks = |given: &Value| matches!(given, Value::Text(text) if !may_be_seen_as(letters, text));
+        match name {
+            "trim" | "trimStart" | "trimEnd" | "toLowerCase" | "toUpperCase" | "toLocaleLowerCase"
+            | "toLocaleUpperCase" | "toString" | "valueOf" => Some(this.clone()),
+            "includes" | "startsWith" | "endsWith" if lacks(&arguments.get(0)) => Some(Value::Boolean(false)),
+            "indexOf" | "lastIndexOf" if lacks(&arguments.get(0)) => Some(Value::Number(-1.0)),
+            _ => None,
+        }
+    }
+
+    /// The parts of a text that is not known: a first one there always is, where the text that parts them is not empty.
+    fn parts_of_some_text(&mut self, doubt: Doubt, arguments: &Arguments) -> Value {
+        let is_parted = matches!(arguments.get(0), Value::Text(by) if !by.is_empty());
+        let first = is_parted && matches!(arguments.get(1), Value::Undefined(_));
+        self.array(if first { vec![Value::Some("String", doubt)] } else { Vec::new() }, true)
     }
 
     /// What a method of a text gives that is not known.
