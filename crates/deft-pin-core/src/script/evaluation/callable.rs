@@ -8,6 +8,7 @@ use super::fault::RunFaultKind;
 use super::machine::{Machine, Stop};
 use super::platform::{self};
 use super::value::{Absence, Certainty, Doubt, Kind, Value};
+use super::world::GlobalState;
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -20,7 +21,7 @@ impl Machine<'_> {
             return (!is_function).then(|| self.throws(program.span(at), kind));
         }
         if matches!(callee.value, Value::Unknown(_)) {
-            if let Some(kind) = self.no_method(callee, at) {
+            if let Some(kind) = self.no_method(callee, at).or_else(|| self.gone_from_requests(at)) {
                 return Some(self.throws(program.span(at), kind));
             }
             let is_text = self.is_never_a_function(callee, at);
@@ -86,6 +87,31 @@ impl Machine<'_> {
             of: (*of).to_owned(),
             name: key.to_string(),
             near: platform::near(of, key).map(str::to_owned),
+        })
+    }
+
+    /// What the answers of jQuery's requests have no more since version 3: `$.getJSON(…).success(…)`.
+    fn gone_from_requests(&mut self, at: ExpressionId) -> Option<RunFaultKind> {
+        const REQUESTS: &[&str] = &["ajax", "get", "getJSON", "getScript", "post"];
+        let Expression::Member { object, key: Key::Name(name), .. } = self.program.expression(at) else { return None };
+        let write = match &**name {
+            "success" => ".done(…)",
+            "error" => ".fail(…)",
+            "complete" => ".always(…)",
+            _ => return None,
+        };
+        let Expression::Call { callee, .. } = self.program.expression(*object) else { return None };
+        let Expression::Member { object: of, key: Key::Name(request), .. } = self.program.expression(*callee) else {
+            return None;
+        };
+        let Expression::Global(of) = self.program.expression(*of) else { return None };
+        let is_request = matches!(&**of, "$" | "jQuery") && REQUESTS.contains(&&**request);
+        let is_gone = is_request && self.world.global(of, self.is_later) == GlobalState::Query && self.is_new_query();
+        is_gone.then(|| RunFaultKind::RefusedArgument {
+            method: name.to_string(),
+            given: self.written(self.program.span(at)),
+            takes: "nothing any more: answers of jQuery have no such method since version 3".to_owned(),
+            write: Some(write.to_owned()),
         })
     }
 

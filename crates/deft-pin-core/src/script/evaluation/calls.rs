@@ -87,12 +87,11 @@ impl Machine<'_> {
     pub(super) fn call_unknown(&mut self, this: &Value, arguments: Arguments, doubt: Doubt) -> Run<Value> {
         self.hand_over(this)?;
         // Another script of the page calls what it is given, on ordinary visits.
-        let certainty = match doubt {
-            Doubt::Script => Certainty::SomeVisit,
-            _ => Certainty::Perhaps,
-        };
         for value in &arguments.values {
-            self.hand_over_at(value, certainty, 0)?;
+            match doubt {
+                Doubt::Script => self.hand_on(value)?,
+                _ => self.hand_over(value)?,
+            }
         }
         Ok(Value::Unknown(doubt))
     }
@@ -131,6 +130,15 @@ impl Machine<'_> {
     /// Gives a value to what is not known. Functions may be called by it, and objects changed.
     pub(super) fn hand_over(&mut self, value: &Value) -> Run<()> {
         self.hand_over_at(value, Certainty::Perhaps, 0)
+    }
+
+    /// Gives a value to what calls it on ordinary visits.
+    pub(super) fn hand_on(&mut self, value: &Value) -> Run<()> {
+        self.hand_over_at(value, Certainty::SomeVisit, 0)
+    }
+
+    pub(super) fn is_called_back(&self, value: &Value) -> bool {
+        matches!(self.kind(value), Some(Kind::Function(_)))
     }
 
     /// Gives all arguments to what is not known.

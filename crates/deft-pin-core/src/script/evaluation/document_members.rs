@@ -30,6 +30,18 @@ impl Machine<'_> {
         Some(Value::text(&text.split_ascii_whitespace().collect::<Vec<_>>().join(" ")))
     }
 
+    /// Whether no script and no attribute gives an element the focus (HTML, "document.activeElement").
+    fn nothing_has_focus(&mut self) -> bool {
+        self.once("#focus", |this| {
+            const GIVING: &[&str] = &["focus", "select", "showModal", "click", "showPopover"];
+            let is_given = |word: &&str| this.text.contains(*word) || this.world.acts_with(word);
+            let mut elements = this.world.document().elements();
+            !GIVING.iter().any(|word| is_given(&word))
+                && this.world.knows_all()
+                && elements.all(|element| element.data().attr(&local("autofocus")).is_none())
+        })
+    }
+
     /// The element of a collection that has a name (DOM, "namedItem").
     pub(super) fn named_item(&mut self, of: &str, items: &[Value], key: &str) -> Option<Value> {
         let is_it = |item: &&Value| match self.kind(item) {
@@ -100,6 +112,12 @@ impl Machine<'_> {
             "cookie" => self.cookies(),
             "referrer" => self.blank_part(),
             "title" => self.title().unwrap_or(Value::Some("String", Doubt::Open)),
+            "activeElement" if !self.is_later && self.turn.is_none() && self.nothing_has_focus() => {
+                match self.world.document().body().map(|body| body.id) {
+                    Some(body) => self.page_element(body),
+                    None => Value::OPEN,
+                }
+            }
             "activeElement" | "fonts" => Value::OPEN,
             "forms" | "images" | "links" | "scripts" | "anchors" => {
                 let selector = match key {

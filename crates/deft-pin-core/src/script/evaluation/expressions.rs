@@ -351,6 +351,7 @@ impl Machine<'_> {
             "Infinity" => Value::Number(f64::INFINITY),
             "window" | "self" | "globalThis" | "frames" | "top" | "parent" => Value::Object(WINDOW),
             "innerWidth" | "innerHeight" | "outerWidth" => self.screen_size(name),
+            "opener" => self.opener(),
             "arguments" => match self.frame.arguments.clone() {
                 Some(values) => self.made(Kind::Array(values)),
                 None => Value::OPEN,

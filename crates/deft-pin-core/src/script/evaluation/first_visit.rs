@@ -8,7 +8,7 @@ use url::form_urlencoded;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::Machine;
-use super::value::{Certainty, Kind, ObjectId, Value};
+use super::value::{Absence, Certainty, Kind, ObjectId, Value};
 
 /// Where what was looked for in a query is kept.
 const QUERY: &str = "#query";
@@ -32,6 +32,14 @@ impl Machine<'_> {
     fn is_first(&mut self) -> bool {
         self.asks.first = true;
         self.visit.is_first && (!self.is_later || self.certainty == Certainty::Certain)
+    }
+
+    /// The window that opened this one, which an ordinary visit does not have (HTML, "window.opener").
+    pub(super) fn opener(&mut self) -> Value {
+        match self.is_first() {
+            true => Value::Null(Some(self.absent(Absence::Place { name: "window.opener".to_owned() }))),
+            false => Value::VISIT,
+        }
     }
 
     /// A part of the page's address that an ordinary visit has nothing in.
@@ -179,7 +187,7 @@ impl Machine<'_> {
             (false, None) => Value::text(""),
             (false, Some(given)) => match self.query_made_of(&given.clone()) {
                 Some(query) => Value::text(&query),
-                None => return,
+                None => return self.keep_form(made, &arguments.get(0)),
             },
             _ => return,
         };
@@ -296,10 +304,13 @@ impl Machine<'_> {
         of: ObjectId,
         arguments: &Arguments,
     ) -> Option<Value> {
-        if matches!(name, "set" | "append" | "delete" | "sort") {
+        if matches!(name, "set" | "append" | "delete" | "sort") && !self.is_of_form(of) {
             let changed = self.changed_query(name, of, arguments).unwrap_or(Value::OPEN);
             self.put_member(of, Arc::from(QUERY), changed);
             return Some(Value::UNDEFINED);
+        }
+        if self.is_of_form(of) {
+            return self.call_form_data(name, of, arguments);
         }
         let all = self.query_of(&Value::Object(of))?;
         if name == "toString" {

@@ -137,6 +137,24 @@ impl Machine<'_> {
         Ok(Some(Value::UNDEFINED))
     }
 
+    /// Gives a query what the data of a form has (URL, "new URLSearchParams").
+    pub(super) fn keep_form(&mut self, query: ObjectId, data: &Value) {
+        let Value::Object(data) = data else { return };
+        if !matches!(self.object(*data).kind, Kind::Instance("FormData")) {
+            return;
+        }
+        let data = self.object(*data);
+        let (is_open, members) = (data.is_open, data.members.clone());
+        let object = self.object_mut(query);
+        object.is_open = is_open;
+        object.members.extend(members);
+    }
+
+    /// Whether what is in it comes from a form.
+    pub(super) fn is_of_form(&self, of: ObjectId) -> bool {
+        self.object(of).members.contains_key(FORM)
+    }
+
     /// What `Object.fromEntries` makes of the data of a form; none where that is not known.
     pub(super) fn object_of_form(&mut self, data: &Value) -> Option<Value> {
         let Value::Object(of) = data else { return None };

@@ -105,8 +105,12 @@ impl Machine<'_> {
                     let list = self.array(Vec::new(), false);
                     self.settle(result, true, list);
                 }
-                // It is rejected, or never settled.
-                Until::Any | Until::Race => return self.waiting(Value::OPEN),
+                Until::Any => {
+                    let error = self.made(Kind::Instance("AggregateError"));
+                    self.rejects(result, error, self.called_at);
+                }
+                // It is never settled.
+                Until::Race => return self.waiting(Value::OPEN),
             }
         }
         for (at, item) in items.into_iter().enumerate() {

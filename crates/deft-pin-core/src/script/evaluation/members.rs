@@ -9,6 +9,7 @@ use super::machine::{Machine, Run, Turn};
 use super::platform::{self, Interface};
 use super::query_has::{SETS, is_of_elements};
 use super::symbols::is_symbol;
+use super::query::is_method_of_sets;
 use super::value::{Absence, Doubt, EXACT, HANDED, Kind, Node, ObjectId, Value};
 use crate::script::program::{Expression, ExpressionId, Key};
 use crate::source::Span;
@@ -418,7 +419,7 @@ impl Machine<'_> {
             return false;
         }
         let is_handed = self.object(id).members.contains_key(HANDED) && self.world.mentions(key);
-        is_handed || self.world.sets_member(key)
+        is_handed || !is_method_of_sets(key) && self.world.sets_member(key)
     }
 
     /// A member of one element that a list of elements is asked for.

@@ -250,6 +250,9 @@ impl Machine<'_> {
             return Ok(self.call_style(name, &arguments, span));
         }
         if let Value::Object(id) = this {
+            if let Some(stop) = self.refused_style(id, name, span) {
+                return Err(stop);
+            }
             if let (Kind::Instance("FormData"), "forEach", false) =
                 (&self.object(id).kind, name, self.object(id).is_open)
                 && let Some(done) = self.each_of_form(id, &arguments, span)?
@@ -286,9 +289,15 @@ impl Machine<'_> {
         }
         // What the platform does to elements is told by `called`.
         let is_own = is_dom && platform::member(of, name).is_some();
+        let mut calls_back = true;
         for value in &arguments.values {
             if !is_own || self.node_of(value).is_none() {
-                self.hand_over(value)?;
+                // The first of several functions is the one that ordinary visits call.
+                let is_called = std::mem::replace(&mut calls_back, calls_back && !self.is_called_back(value));
+                match is_called {
+                    true => self.hand_on(value)?,
+                    false => self.hand_over(value)?,
+                }
             }
         }
         if name == "forEach" {

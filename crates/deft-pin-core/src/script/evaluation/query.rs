@@ -52,6 +52,11 @@ const DEEDS: &[&str] = &[
     "keydown", "mouseenter", "mouseleave", "mouseover",
 ];
 
+/// Whether sets of jQuery, and of those that are like it, have a method of that name.
+pub(super) fn is_method_of_sets(name: &str) -> bool {
+    [SAME_SET, OTHER_SET, OTHER_VALUE].iter().any(|names| names.contains(&name))
+}
+
 /// Where the set is kept that another was led to from.
 const BEFORE: &str = "#before";
 
@@ -59,7 +64,7 @@ const BEFORE: &str = "#before";
 pub(super) fn asks(name: &str, arguments: usize) -> bool {
     match name {
         "html" | "text" | "val" | "height" | "width" | "scrollTop" | "scrollLeft" | "innerHeight"
-        | "innerWidth" => arguments == 0,
+        | "innerWidth" | "outerHeight" | "outerWidth" => arguments == 0,
         "css" | "attr" | "prop" => arguments <= 1,
         _ => false,
     }
@@ -195,8 +200,7 @@ impl Machine<'_> {
         if let Some(own) = self.query_plugin(name) {
             return own;
         }
-        let is_known = SAME_SET.contains(&name) || OTHER_SET.contains(&name) || OTHER_VALUE.contains(&name);
-        if is_known {
+        if is_method_of_sets(name) {
             return self.made(Kind::QueryMethod(Arc::clone(key)));
         }
         match self.may_be_of_sets(name) {

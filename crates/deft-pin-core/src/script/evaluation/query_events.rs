@@ -40,6 +40,9 @@ impl Machine<'_> {
         if ANIMATING.contains(&name) && self.query_animates(name, elements, arguments, span) {
             return Ok(());
         }
+        if name == "queue" && self.query_queues(elements, arguments, span) {
+            return Ok(());
+        }
         if name == "load" && matches!(arguments.get(0), Value::Text(_)) {
             return self.query_loads(elements, arguments, span);
         }
@@ -81,9 +84,9 @@ impl Machine<'_> {
                 false => (Turn::Visitor, Certainty::SomeVisit),
             };
             for this in each {
-                let event = match (&selector, &event) {
-                    (None, Some(event)) => self.event(&this, event),
-                    _ => Value::OPEN,
+                let event = match &event {
+                    Some(event) => self.event(&this, event),
+                    None => Value::OPEN,
                 };
                 if let Value::Object(id) = event {
                     for own in OF_EVENTS {
@@ -94,6 +97,20 @@ impl Machine<'_> {
             }
         }
         Ok(())
+    }
+
+    /// `.queue(function)`: it is called for each element, once what was to be done with that before has ended; whether that
+    /// is known.
+    fn query_queues(&mut self, elements: Option<&[Value]>, arguments: &Arguments, span: Span) -> bool {
+        let (function, Some(elements)) = (arguments.get(0), elements) else { return false };
+        if !matches!(self.kind(&function), Some(Kind::Function(_))) || self.text.contains(".clearQueue(") {
+            return false;
+        }
+        for element in elements.iter().take(MOST) {
+            let given = vec![Value::OPEN];
+            self.later_on(function.clone(), element.clone(), given, Turn::Timer, self.certainty, span);
+        }
+        true
     }
 
     /// `.load(address, function)`: whatever the server answers, the function is called for each element.
@@ -233,7 +250,10 @@ impl Machine<'_> {
         let region = std::mem::replace(&mut self.region, 0);
         let made = self.make(Kind::Plain);
         self.region = region;
-        self.object_mut(made).is_open = true;
+        let extend = self.made(Kind::Native("jQuery", Arc::from(EXTEND)));
+        let object = self.object_mut(made);
+        object.is_open = true;
+        object.members.insert(Arc::from("extend"), extend);
         self.globals.insert(key, Value::Object(made));
         Value::Object(made)
     }
@@ -248,6 +268,9 @@ impl Machine<'_> {
             .cloned()
     }
 }
+
+/// `$.fn.extend`.
+pub(super) const EXTEND: &str = "fn.extend";
 
 /// Where `$.fn` is kept.
 const PROTOTYPE: &str = "#fn";

@@ -27,6 +27,9 @@ impl Machine<'_> {
         match is_of_elements(name) {
             // Many scripts have much to do with these, and few give them to sets.
             true => self.world.has_text(&added) || self.world.acts_with("fn") && self.world.acts_with(name),
+            false if platform::is_member_of_any(name) => {
+                self.world.acts_with("fn") && self.world.acts_with(name)
+            }
             false => self.world.mentions(name),
         }
     }

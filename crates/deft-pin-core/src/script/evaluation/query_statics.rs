@@ -4,9 +4,17 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::machine::{Machine, Run};
+use super::platform;
+use super::query_events::EXTEND;
 use super::value::{Absence, Kind, ObjectId, Value};
 use super::world::GlobalState;
 use crate::source::Span;
+
+/// What `$` has itself by names that the platform gives to something else.
+const STATICS: &[&str] = &[
+    "attr", "contains", "css", "data", "dir", "error", "event", "filter", "find", "fx", "get", "length",
+    "map", "matches", "name", "now", "offset", "prop", "speed", "style", "support", "text", "type", "unique",
+];
 
 impl Machine<'_> {
     /// A member of `$` itself.
@@ -23,7 +31,8 @@ impl Machine<'_> {
             name => {
                 // All that it has itself stands in its own text.
                 let is_set = [format!(".{name} ="), format!(".{name}="), "extend".to_owned()];
-                let is_known = self.world.mentions(name)
+                let is_its = STATICS.contains(&name) || !platform::is_member_of_any(name);
+                let is_known = (if is_its { self.world.mentions(name) } else { self.world.acts_with(name) })
                     || !self.world.knows_all()
                     || is_set.iter().any(|set| self.text.contains(set));
                 match is_known {
@@ -184,6 +193,11 @@ impl Machine<'_> {
                     "map" => self.call_array("flatMap", list, given, span),
                     _ => Ok(Value::OPEN),
                 }
+            }
+            EXTEND => {
+                let prototype = self.query_prototype();
+                self.assign_members(&prototype, &arguments.get(0), span)?;
+                Ok(prototype)
             }
             "extend" if matches!(arguments.get(0), Value::Boolean(_)) && arguments.values.len() > 2 => {
                 let is_deep = arguments.get(0).truth() == Ok(true);

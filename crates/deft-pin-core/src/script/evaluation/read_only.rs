@@ -2,11 +2,17 @@
 
 use std::sync::Arc;
 
+use crate::script::style_names::property_of;
+
 use super::fault::RunFaultKind;
-use super::machine::{Machine, Run};
+use super::machine::{Machine, Run, Stop};
 use super::platform::{self, Interface};
 use super::value::{Kind, ObjectId, Value};
 use crate::source::Span;
+use crate::style;
+
+/// The member of a style that is computed.
+pub(super) const COMPUTED: &str = "#computed";
 
 /// Methods that change the array that they are called on.
 const CHANGE_ARRAYS: &[&str] =
@@ -65,6 +71,9 @@ impl Machine<'_> {
         key: &Arc<str>,
         span: Span,
     ) -> Run<bool> {
+        if let Some(stop) = self.refused_style(id, key, span) {
+            return Err(stop);
+        }
         let is_refused = platform::member(of, key).is_some_and(|own| !own.is_function && !own.is_writable);
         let has_own = |id: ObjectId| {
             let object = self.object(id);
@@ -82,6 +91,25 @@ impl Machine<'_> {
         }
         self.refuses_change(of, key, span)?;
         Ok(true)
+    }
+
+    /// What is thrown where a computed style is changed (CSSOM, "CSSStyleDeclaration": the readonly flag).
+    pub(super) fn refused_style(&mut self, id: ObjectId, name: &str, span: Span) -> Option<Stop> {
+        if !self.object(id).members.contains_key(COMPUTED) {
+            return None;
+        }
+        let changes = matches!(name, "removeProperty" | "setProperty" | "cssText")
+            || style::is_property(&property_of(name));
+        if !changes {
+            return None;
+        }
+        let kind = RunFaultKind::RefusedArgument {
+            method: name.to_owned(),
+            given: self.written(span),
+            takes: "no computed style: that can be read alone".to_owned(),
+            write: Some("element.style".to_owned()),
+        };
+        Some(self.throws(span, kind))
     }
 
     /// A text, a number or a boolean that is given a member.

@@ -1,10 +1,13 @@
 //! Functions of the window (HTML, "The Window object"; ECMA-262, "Function Properties of the Global Object").
 
+use std::sync::Arc;
+
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run};
 use super::number_texts::{leading_number, whole_number};
 use super::platform::{self};
+use super::read_only::COMPUTED;
 use super::value::{Doubt, Kind, Value};
 use crate::source::Span;
 
@@ -90,7 +93,9 @@ impl Machine<'_> {
                 if let Some(stop) = self.no_node(name, &first, &arguments, 0, span) {
                     return Err(stop);
                 }
-                self.made(Kind::Instance("CSSStyleDeclaration"))
+                let style = self.make(Kind::Instance("CSSStyleDeclaration"));
+                self.object_mut(style).members.insert(Arc::from(COMPUTED), Value::NULL);
+                Value::Object(style)
             }
             "fetch" => {
                 self.asks_for_file(&first, span);
