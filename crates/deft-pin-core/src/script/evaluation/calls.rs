@@ -89,7 +89,7 @@ impl Machine<'_> {
         // Another script of the page calls what it is given, on ordinary visits.
         for value in &arguments.values {
             match doubt {
-                Doubt::Script => self.hand_on(value)?,
+                Doubt::Script => self.hand_to_caller(value)?,
                 _ => self.hand_over(value)?,
             }
         }
@@ -133,7 +133,7 @@ impl Machine<'_> {
     }
 
     /// Gives a value to what calls it on ordinary visits.
-    pub(super) fn hand_on(&mut self, value: &Value) -> Run<()> {
+    pub(super) fn hand_to_caller(&mut self, value: &Value) -> Run<()> {
         self.hand_over_at(value, Certainty::SomeVisit, 0)
     }
 

@@ -295,7 +295,7 @@ impl Machine<'_> {
                 // The first of several functions is the one that ordinary visits call.
                 let is_called = std::mem::replace(&mut calls_back, calls_back && !self.is_called_back(value));
                 match is_called {
-                    true => self.hand_on(value)?,
+                    true => self.hand_to_caller(value)?,
                     false => self.hand_over(value)?,
                 }
             }
