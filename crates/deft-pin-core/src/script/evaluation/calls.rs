@@ -137,10 +137,6 @@ impl Machine<'_> {
         self.hand_over_at(value, Certainty::SomeVisit, 0)
     }
 
-    pub(super) fn is_called_back(&self, value: &Value) -> bool {
-        matches!(self.kind(value), Some(Kind::Function(_)))
-    }
-
     /// Gives all arguments to what is not known.
     pub(super) fn hand_over_all(&mut self, arguments: &Arguments) -> Run<()> {
         arguments.values.iter().try_for_each(|value| self.hand_over(value))

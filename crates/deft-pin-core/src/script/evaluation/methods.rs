@@ -289,15 +289,14 @@ impl Machine<'_> {
         }
         // What the platform does to elements is told by `called`.
         let is_own = is_dom && platform::member(of, name).is_some();
-        let mut calls_back = true;
-        for value in &arguments.values {
-            if !is_own || self.node_of(value).is_none() {
-                // The first of several functions is the one that ordinary visits call.
-                let is_called = std::mem::replace(&mut calls_back, calls_back && !self.is_called_back(value));
-                match is_called {
-                    true => self.hand_to_caller(value)?,
-                    false => self.hand_over(value)?,
-                }
+        // The first of several functions is the one that ordinary visits call.
+        let is_function = |value: &Value| matches!(self.kind(value), Some(Kind::Function(_)));
+        let called = arguments.values.iter().position(is_function);
+        for (at, value) in arguments.values.iter().enumerate() {
+            match is_own && self.node_of(value).is_some() {
+                true => {}
+                false if called == Some(at) => self.hand_to_caller(value)?,
+                false => self.hand_over(value)?,
             }
         }
         if name == "forEach" {
