@@ -3,6 +3,7 @@
 
 use std::sync::Arc;
 
+use super::arguments::Items;
 use super::controls::LISTED;
 use super::elements::{HTML, MATHML, SVG};
 use super::lookups::local;
@@ -23,6 +24,9 @@ const CONTROLS: &[&str] = &["button", "fieldset", "img", "input", "object", "out
 
 /// Of all attributes of an element: the element.
 const OWNER: &str = "#owner";
+
+/// So many attributes of an element are gone over.
+const MOST_ATTRIBUTES: usize = 100;
 
 impl Machine<'_> {
     /// `elements` of a form (HTML, "The form element"). Those that are its own by an attribute alone are not looked for.
@@ -327,6 +331,31 @@ impl Machine<'_> {
                 .document()
                 .elements()
                 .any(|own| own.data().attr(&local("shadowrootmode")).is_some())
+    }
+
+    /// The attributes of an element, as they are gone over (DOM, "NamedNodeMap"); none where they are not known.
+    pub(super) fn items_of_attributes(&mut self, attributes: ObjectId) -> Option<Items> {
+        let Value::Object(owner) = self.object(attributes).members.get(OWNER)?.clone() else { return None };
+        let Kind::Element(node) = self.object(owner).kind else { return None };
+        let is_vague = !self.presence.vague.attributes.is_empty() || !self.is_present();
+        if is_vague || self.world.acts_with("setAttribute") {
+            return None;
+        }
+        let id = self.present_node(node)?;
+        let element = self.present_document()?.element(id)?;
+        let names: Vec<String> =
+            element.data().attrs.iter().map(|own| own.name.local.to_string()).take(MOST_ATTRIBUTES).collect();
+        let mut known = Vec::new();
+        for name in names {
+            let value = self.attribute_at_present(node, &name).unwrap_or(Value::A_TEXT);
+            let made = self.make(Kind::Instance("Attr"));
+            let members = &mut self.object_mut(made).members;
+            for (key, value) in [("name", Value::text(&name)), ("nodeName", Value::text(&name)), ("value", value)] {
+                members.insert(Arc::from(key), value);
+            }
+            known.push(Value::Object(made));
+        }
+        Some(Items { known, more: None })
     }
 
     /// An attribute, as a member of all of an element's; none where that cannot be told.

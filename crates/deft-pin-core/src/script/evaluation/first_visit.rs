@@ -8,7 +8,7 @@ use url::form_urlencoded;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::Machine;
-use super::value::{Absence, Certainty, Kind, ObjectId, Value};
+use super::value::{Absence, Certainty, Kind, ObjectId, SitePart, Value};
 
 /// Where what was looked for in a query is kept.
 const QUERY: &str = "#query";
@@ -32,6 +32,17 @@ impl Machine<'_> {
     fn is_first(&mut self) -> bool {
         self.asks.first = true;
         self.visit.is_first && (!self.is_later || self.certainty == Certainty::Certain)
+    }
+
+    /// The address of the page, as an ordinary visit has it.
+    pub(super) fn here(&mut self) -> Value {
+        const CHANGING: &[&str] = &["pushState", "replaceState", "location.hash", "navigation"];
+        let is_kept =
+            self.once("#here", |this| !CHANGING.iter().any(|word| this.text.contains(word)) && this.world.knows_all());
+        match self.world.path().map(str::to_owned) {
+            Some(path) if is_kept && self.is_first() => Self::address_on_site(&path),
+            _ => Value::A_TEXT,
+        }
     }
 
     /// The window that opened this one, which an ordinary visit does not have (HTML, "window.opener").
@@ -230,6 +241,12 @@ impl Machine<'_> {
 
     /// Keeps the parts of an address that is written out whole (URL, "API").
     pub(super) fn keep_address(&mut self, made: ObjectId, arguments: &Arguments) {
+        if let Some(address) = Self::joined_on_site(arguments)
+            && matches!(self.object(made).kind, Kind::Instance("URL"))
+        {
+            self.keep_address_on_site(made, &address);
+            return;
+        }
         let (Value::Text(address), 1) = (arguments.get(0), arguments.values.len()) else { return };
         if !matches!(self.object(made).kind, Kind::Instance("URL")) || address.len() > 2_000 {
             return;
@@ -254,6 +271,26 @@ impl Machine<'_> {
         ] {
             // What a script gives it later is its own then.
             self.object_mut(made).members.insert(Arc::from(name), Value::text(&part));
+        }
+    }
+
+    /// The same for an address on the site, of which the host is not known.
+    fn keep_address_on_site(&mut self, made: ObjectId, address: &url::Url) {
+        let marked = |mark: char, part: Option<&str>| {
+            Value::text(&part.filter(|part| !part.is_empty()).map_or_else(String::new, |part| format!("{mark}{part}")))
+        };
+        let query = address.query().unwrap_or_default();
+        let known = [
+            ("href", Self::address_on_site(&address[url::Position::BeforePath..])),
+            ("pathname", Value::text(address.path())),
+            ("hash", marked('#', address.fragment())),
+            ("search", marked('?', address.query())),
+            (QUERY, Value::text(query)),
+        ];
+        let of_site = ["host", "hostname", "origin"].into_iter();
+        let of_site = of_site.filter_map(|key| Some((key, SitePart::of(key)?.value())));
+        for (name, part) in known.into_iter().chain(of_site) {
+            self.object_mut(made).members.insert(Arc::from(name), part);
         }
     }
 

@@ -61,6 +61,10 @@ impl Machine<'_> {
                         }
                         None => Items { known: Vec::new(), more: Some(Doubt::Visit) },
                     },
+                    Kind::Instance("NamedNodeMap") => match self.items_of_attributes(*id) {
+                        Some(items) => items,
+                        None => Items { known: Vec::new(), more: Some(Doubt::Open) },
+                    },
                     Kind::Instance("FormData") if more.is_none() => match self.items_of_form(*id) {
                         Some(items) => items,
                         None => Items { known: Vec::new(), more: Some(Doubt::Open) },

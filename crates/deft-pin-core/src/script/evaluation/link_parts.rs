@@ -7,7 +7,7 @@ use crate::code::site_host;
 impl Machine<'_> {
     /// A part of the address of a link; none of what is no link, and where that cannot be told.
     pub(super) fn link_part(&mut self, node: Node, key: &str) -> Option<Value> {
-        const PARTS: &[&str] = &["hash", "host", "hostname", "origin", "pathname", "search"];
+        const PARTS: &[&str] = &["hash", "host", "hostname", "href", "origin", "pathname", "search"];
         if !PARTS.contains(&key) || !matches!(&*self.tag_of(node), "a" | "area") {
             return None;
         }
@@ -35,6 +35,8 @@ impl Machine<'_> {
                 let query = target.query().filter(|query| !query.is_empty());
                 return Some(Value::text(&query.map(|query| format!("?{query}")).unwrap_or_default()));
             }
+            "href" if target.host() != here.host() => target.as_str(),
+            "href" => return Some(Self::address_on_site(&target[url::Position::BeforePath..])),
             _ if target.host() == here.host() => {
                 return SitePart::of(key).map(SitePart::value);
             }

@@ -292,6 +292,7 @@ impl Machine<'_> {
                 self.member_of_text(text, key)
             }
             Kind::Instance("Location") if matches!(&**key, "search" | "hash") => Some(self.blank_part()),
+            Kind::Instance("Location") if &**key == "href" => Some(self.here()),
             Kind::Instance("MediaQueryList") if &**key == "matches" => Some(self.media_matches(id)),
             Kind::Instance("Screen") if matches!(&**key, "width" | "availWidth") => {
                 Some(self.screen_size(key))

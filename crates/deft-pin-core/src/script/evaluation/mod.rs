@@ -89,6 +89,7 @@ mod repeated;
 mod screens;
 mod serialised;
 mod set_members;
+mod site_addresses;
 mod sorting;
 mod statements;
 mod structured;

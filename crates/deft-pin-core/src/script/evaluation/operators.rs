@@ -96,8 +96,10 @@ impl Machine<'_> {
         {
             return Ok(false);
         }
+        if let Some(are_same) = Self::same_addresses(left, right) {
+            return Ok(are_same);
+        }
         match (left, right) {
-            (Value::Some(_, Doubt::Site(a)), Value::Some(_, Doubt::Site(b))) if a == b => Ok(true),
             (Value::Pieced(pieces, _), Value::Text(text)) | (Value::Text(text), Value::Pieced(pieces, _))
                 if matches!(&**pieces, [Piece::OneOf(texts)] if !texts.contains(text))
                     || matches!(&**pieces, [Piece::Seen(letters)] if !may_be_seen_as(letters, text)) =>

@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use super::value::SitePart;
+
 /// What stands for a part that is not known.
 pub(super) const OPEN: char = '\u{e000}';
 /// As many texts one of which it is are told apart.
@@ -16,6 +18,8 @@ pub(super) enum Piece {
     /// What is seen of a text of the page (HTML, "the `innerText` getter"): a sheet may hide some of it, and write it in
     /// capitals. Its letters, in small ones.
     Seen(Arc<str>),
+    /// A part of the site's own address.
+    Site(SitePart),
     /// A number, a date, a text of the page: no markup stands in it.
     Hole,
 }
@@ -31,7 +35,7 @@ impl Piece {
             Piece::Known(text) => may_be_markup(text),
             Piece::OneOf(texts) => texts.iter().any(|text| may_be_markup(text)),
             Piece::Seen(letters) => may_be_markup(letters),
-            Piece::Hole => false,
+            Piece::Site(_) | Piece::Hole => false,
         }
     }
 
@@ -40,6 +44,7 @@ impl Piece {
         match self {
             Piece::Known(text) => !text.is_empty(),
             Piece::OneOf(texts) => texts.iter().all(|text| !text.is_empty()),
+            Piece::Site(_) => true,
             Piece::Seen(_) | Piece::Hole => false,
         }
     }
@@ -63,7 +68,7 @@ pub(super) fn shape_of(pieces: &[Piece]) -> String {
     for piece in pieces {
         match piece {
             Piece::Known(text) => shape.push_str(text),
-            Piece::OneOf(_) | Piece::Seen(_) | Piece::Hole => shape.push(OPEN),
+            Piece::OneOf(_) | Piece::Seen(_) | Piece::Site(_) | Piece::Hole => shape.push(OPEN),
         }
     }
     shape

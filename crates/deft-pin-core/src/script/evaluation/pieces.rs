@@ -36,6 +36,10 @@ impl Machine<'_> {
                     inner.iter().for_each(|piece| together.add(piece.clone()));
                     doubt = doubt.max(Some(own));
                 }
+                (Err(own), Value::Some("String", Doubt::Site(part))) => {
+                    together.add(Piece::Site(*part));
+                    doubt = doubt.max(Some(own));
+                }
                 (Err(own), value) => {
                     let is_date = matches!(self.kind(value), Some(Kind::Date(_)));
                     let own = if is_date { Doubt::Now } else { own };
@@ -56,7 +60,7 @@ impl Machine<'_> {
                 Piece::Known(text) => text.len(),
                 Piece::OneOf(texts) => texts.iter().map(|text| text.len()).sum(),
                 Piece::Seen(letters) => letters.len(),
-                Piece::Hole => 1,
+                Piece::Site(_) | Piece::Hole => 1,
             };
         }
         let Some(doubt) = doubt else {

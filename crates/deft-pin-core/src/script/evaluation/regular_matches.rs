@@ -26,7 +26,17 @@ impl Machine<'_> {
         arguments: &Arguments,
         span: Span,
     ) -> Run<Option<Value>> {
-        let Some(regular) = self.regular(&arguments.get(0), text) else { return Ok(None) };
+        let regular = match (name, arguments.get(0)) {
+            // These make one of a text (ECMA-262, "String.prototype.match").
+            ("match" | "matchAll" | "search", Value::Text(pattern)) => {
+                self.charge(10 + text.len() / 8);
+                Arc::new(Regular::new(&pattern, if name == "matchAll" { "g" } else { "" }))
+            }
+            (_, given) => match self.regular(&given, text) {
+                Some(regular) => regular,
+                None => return Ok(None),
+            },
+        };
         let Some(compiled) = regular.for_text(text) else { return Ok(None) };
         let regex = &compiled.regex;
         Ok(Some(match name {

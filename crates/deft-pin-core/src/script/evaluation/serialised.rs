@@ -1,6 +1,7 @@
 //! What `innerHTML` and `outerHTML` give (HTML, "serializing HTML fragments").
 
 use super::machine::Machine;
+use super::made_node::FRAGMENT;
 use super::value::{Node, Value};
 use crate::markup::{Document, Element, NodeData, NodeId, is_void, ns};
 
@@ -13,6 +14,10 @@ const RAW: &[&str] = &["style", "script", "xmp", "iframe", "noembed", "noframes"
 impl Machine<'_> {
     /// The markup of an element, or of what is in it; none where that cannot be told.
     pub(super) fn markup_of(&mut self, node: Node, is_outer: bool) -> Option<Value> {
+        // A fragment has no such member.
+        if &*self.tag_of(node) == FRAGMENT {
+            return None;
+        }
         let id = self.present_node(node)?;
         let vague = &self.presence.vague;
         let is_vague = vague.texts || vague.has_names() || !vague.attributes.is_empty();

@@ -84,6 +84,9 @@ impl Machine<'_> {
         if let Some(value) = self.of_seen_text(name, this, arguments) {
             return Ok(value);
         }
+        if let Some(value) = self.of_address(name, this, arguments) {
+            return Ok(value);
+        }
         let this = match self.as_text(this) {
             Ok(text) => text,
             Err(doubt) => {
