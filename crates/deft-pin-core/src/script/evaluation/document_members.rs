@@ -111,7 +111,7 @@ impl Machine<'_> {
             "currentScript" => Value::OPEN,
             "cookie" => self.cookies(),
             "referrer" => self.blank_part(),
-            "URL" | "documentURI" => self.here(),
+            "URL" | "documentURI" => self.here().of_page(),
             "title" => self.title().unwrap_or(Value::Some("String", Doubt::Open)),
             "activeElement" if !self.is_later && self.turn.is_none() && self.nothing_has_focus() => {
                 match self.world.document().body().map(|body| body.id) {

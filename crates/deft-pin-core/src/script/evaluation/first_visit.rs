@@ -29,7 +29,7 @@ const ADDRESSES: &[&str] = &[
 
 impl Machine<'_> {
     /// Whether what a first visit finds is still so: a visitor may change it with what he does.
-    fn is_first(&mut self) -> bool {
+    pub(super) fn is_first(&mut self) -> bool {
         self.asks.first = true;
         self.visit.is_first && (!self.is_later || self.certainty == Certainty::Certain)
     }
@@ -40,7 +40,10 @@ impl Machine<'_> {
         let is_kept =
             self.once("#here", |this| !CHANGING.iter().any(|word| this.text.contains(word)) && this.world.knows_all());
         match self.world.path().map(str::to_owned) {
-            Some(path) if is_kept && self.is_first() => Self::address_on_site(&path),
+            Some(path) if is_kept => match self.is_first() {
+                true => Self::address_on_site(&path),
+                false => Self::address_begun_with(&path),
+            },
             _ => Value::A_TEXT,
         }
     }

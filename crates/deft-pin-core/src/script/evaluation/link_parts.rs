@@ -35,6 +35,8 @@ impl Machine<'_> {
                 let query = target.query().filter(|query| !query.is_empty());
                 return Some(Value::text(&query.map(|query| format!("?{query}")).unwrap_or_default()));
             }
+            // The query of the page stays.
+            "href" if (address.is_empty() || address.starts_with('#')) && !self.is_first() => return None,
             "href" if target.host() != here.host() => target.as_str(),
             "href" => return Some(Self::address_on_site(&target[url::Position::BeforePath..])),
             _ if target.host() == here.host() => {

@@ -44,7 +44,7 @@ impl Piece {
         match self {
             Piece::Known(text) => !text.is_empty(),
             Piece::OneOf(texts) => texts.iter().all(|text| !text.is_empty()),
-            Piece::Site(_) => true,
+            Piece::Site(part) => *part != SitePart::Rest,
             Piece::Seen(_) | Piece::Hole => false,
         }
     }

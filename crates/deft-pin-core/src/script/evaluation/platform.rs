@@ -174,6 +174,11 @@ pub(super) fn is_extended(of: Interface) -> bool {
     of != "Text" && EXTENDED.contains(of)
 }
 
+/// Whether an interface that extends one has a member of that name.
+pub(super) fn is_member_below(of: Interface, name: &str) -> bool {
+    ROWS.keys().any(|own| *own != of && extends(own, of) && member(own, name).is_some())
+}
+
 /// The names of the members of an interface and of those that it extends.
 fn names(of: Interface) -> Vec<&'static str> {
     let mut all = Vec::new();

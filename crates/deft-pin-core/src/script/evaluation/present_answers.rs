@@ -246,6 +246,14 @@ impl Machine<'_> {
             "text" if matches!(&*tag, "a" | "script" | "title") => self.present_member(node, "textContent"),
             "value" if &*tag == "output" => self.present_member(node, "textContent"),
             "value" | "checked" | "selectedIndex" | "selectedOptions" => self.control_member(node, key),
+            "files" if &*tag == "input" => match self.attribute_at_present(node, "type")? {
+                // An ordinary visitor has chosen none so far.
+                Value::Text(kind) if kind.eq_ignore_ascii_case("file") => {
+                    let is_new = !self.is_later && self.is_untouched();
+                    is_new.then(|| self.list("FileList", Vec::new(), None))
+                }
+                _ => Some(Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() })))),
+            },
             "form" => self.form_of(node),
             _ => None,
         }

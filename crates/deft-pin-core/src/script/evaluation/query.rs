@@ -276,6 +276,7 @@ impl Machine<'_> {
                 self.note(span, RunFaultKind::EmptySet { selector, near: None });
             }
         }
+        self.query_asks_each(name, elements.as_deref(), &arguments, span)?;
         self.query_effects(name, &arguments);
         self.query_changes(name, elements.as_deref(), &arguments, span)?;
         let only = match elements.as_deref() {

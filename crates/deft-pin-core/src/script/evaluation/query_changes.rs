@@ -11,6 +11,9 @@ use crate::source::Span;
 /// Methods that change the tree in a way that is not followed.
 const NOT_FOLLOWED: &[&str] = &["clone", "load", "replaceAll"];
 
+/// Of so many elements a function is asked what they are given.
+const MOST_ASKED: usize = 20;
+
 impl Machine<'_> {
     /// What a method of a set does to the page at present.
     pub(super) fn query_changes(
@@ -235,6 +238,44 @@ impl Machine<'_> {
             }
             _ => None,
         })
+    }
+
+    /// Calls the function that tells what each element is given, with its place and what it has so far:
+    /// `.attr("href", (at, before) => …)`.
+    pub(super) fn query_asks_each(
+        &mut self,
+        name: &str,
+        elements: Option<&[Value]>,
+        arguments: &Arguments,
+        span: Span,
+    ) -> Run<()> {
+        let (function, has_before) = match name {
+            "attr" | "prop" | "css" => (arguments.get(1), true),
+            "addClass" | "removeClass" | "toggleClass" | "val" | "width" | "height" => (arguments.get(0), true),
+            "append" | "prepend" => (arguments.get(0), true),
+            "before" | "after" | "replaceWith" | "wrap" | "wrapInner" => (arguments.get(0), false),
+            _ => return Ok(()),
+        };
+        if !matches!(self.kind(&function), Some(Kind::Function(_) | Kind::Bound(..))) {
+            return Ok(());
+        }
+        for (at, element) in elements.unwrap_or_default().iter().take(MOST_ASKED).enumerate() {
+            let before = match (name, self.node_of(element)) {
+                ("attr", Some(node)) => {
+                    let key = self.as_text(&arguments.get(0)).ok();
+                    match key.and_then(|key| self.attribute_at_present(node, &key)) {
+                        Some(Value::Null(absence)) => Value::Undefined(absence),
+                        Some(known) => known,
+                        None => Value::OPEN,
+                    }
+                }
+                ("addClass" | "removeClass" | "toggleClass" | "append" | "prepend", _) => Value::A_TEXT,
+                _ => Value::OPEN,
+            };
+            let given = if has_before { vec![Value::Number(at as f64), before] } else { vec![Value::Number(at as f64)] };
+            self.call(&function, element.clone(), Arguments::of(given), span)?;
+        }
+        Ok(())
     }
 
     /// Gives each element what a function makes of its place and of what is in it.

@@ -10,10 +10,12 @@ use super::piece::Piece;
 use super::value::{Doubt, SitePart, Value};
 use crate::code::site_host;
 
-/// What stands for `http:` or `https:`, for the host, and for that without its port.
+/// What stands for `http:` or `https:`, for the name of the host, and for what follows that: its port, if any.
 const SCHEME: char = '\u{e001}';
-const HOST: char = '\u{e002}';
-const HOSTNAME: char = '\u{e003}';
+const HOSTNAME: char = '\u{e002}';
+const PORT: char = '\u{e003}';
+/// What stands for a query and a fragment.
+const REST: char = '\u{e004}';
 
 /// Longer texts are not followed.
 const LONGEST: usize = 2_000;
@@ -21,9 +23,10 @@ const LONGEST: usize = 2_000;
 impl SitePart {
     fn spelled(self) -> String {
         match self {
-            SitePart::Host => HOST.to_string(),
+            SitePart::Host => format!("{HOSTNAME}{PORT}"),
             SitePart::Hostname => HOSTNAME.to_string(),
-            SitePart::Origin => format!("{SCHEME}//{HOST}"),
+            SitePart::Rest => REST.to_string(),
+            SitePart::Origin => format!("{SCHEME}//{HOSTNAME}{PORT}"),
         }
     }
 }
@@ -50,7 +53,7 @@ fn spelled(value: &Value) -> Option<String> {
 }
 
 fn has_sign(text: &str) -> bool {
-    text.contains([SCHEME, HOST, HOSTNAME])
+    text.contains([SCHEME, HOSTNAME, PORT, REST])
 }
 
 /// The value that is spelled in that way.
@@ -60,9 +63,10 @@ fn read(text: &str) -> Value {
     while let Some(first) = rest.chars().next() {
         let piece = match first {
             SCHEME if rest.starts_with(&origin) => Piece::Site(SitePart::Origin),
-            SCHEME => Piece::Hole,
-            HOST => Piece::Site(SitePart::Host),
+            SCHEME | PORT => Piece::Hole,
+            HOSTNAME if rest[first.len_utf8()..].starts_with(PORT) => Piece::Site(SitePart::Host),
             HOSTNAME => Piece::Site(SitePart::Hostname),
+            REST => Piece::Site(SitePart::Rest),
             other => {
                 known.push(other);
                 rest = &rest[other.len_utf8()..];
@@ -113,6 +117,13 @@ impl Machine<'_> {
         read(&format!("{}{path}", SitePart::Origin.spelled()))
     }
 
+    /// The same with a query and a fragment that are not known.
+    pub(super) fn address_begun_with(path: &str) -> Value {
+        let rest = Piece::Site(SitePart::Rest);
+        let pieces = [Piece::Site(SitePart::Origin), Piece::Known(Arc::from(path)), rest];
+        Value::Pieced(Arc::from(pieces), Doubt::Visit)
+    }
+
     /// What `new URL` makes of an address on the site, and a base; none for others.
     pub(super) fn joined_on_site(arguments: &Arguments) -> Option<Url> {
         let origin = SitePart::Origin.spelled();
@@ -127,7 +138,7 @@ impl Machine<'_> {
             [address, base] => Url::parse(&whole(base)).ok()?.join(&whole(address)).ok()?,
             _ => return None,
         };
-        (joined.host() == host.host() && !has_sign(joined.as_str())).then_some(joined)
+        (joined.host() == host.host() && !has_sign(&texts.concat().replace(&origin, ""))).then_some(joined)
     }
 
     /// Whether two texts of which parts of the site's address are known are the same; none where that is not known.
@@ -138,6 +149,18 @@ impl Machine<'_> {
         }
         if left == right {
             return Some(true);
+        }
+        // What may stand behind the one is part of the other.
+        if let Some((known, _)) = left.split_once(REST).or_else(|| right.split_once(REST)) {
+            let other = if left.contains(REST) { &right } else { &left };
+            let is_other = match (known.starts_with(SCHEME), has_sign(other)) {
+                (true, true) => {
+                    other.starts_with(SCHEME) && !other.contains(REST) && !other.starts_with(known)
+                }
+                (true, false) => !other.starts_with("http"),
+                (false, _) => !has_sign(known) && !has_sign(other) && !other.starts_with(known),
+            };
+            return is_other.then_some(false);
         }
         let (whole, other) = if left.starts_with(SCHEME) { (&left, &right) } else { (&right, &left) };
         let is_whole = |text: &str| text.starts_with(&SitePart::Origin.spelled());
@@ -159,7 +182,19 @@ impl Machine<'_> {
         if !has_sign(&own) && !given.as_ref().is_some_and(|given| given.as_deref().is_some_and(has_sign)) {
             return None;
         }
-        let behind = own.rfind([HOST, HOSTNAME]).map_or("", |at| &own[at + HOST.len_utf8()..]);
+        if own.contains(REST) {
+            return match (name, given) {
+                ("includes", Some(Some(given))) if own.contains(&given) => Some(Value::Boolean(true)),
+                ("startsWith", Some(Some(given))) if own.starts_with(&given) => Some(Value::Boolean(true)),
+                ("replace", Some(Some(given))) if own.starts_with(&given) && !given.is_empty() => {
+                    let Some(Value::Text(by)) = arguments.values.get(1) else { return None };
+                    (!by.contains('$')).then(|| read(&own.replacen(&given, by, 1)))
+                }
+                ("toString" | "valueOf", None) => Some(this.clone()),
+                _ => None,
+            };
+        }
+        let behind = own.rfind([HOSTNAME, PORT]).map_or("", |at| &own[at + PORT.len_utf8()..]);
         let is_lost = |given: &str| has_sign(&own) && !has_sign(given) && may_be_over_host(given, behind);
         match (name, given) {
             ("trim" | "toString" | "valueOf", None) => Some(read(&own)),
@@ -235,5 +270,15 @@ mod tests {
         assert_eq!(Machine::same_addresses(&here, &Machine::address_on_site("/fares/")), Some(false));
         assert_eq!(Machine::same_addresses(&here, &Value::text("/fares/#day")), Some(false));
         assert_eq!(Machine::same_addresses(&here, &Value::text("https://a.example/fares/#day")), None);
+        let begun = Machine::address_begun_with("/fares/");
+        for (other, expected) in [
+            (Machine::address_begun_with("/fares/"), Some(true)),
+            (Machine::address_on_site("/fares/"), None),
+            (here, None),
+            (Machine::address_on_site("/piers/"), Some(false)),
+            (Value::text("/fares/"), Some(false)),
+        ] {
+            assert_eq!(Machine::same_addresses(&begun, &other), expected, "{other:?}");
+        }
     }
 }

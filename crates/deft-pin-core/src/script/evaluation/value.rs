@@ -56,6 +56,8 @@ pub(super) enum SitePart {
     Host,
     Hostname,
     Origin,
+    /// The query and the fragment of the page's own address.
+    Rest,
 }
 
 impl SitePart {
