@@ -183,7 +183,7 @@ impl Machine<'_> {
             ("getTime" | "valueOf" | "UTC" | "parse", Moment::At(time) | Moment::Local(time)) => {
                 Value::Number(time)
             }
-            ("getTime" | "valueOf" | "parse", Moment::Now) => Value::Unknown(Doubt::Now),
+            ("getTime" | "valueOf" | "parse", Moment::Now) => Value::Some("Number", Doubt::Now),
             ("getTime" | "valueOf" | "parse", Moment::Unknown) => Value::A_NUMBER,
             (name, Moment::At(time) | Moment::Local(time)) if name.starts_with("get") && time.is_nan() => {
                 Value::Number(f64::NAN)

@@ -82,6 +82,12 @@ impl Machine<'_> {
         is_upgraded && class.is_some_and(|class| self.is_plain_custom(class))
     }
 
+    /// Whether no script of the page says the name of a custom element but to make one: it stays an element without a class
+    /// (HTML, "custom element state").
+    pub(super) fn is_never_defined(&mut self, tag: &str) -> bool {
+        !self.text.contains("customElements") && self.world.knows_all() && !self.world.mentions(tag)
+    }
+
     /// `whenDefined`: a promise of the class that elements of a name have.
     pub(super) fn when_defined(&mut self, name: &Value) -> Value {
         let tag = self.as_text(name).ok();

@@ -386,7 +386,9 @@ impl Machine<'_> {
         if tag.contains('-')
             || self.page_node(node).is_some_and(|own| own.data().attr(&local("is")).is_some())
         {
-            let is_known = platform::member("HTMLElement", key).is_some() || self.is_of_own_class(node);
+            let is_known = platform::member("HTMLElement", key).is_some()
+                || self.is_of_own_class(node)
+                || tag.contains('-') && self.is_never_defined(&tag);
             return (!is_known).then_some(Value::OPEN);
         }
         // Their controls and choices stand in them by their places (HTML, "The form element", "The select element").

@@ -97,7 +97,13 @@ impl Machine<'_> {
                             _ => Items { known: Vec::new(), more: Some(Doubt::Open) },
                         }
                     }
-                    Kind::Element(_) | Kind::Date(_) => return Err(self.not_iterable(span)),
+                    Kind::Element(_)
+                    | Kind::Date(_)
+                    | Kind::Dataset(_)
+                    | Kind::Promise(_)
+                    | Kind::Document
+                    | Kind::Function(_)
+                    | Kind::RegExp(_) => return Err(self.not_iterable(span)),
                     _ => Items { known: Vec::new(), more: Some(Doubt::Open) },
                 }
             }

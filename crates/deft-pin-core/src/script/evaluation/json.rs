@@ -127,11 +127,12 @@ impl Machine<'_> {
             Ok(text) => text,
             Err(doubt) => return Ok(self.just_written(arguments).unwrap_or(Value::Unknown(doubt))),
         };
-        if arguments.values.len() > 1 {
-            return Ok(Value::OPEN);
-        }
         self.charge(text.len() / 16);
         match serde_json::from_str(&text) {
+            Ok(parsed) if arguments.values.len() > 1 => {
+                let parsed = self.of_json(&parsed);
+                self.revived(parsed, "", &arguments.get(1), &mut 0, span)
+            }
             Ok(parsed) => Ok(self.of_json(&parsed)),
             Err(_) if text.contains("\\u") => Ok(Value::OPEN),
             Err(error) => {
@@ -144,6 +145,44 @@ impl Machine<'_> {
                 Err(self.throws(span, kind))
             }
         }
+    }
+
+    /// What a function makes of a value that was read, and of what is in it, from the inside out (ECMA-262,
+    /// "InternalizeJSONProperty").
+    fn revived(
+        &mut self,
+        value: Value,
+        key: &str,
+        function: &Value,
+        count: &mut usize,
+        span: Span,
+    ) -> Run<Value> {
+        const MOST: usize = 200;
+        *count += 1;
+        if *count > MOST || !matches!(self.kind(function), Some(Kind::Function(_))) {
+            return Ok(Value::OPEN);
+        }
+        if let Value::Object(id) = value {
+            match self.copied_kind(id) {
+                Kind::Array(items) => {
+                    let mut made = Vec::new();
+                    for (at, item) in items.into_iter().enumerate() {
+                        made.push(self.revived(item, &at.to_string(), function, count, span)?);
+                    }
+                    self.object_mut(id).kind = Kind::Array(made);
+                }
+                _ => {
+                    let members: Vec<(Arc<str>, Value)> =
+                        self.object(id).members.iter().map(|(key, own)| (Arc::clone(key), own.clone())).collect();
+                    for (key, own) in members {
+                        let made = self.revived(own, &key, function, count, span)?;
+                        self.object_mut(id).members.insert(key, made);
+                    }
+                }
+            }
+        }
+        let given = Arguments::of(vec![Value::text(key), value]);
+        self.call(function, Value::OPEN, given, span)
     }
 
     /// A value written as JSON (ECMA-262, "SerializeJSONProperty"); none where it is not known, or has a way of its own.

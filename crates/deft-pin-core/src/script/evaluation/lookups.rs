@@ -420,11 +420,17 @@ pub(super) fn matches_any(
 /// Whether selectors ask for elements that hold code: what a plan puts into a page is there too.
 fn asks_for_code(text: &str, selectors: &SelectorList) -> bool {
     // A link to something else than a sheet is no code.
-    if text.contains("rel=")
+    if text.contains("[rel")
         && !text.contains("stylesheet")
         && !text.contains("script")
         && !text.contains("style")
     {
+        return false;
+    }
+    // What a plan puts in has neither an ID nor a class.
+    let has_name = |text: &str| text.starts_with(['#', '.']);
+    let mut asked = ["script", "style", "link"].iter().flat_map(|tag| text.split(tag).skip(1)).peekable();
+    if asked.peek().is_some() && asked.all(has_name) {
         return false;
     }
     // Data in a script is no code.

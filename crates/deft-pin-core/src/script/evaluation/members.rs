@@ -327,6 +327,7 @@ impl Machine<'_> {
                 let (elements, absence) = (elements.clone(), *absence);
                 Some(self.query_member(elements, absence, key))
             }
+            Kind::Native(..) if &**key == "length" => Some(Value::A_NUMBER),
             Kind::Function(_) if &**key == "name" => Some(Value::Some("String", Doubt::Page)),
             Kind::Function(_) if &**key == "prototype" => {
                 let prototype = self.make(Kind::Plain);

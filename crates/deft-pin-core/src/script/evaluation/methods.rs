@@ -220,6 +220,15 @@ impl Machine<'_> {
                 }
                 return Ok(Value::Some("String", Doubt::Bare));
             }
+            "select" if of == "PluralRules" && self.is_english(&this) && self.as_number(&arguments.get(0)).is_ok() => {
+                let is_one = self.as_number(&arguments.get(0)) == Ok(1.0);
+                return Ok(Value::text(if is_one { "one" } else { "other" }));
+            }
+            "measure" if of == "Performance" => {
+                if let Some(stop) = self.refused_measure(&arguments, span) {
+                    return Err(stop);
+                }
+            }
             "format" | "select" if matches!(of, "NumberFormat" | "PluralRules") => {
                 return Ok(Value::Some("String", Doubt::Bare));
             }

@@ -207,8 +207,16 @@ impl Machine<'_> {
                     Some(stop) => return Err(stop),
                     None => Value::OPEN,
                 },
+                (_, own) if own.primitive().is_some() => {
+                    let given = self.written(span);
+                    return Err(self.refused("in", given, "an object behind it", None, span));
+                }
                 _ => Value::OPEN,
             },
+            Op::Instanceof if self.is_no_class(right) => {
+                let given = self.written(span);
+                return Err(self.refused("instanceof", given, "a class or a function behind it", None, span));
+            }
             Op::Instanceof => truth(self.is_instance(left, right)),
         })
     }
@@ -288,6 +296,13 @@ impl Machine<'_> {
 
     pub(super) fn mixes(&mut self, what: &str, span: Span) -> Stop {
         self.throws(span, RunFaultKind::Mixed { what: what.to_owned() })
+    }
+
+    /// Whether a value is none that can be called, for certain.
+    fn is_no_class(&self, value: &Value) -> bool {
+        value.primitive().is_some()
+            || value.is_nothing() == Ok(true)
+            || matches!(self.kind(value), Some(Kind::Array(_) | Kind::Element(_) | Kind::List(..)))
     }
 
     fn is_instance(&self, left: &Value, right: &Value) -> Result<bool, Doubt> {

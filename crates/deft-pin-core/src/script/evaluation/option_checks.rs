@@ -7,6 +7,7 @@ use regex::Regex;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop};
+use super::platform;
 use super::value::{Doubt, Kind, Value};
 use crate::source::Span;
 
@@ -23,6 +24,9 @@ static MARGIN: LazyLock<Option<Regex>> = LazyLock::new(|| {
 fn fits(grammar: &LazyLock<Option<Regex>>, text: &str) -> bool {
     grammar.as_ref().is_none_or(|grammar| grammar.is_match(text))
 }
+
+/// The member of what makes plurals as English does.
+const ENGLISH: &str = "#english";
 
 impl Machine<'_> {
     /// What is thrown where a method is given what it does not take.
@@ -185,6 +189,9 @@ impl Machine<'_> {
         {
             return Err(stop);
         }
+        if let Some(stop) = self.refused_language(&format!("new Intl.{name}"), &arguments.get(0), span) {
+            return Err(stop);
+        }
         if let Some(stop) = self.refused_words(name, &arguments.get(1), span) {
             return Err(stop);
         }
@@ -201,7 +208,35 @@ impl Machine<'_> {
             let format = self.made(Kind::Native(of, Arc::from(method)));
             self.object_mut(made).members.insert(Arc::from(method), format);
         }
+        // In English there is one, and there are others (Unicode CLDR, "Language Plural Rules").
+        let is_english = matches!(arguments.get(0), Value::Text(language) if language.starts_with("en"));
+        if name == "PluralRules" && is_english && matches!(arguments.get(1), Value::Undefined(_)) {
+            self.object_mut(made).members.insert(Arc::from(ENGLISH), Value::NULL);
+        }
         Ok(Value::Object(made))
+    }
+
+    /// Whether a rule of plurals is that of English.
+    pub(super) fn is_english(&self, rules: &Value) -> bool {
+        matches!(rules, Value::Object(id) if self.object(*id).members.contains_key(ENGLISH))
+    }
+
+    /// What `performance.measure` refuses: marks that nobody sets (User Timing, "convert a mark to a timestamp").
+    pub(super) fn refused_measure(&mut self, arguments: &Arguments, span: Span) -> Option<Stop> {
+        let mut marks = self.text.split(".mark(").skip(1);
+        if !marks.all(|given| given.starts_with(['"', '\''])) {
+            return None;
+        }
+        for value in arguments.values.iter().skip(1).take(2) {
+            let Value::Text(mark) = value else { continue };
+            let quoted = ['"', '\'', '`'].map(|quote| format!("{quote}{mark}{quote}"));
+            let count: usize = quoted.iter().map(|text| self.text.matches(text.as_str()).count()).sum();
+            let is_timing = platform::member("PerformanceTiming", mark).is_some();
+            if count == 1 && !is_timing && !self.world.mentions(mark) {
+                return Some(self.refused("measure", &**mark, "the name of a mark that is set before", None, span));
+            }
+        }
+        None
     }
 
     /// What formats of numbers and dates refuse (ECMA-402, "SetNumberFormatUnitOptions", "ToDateTimeFormattable").

@@ -55,6 +55,9 @@ impl Machine<'_> {
         if takes_number && number.is_some_and(|number| !number.is_finite()) {
             return Err(self.refused(&member, given(), "a number", None, span));
         }
+        if key == "valueAsDate" && extends("HTMLInputElement") && value.primitive().is_some() {
+            return Err(self.refused(&member, given(), "a `Date`, or `null`", None, span));
+        }
         if takes_number && key == "volume" && number.is_some_and(|number| !(0.0..=1.0).contains(&number)) {
             return Err(self.refused(&member, given(), "a number from 0 to 1", None, span));
         }
