@@ -154,7 +154,7 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
                     format!("`{selector}` finds nothing on the page, so `{to}` has nothing to work on")
                 }
                 HandedOver::Name => format!(
-                    "no element has the ID `{}`, so `{to}` has nothing to work on, if that is what it is given",
+                    "`{to}` is given `{}`, and no element has such an ID",
                     selector.trim_start_matches('#')
                 ),
             },

@@ -3,8 +3,8 @@
 use crate::code::{Address, BoardAddress, Location, Origin, resolve, resolve_beside};
 use crate::markup::{Assume, Document, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_selectors};
 use crate::script::{
-    AskedFile, Certainty, Execution, GlobalState, GlobalUse, HandedOver, LookUp, Root, RunFault, RunFaultKind,
-    ScriptFacts, When, World, Writing,
+    AskedFile, Certainty, Execution, GlobalState, GlobalUse, HandedOver, LookUp, Root, RunFault,
+    RunFaultKind, ScriptFacts, When, World, Writing,
 };
 use crate::site::{PageStep, base_url, import_map};
 use crate::source::{Day, FilePath, Span, files_in, nearest};
@@ -102,9 +102,7 @@ impl Looker<'_> {
                 let is_told = match (how, &near) {
                     (HandedOver::Nothing | HandedOver::Early, _) => true,
                     (HandedOver::Selector, near) => near.is_some(),
-                    (HandedOver::Name, near) => {
-                        near.as_ref().is_some_and(|near| is_slip(&selector, near))
-                    }
+                    (HandedOver::Name, near) => near.as_ref().is_some_and(|near| is_slip(&selector, near)),
                 };
                 if !is_told {
                     return None;

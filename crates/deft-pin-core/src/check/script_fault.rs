@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use super::code::{Code, Severity};
-use crate::script::{Certainty, RunFaultKind, When};
+use crate::script::{Certainty, HandedOver, RunFaultKind, When};
 use crate::site::ImportFlawKind;
 use crate::source::Span;
 
@@ -244,8 +244,12 @@ impl<S> FaultKind<S> {
 /// What kind of finding something is that goes wrong where a script runs.
 fn code_of(kind: &RunFaultKind) -> Code {
     match kind {
-        RunFaultKind::NoElement { .. } => Code::LostLookup,
-        RunFaultKind::EarlyElement { .. } => Code::EarlyLookup,
+        RunFaultKind::NoElement { .. } | RunFaultKind::HandedOver { how: HandedOver::Nothing, .. } => {
+            Code::LostLookup
+        }
+        RunFaultKind::EarlyElement { .. } | RunFaultKind::HandedOver { how: HandedOver::Early, .. } => {
+            Code::EarlyLookup
+        }
         RunFaultKind::NoGlobal { .. } => Code::MissingLibrary,
         // A plugin that nothing brings.
         RunFaultKind::NoMember { of, .. } if of == "jQuery" => Code::MissingLibrary,

@@ -28,7 +28,8 @@ enum Place {
 }
 
 /// It listens to what fails.
-const LISTENS: &str = "errors = []; addEventListener('error', event => { if (event.message) errors.push(event.message) });
+const LISTENS: &str =
+    "errors = []; addEventListener('error', event => { if (event.message) errors.push(event.message) });
 addEventListener('unhandledrejection', event => errors.push('rejected ' + event.reason))";
 
 fn beginnings() -> Vec<Beginning> {

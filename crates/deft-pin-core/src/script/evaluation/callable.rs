@@ -93,7 +93,9 @@ impl Machine<'_> {
     /// What the answers of jQuery's requests have no more since version 3: `$.getJSON(…).success(…)`.
     fn gone_from_requests(&mut self, at: ExpressionId) -> Option<RunFaultKind> {
         const REQUESTS: &[&str] = &["ajax", "get", "getJSON", "getScript", "post"];
-        let Expression::Member { object, key: Key::Name(name), .. } = self.program.expression(at) else { return None };
+        let Expression::Member { object, key: Key::Name(name), .. } = self.program.expression(at) else {
+            return None;
+        };
         let write = match &**name {
             "success" => ".done(…)",
             "error" => ".fail(…)",
@@ -101,12 +103,14 @@ impl Machine<'_> {
             _ => return None,
         };
         let Expression::Call { callee, .. } = self.program.expression(*object) else { return None };
-        let Expression::Member { object: of, key: Key::Name(request), .. } = self.program.expression(*callee) else {
+        let Expression::Member { object: of, key: Key::Name(request), .. } = self.program.expression(*callee)
+        else {
             return None;
         };
         let Expression::Global(of) = self.program.expression(*of) else { return None };
         let is_request = matches!(&**of, "$" | "jQuery") && REQUESTS.contains(&&**request);
-        let is_gone = is_request && self.world.global(of, self.is_later) == GlobalState::Query && self.is_new_query();
+        let is_gone =
+            is_request && self.world.global(of, self.is_later) == GlobalState::Query && self.is_new_query();
         is_gone.then(|| RunFaultKind::RefusedArgument {
             method: name.to_string(),
             given: self.written(self.program.span(at)),

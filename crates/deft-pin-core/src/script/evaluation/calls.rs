@@ -107,8 +107,8 @@ impl Machine<'_> {
             }
         }
         const CALLERS: &[&str] = &[
-            "addListener", "always", "done", "finally", "init", "listen", "load", "on", "once", "ready", "start",
-            "subscribe", "success", "then", "whenReady",
+            "addListener", "always", "done", "finally", "init", "listen", "load", "on", "once", "ready",
+            "start", "subscribe", "success", "then", "whenReady",
         ];
         // A list that comes from elsewhere has something in it, on ordinary visits.
         const GOING_OVER: &[&str] = &["forEach", "map"];

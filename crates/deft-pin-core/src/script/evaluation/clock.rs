@@ -192,7 +192,9 @@ impl Machine<'_> {
                 Some(part) => Value::Number(part),
                 None => Value::A_NUMBER,
             },
-            (name, moment) if name.starts_with("toLocale") && self.named_part(moment, arguments).is_some() => {
+            (name, moment)
+                if name.starts_with("toLocale") && self.named_part(moment, arguments).is_some() =>
+            {
                 self.named_part(moment, arguments).map_or(Value::A_TEXT, Value::text)
             }
             (name, moment) if name.starts_with("to") => match moment {

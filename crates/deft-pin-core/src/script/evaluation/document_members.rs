@@ -5,8 +5,9 @@ use super::machine::WINDOW;
 use std::sync::Arc;
 
 use super::machine::{Machine, Run, Turn};
+use super::piece::SitePart;
 use super::platform::{self};
-use super::value::{Absence, Certainty, Doubt, Kind, SitePart, Value};
+use super::value::{Absence, Certainty, Doubt, Kind, Value};
 use crate::markup::NodeId;
 use crate::source::Span;
 
@@ -34,9 +35,9 @@ impl Machine<'_> {
     fn nothing_has_focus(&mut self) -> bool {
         self.once("#focus", |this| {
             const GIVING: &[&str] = &["focus", "select", "showModal", "click", "showPopover"];
-            let is_given = |word: &&str| this.text.contains(*word) || this.world.acts_with(word);
+            let is_given = |word: &str| this.text.contains(word) || this.world.acts_with(word);
             let mut elements = this.world.document().elements();
-            !GIVING.iter().any(|word| is_given(&word))
+            !GIVING.iter().any(|word| is_given(word))
                 && this.world.knows_all()
                 && elements.all(|element| element.data().attr(&local("autofocus")).is_none())
         })

@@ -350,7 +350,9 @@ impl Machine<'_> {
             let value = self.attribute_at_present(node, &name).unwrap_or(Value::A_TEXT);
             let made = self.make(Kind::Instance("Attr"));
             let members = &mut self.object_mut(made).members;
-            for (key, value) in [("name", Value::text(&name)), ("nodeName", Value::text(&name)), ("value", value)] {
+            for (key, value) in
+                [("name", Value::text(&name)), ("nodeName", Value::text(&name)), ("value", value)]
+            {
                 members.insert(Arc::from(key), value);
             }
             known.push(Value::Object(made));

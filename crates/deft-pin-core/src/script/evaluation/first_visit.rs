@@ -8,7 +8,8 @@ use url::form_urlencoded;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::Machine;
-use super::value::{Absence, Certainty, Kind, ObjectId, SitePart, Value};
+use super::piece::SitePart;
+use super::value::{Absence, Certainty, Kind, ObjectId, Value};
 
 /// Where what was looked for in a query is kept.
 const QUERY: &str = "#query";
@@ -37,8 +38,9 @@ impl Machine<'_> {
     /// The address of the page, as an ordinary visit has it.
     pub(super) fn here(&mut self) -> Value {
         const CHANGING: &[&str] = &["pushState", "replaceState", "location.hash", "navigation"];
-        let is_kept =
-            self.once("#here", |this| !CHANGING.iter().any(|word| this.text.contains(word)) && this.world.knows_all());
+        let is_kept = self.once("#here", |this| {
+            !CHANGING.iter().any(|word| this.text.contains(word)) && this.world.knows_all()
+        });
         match self.world.path().map(str::to_owned) {
             Some(path) if is_kept => match self.is_first() {
                 true => Self::address_on_site(&path),
@@ -280,7 +282,11 @@ impl Machine<'_> {
     /// The same for an address on the site, of which the host is not known.
     fn keep_address_on_site(&mut self, made: ObjectId, address: &url::Url) {
         let marked = |mark: char, part: Option<&str>| {
-            Value::text(&part.filter(|part| !part.is_empty()).map_or_else(String::new, |part| format!("{mark}{part}")))
+            Value::text(
+                &part
+                    .filter(|part| !part.is_empty())
+                    .map_or_else(String::new, |part| format!("{mark}{part}")),
+            )
         };
         let query = address.query().unwrap_or_default();
         let known = [

@@ -172,8 +172,12 @@ impl Machine<'_> {
                     self.object_mut(id).kind = Kind::Array(made);
                 }
                 _ => {
-                    let members: Vec<(Arc<str>, Value)> =
-                        self.object(id).members.iter().map(|(key, own)| (Arc::clone(key), own.clone())).collect();
+                    let members: Vec<(Arc<str>, Value)> = self
+                        .object(id)
+                        .members
+                        .iter()
+                        .map(|(key, own)| (Arc::clone(key), own.clone()))
+                        .collect();
                     for (key, own) in members {
                         let made = self.revived(own, &key, function, count, span)?;
                         self.object_mut(id).members.insert(key, made);

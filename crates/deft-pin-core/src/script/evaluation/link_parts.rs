@@ -1,7 +1,8 @@
 //! The parts of the address that a link goes to (HTML, "HTMLHyperlinkElementUtils"; URL, "API").
 
 use super::machine::Machine;
-use super::value::{Node, SitePart, Value};
+use super::piece::SitePart;
+use super::value::{Node, Value};
 use crate::code::site_host;
 
 impl Machine<'_> {

@@ -7,9 +7,9 @@ use super::fault::RunFaultKind;
 use super::iterators::{ASYNC_ITERATOR, ITERATOR};
 use super::machine::{Machine, Run, Turn};
 use super::platform::{self, Interface};
+use super::query::is_method_of_sets;
 use super::query_has::{SETS, is_of_elements};
 use super::symbols::is_symbol;
-use super::query::is_method_of_sets;
 use super::value::{Absence, Doubt, EXACT, HANDED, Kind, Node, ObjectId, Value};
 use crate::script::program::{Expression, ExpressionId, Key};
 use crate::source::Span;
@@ -417,7 +417,9 @@ impl Machine<'_> {
     /// Whether another script may have given this node a member of its own: it was handed a node and says the name, or
     /// sets a member of that name.
     fn may_be_given(&self, id: ObjectId, of: Interface, key: &str) -> bool {
-        if !matches!(self.object(id).kind, Kind::Element(_) | Kind::Document) || platform::member(of, key).is_some() {
+        if !matches!(self.object(id).kind, Kind::Element(_) | Kind::Document)
+            || platform::member(of, key).is_some()
+        {
             return false;
         }
         let is_handed = self.object(id).members.contains_key(HANDED) && self.world.mentions(key);

@@ -220,7 +220,11 @@ impl Machine<'_> {
                 }
                 return Ok(Value::Some("String", Doubt::Bare));
             }
-            "select" if of == "PluralRules" && self.is_english(&this) && self.as_number(&arguments.get(0)).is_ok() => {
+            "select"
+                if of == "PluralRules"
+                    && self.is_english(&this)
+                    && self.as_number(&arguments.get(0)).is_ok() =>
+            {
                 let is_one = self.as_number(&arguments.get(0)) == Ok(1.0);
                 return Ok(Value::text(if is_one { "one" } else { "other" }));
             }

@@ -28,6 +28,7 @@ mod expressions;
 mod fault;
 mod first_visit;
 mod form_data;
+mod formats;
 mod gatherings;
 mod handed;
 mod iterators;

@@ -2,12 +2,32 @@
 
 use std::sync::Arc;
 
-use super::value::SitePart;
-
 /// What stands for a part that is not known.
 pub(super) const OPEN: char = '\u{e000}';
 /// As many texts one of which it is are told apart.
 const MOST_SHAPES: usize = 6;
+
+/// A part of an address that all pages of the site share, whatever it comes to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum SitePart {
+    Host,
+    Hostname,
+    Origin,
+    /// The query and the fragment of the page's own address.
+    Rest,
+}
+
+impl SitePart {
+    /// The part that a member of an address or of a link has.
+    pub(super) fn of(key: &str) -> Option<Self> {
+        Some(match key {
+            "host" => SitePart::Host,
+            "hostname" => SitePart::Hostname,
+            "origin" => SitePart::Origin,
+            _ => return None,
+        })
+    }
+}
 
 /// A piece of a text.
 #[derive(Clone, Debug, PartialEq, Eq)]

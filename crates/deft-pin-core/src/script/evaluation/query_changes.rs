@@ -251,7 +251,9 @@ impl Machine<'_> {
     ) -> Run<()> {
         let (function, has_before) = match name {
             "attr" | "prop" | "css" => (arguments.get(1), true),
-            "addClass" | "removeClass" | "toggleClass" | "val" | "width" | "height" => (arguments.get(0), true),
+            "addClass" | "removeClass" | "toggleClass" | "val" | "width" | "height" => {
+                (arguments.get(0), true)
+            }
             "append" | "prepend" => (arguments.get(0), true),
             "before" | "after" | "replaceWith" | "wrap" | "wrapInner" => (arguments.get(0), false),
             _ => return Ok(()),
@@ -272,7 +274,11 @@ impl Machine<'_> {
                 ("addClass" | "removeClass" | "toggleClass" | "append" | "prepend", _) => Value::A_TEXT,
                 _ => Value::OPEN,
             };
-            let given = if has_before { vec![Value::Number(at as f64), before] } else { vec![Value::Number(at as f64)] };
+            let given = if has_before {
+                vec![Value::Number(at as f64), before]
+            } else {
+                vec![Value::Number(at as f64)]
+            };
             self.call(&function, element.clone(), Arguments::of(given), span)?;
         }
         Ok(())

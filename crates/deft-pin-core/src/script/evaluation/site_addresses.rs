@@ -6,8 +6,8 @@ use url::Url;
 
 use super::arguments::Arguments;
 use super::machine::Machine;
-use super::piece::Piece;
-use super::value::{Doubt, SitePart, Value};
+use super::piece::{Piece, SitePart};
+use super::value::{Doubt, Value};
 use crate::code::site_host;
 
 /// What stands for `http:` or `https:`, for the name of the host, and for what follows that: its port, if any.
@@ -174,7 +174,8 @@ impl Machine<'_> {
 
     /// What a method of a text gives of an address of the site; none where that is not known.
     pub(super) fn of_address(&mut self, name: &str, this: &Value, arguments: &Arguments) -> Option<Value> {
-        if matches!(this, Value::Text(_)) && arguments.values.first().is_none_or(|own| own.doubt().is_none()) {
+        if matches!(this, Value::Text(_)) && arguments.values.first().is_none_or(|own| own.doubt().is_none())
+        {
             return None;
         }
         let own = spelled(this)?;
@@ -209,18 +210,19 @@ impl Machine<'_> {
                 (!is_lost(&given)).then_some(Value::Number(-1.0))
             }
             ("startsWith", Some(Some(given))) if arguments.values.len() == 1 => {
-                let is_decided = own.starts_with(&given) || !own.starts_with(SCHEME) || !given.starts_with('h');
+                let is_decided =
+                    own.starts_with(&given) || !own.starts_with(SCHEME) || !given.starts_with('h');
                 match is_decided && (has_sign(&given) || own.starts_with(SCHEME)) {
                     true => Some(Value::Boolean(own.starts_with(&given))),
                     false => ("http".starts_with(given.as_str())).then_some(Value::Boolean(true)),
                 }
             }
-            ("endsWith", Some(Some(given))) if arguments.values.len() == 1 && !behind.is_empty() => {
-                match own.ends_with(&given) {
-                    true => Some(Value::Boolean(true)),
-                    false => (given.len() <= behind.len() || !is_lost(&given)).then_some(Value::Boolean(false)),
-                }
-            }
+            ("endsWith", Some(Some(given))) if arguments.values.len() == 1 && !behind.is_empty() => match own
+                .ends_with(&given)
+            {
+                true => Some(Value::Boolean(true)),
+                false => (given.len() <= behind.len() || !is_lost(&given)).then_some(Value::Boolean(false)),
+            },
             ("split", Some(Some(given))) if matches!(given.as_str(), "/" | "#" | "?" | "&" | "=") => {
                 let parts: Vec<Value> = own.split(given.as_str()).map(read).collect();
                 (arguments.values.len() == 1).then(|| self.array(parts, false))

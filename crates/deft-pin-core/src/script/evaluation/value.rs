@@ -5,7 +5,7 @@ use std::sync::Arc;
 use indexmap::IndexMap;
 use rustc_hash::{FxBuildHasher, FxHashMap};
 
-use super::piece::{Piece, may_be_markup};
+use super::piece::{Piece, SitePart, may_be_markup};
 use super::platform::Interface;
 use crate::markup::NodeId;
 use crate::script::program::{ClassId, FunctionId};
@@ -50,27 +50,7 @@ pub(super) enum Doubt {
     Open,
 }
 
-/// A part of an address that all pages of the site share, whatever it comes to.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub(super) enum SitePart {
-    Host,
-    Hostname,
-    Origin,
-    /// The query and the fragment of the page's own address.
-    Rest,
-}
-
 impl SitePart {
-    /// The part that a member of an address or of a link has.
-    pub(super) fn of(key: &str) -> Option<Self> {
-        Some(match key {
-            "host" => SitePart::Host,
-            "hostname" => SitePart::Hostname,
-            "origin" => SitePart::Origin,
-            _ => return None,
-        })
-    }
-
     /// What it comes to: a text.
     pub(super) fn value(self) -> Value {
         Value::Some("String", Doubt::Site(self))
