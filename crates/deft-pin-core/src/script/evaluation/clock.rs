@@ -193,9 +193,10 @@ impl Machine<'_> {
                 None => Value::A_NUMBER,
             },
             (name, moment)
-                if name.starts_with("toLocale") && self.named_part(moment, arguments).is_some() =>
+                if name.starts_with("toLocale")
+                    && let Some(part) = self.named_part(moment, arguments) =>
             {
-                self.named_part(moment, arguments).map_or(Value::A_TEXT, Value::text)
+                Value::text(part)
             }
             (name, moment) if name.starts_with("to") => match moment {
                 Moment::Now => Value::Some("String", Doubt::Now),

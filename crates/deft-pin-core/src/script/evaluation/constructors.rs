@@ -171,7 +171,10 @@ impl Machine<'_> {
             }
             _ if let Some(event) = self.new_event(of, &arguments) => event,
             _ => {
-                self.hand_over_all(&arguments)?;
+                // An error keeps what it is given, and does nothing with it.
+                if !platform::extends(of, "Error") {
+                    self.hand_over_all(&arguments)?;
+                }
                 let made = self.make(Kind::Instance(of));
                 // Events carry what was put into them.
                 let is_open = platform::extends(of, "Event");
@@ -208,6 +211,9 @@ impl Machine<'_> {
         {
             let absence = self.absent(Absence::Place { name: "cause".to_owned() });
             self.object_mut(made).members.insert(Arc::from("cause"), Value::Undefined(Some(absence)));
+        }
+        if let Some(cause) = self.option(&arguments.get(1), "cause") {
+            self.object_mut(made).members.insert(Arc::from("cause"), cause);
         }
         let object = self.object_mut(made);
         let is_error = matches!(object.kind, Kind::Instance(of) if platform::extends(of, "Error"));

@@ -8,7 +8,7 @@ use rustc_hash::FxHashSet;
 use super::arguments::Arguments;
 use super::machine::{Machine, Run, Task, Turn};
 use super::presence::Watch;
-use super::value::{Certainty, EXACT, Kind, ObjectId, Value};
+use super::value::{Absence, Certainty, EXACT, Kind, ObjectId, Value};
 use crate::markup::NodeId;
 use crate::source::Span;
 
@@ -118,6 +118,11 @@ impl Machine<'_> {
             self.list("NodeList", items, None)
         };
         let (added, removed) = (listed(added), listed(removed));
+        // It is kept where an observer asks for that alone.
+        let before = match self.text.contains("OldValue") {
+            true => Value::OPEN,
+            false => Value::Null(Some(self.absent(Absence::Place { name: "oldValue".to_owned() }))),
+        };
         let target = self.present_value(target);
         for (name, value) in [
             (EXACT, Value::NULL),
@@ -126,7 +131,7 @@ impl Machine<'_> {
             ("addedNodes", added),
             ("removedNodes", removed),
             ("attributeName", attribute),
-            ("oldValue", Value::OPEN),
+            ("oldValue", before),
         ] {
             self.object_mut(made).members.insert(Arc::from(name), value);
         }

@@ -176,7 +176,10 @@ pub(super) fn is_extended(of: Interface) -> bool {
 
 /// Whether an interface that extends one has a member of that name.
 pub(super) fn is_member_below(of: Interface, name: &str) -> bool {
-    ROWS.keys().any(|own| *own != of && extends(own, of) && member(own, name).is_some())
+    let is_it = |entry: &str| entry.strip_prefix(name).is_some_and(|rest| rest.starts_with(['(', '=', '-']));
+    ROWS.iter().any(|(own, row)| {
+        row.members.contains(name) && row.members.split(' ').any(is_it) && *own != of && extends(own, of)
+    })
 }
 
 /// The names of the members of an interface and of those that it extends.

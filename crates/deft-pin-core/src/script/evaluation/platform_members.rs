@@ -31,10 +31,10 @@ impl Machine<'_> {
             return given;
         }
         let found = platform::member(of, key).or_else(|| platform::member("Object", key));
-        let is_set = is_instance
+        let is_set = found.is_none()
+            && is_instance
             && platform::is_extended(of)
-            && (platform::is_member_of_any(key) && platform::is_member_below(of, key)
-                || self.is_set_here(key));
+            && (platform::is_member_below(of, key) || self.is_set_here(key));
         let is_vague = platform::extends(of, "Error") && OF_ERRORS.contains(&&**key)
             || is_instance && (is_set || HAVE_NAMED_MEMBERS.contains(&of) || key.parse::<u32>().is_ok());
         match found {

@@ -143,6 +143,11 @@ impl Machine<'_> {
 
     /// Whether two texts of which parts of the site's address are known are the same; none where that is not known.
     pub(super) fn same_addresses(left: &Value, right: &Value) -> Option<bool> {
+        let may_have_sign =
+            |value: &Value| matches!(value, Value::Pieced(..) | Value::Some(_, Doubt::Site(_)));
+        if !may_have_sign(left) && !may_have_sign(right) {
+            return None;
+        }
         let (left, right) = (spelled(left)?, spelled(right)?);
         if !has_sign(&left) && !has_sign(&right) {
             return None;
