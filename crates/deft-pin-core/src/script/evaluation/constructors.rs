@@ -51,6 +51,7 @@ impl Machine<'_> {
             }
             "Date" => Value::Some("String", Doubt::Now),
             "Symbol" => self.new_symbol(&first),
+            "BigInt" if let Some(stop) = self.refused_bigint(&first, span) => return Err(stop),
             "BigInt" if first.primitive().is_some() => Value::Some("BigInt", Doubt::Page),
             _ if !MAY_BE_CALLED.contains(&of) => {
                 let what = format!("{of}` without `new");
@@ -70,7 +71,8 @@ impl Machine<'_> {
         arguments: Arguments,
         span: Span,
     ) -> Run<Value> {
-        if let Some(stop) = self.refused_call(of, "new", &arguments, span) {
+        let stop = self.refused_call(of, "new", &arguments, span);
+        if let Some(stop) = stop.or_else(|| self.refused_value(of, "new", &arguments, span)) {
             return Err(stop);
         }
         Ok(match of {

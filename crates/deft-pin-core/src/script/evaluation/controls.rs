@@ -193,6 +193,13 @@ impl Machine<'_> {
         {
             return Some(value);
         }
+        // It is the attribute (HTML, "dom-button-value").
+        if let ("button", "value") = (&*tag, key) {
+            return match self.attribute_at_present(node, "value")? {
+                Value::Null(_) => Some(Value::text("")),
+                known => Some(known),
+            };
+        }
         let given = self.presence.values.get(&node).cloned();
         if given.is_none() && !self.is_untouched() {
             let is_choice = &*tag == "select" && matches!(key, "value" | "selectedIndex" | "selectedOptions");

@@ -52,17 +52,34 @@ impl Machine<'_> {
             let format = self.made(Kind::Native(of, Arc::from(method)));
             self.object_mut(made).members.insert(Arc::from(method), format);
         }
-        // In English there is one, and there are others (Unicode CLDR, "Language Plural Rules").
         let is_english = matches!(arguments.get(0), Value::Text(language) if language.starts_with("en"));
-        if name == "PluralRules" && is_english && matches!(arguments.get(1), Value::Undefined(_)) {
-            self.object_mut(made).members.insert(Arc::from(ENGLISH), Value::NULL);
+        let options = arguments.get(1);
+        let kind = match self.option(&options, "type") {
+            Some(Value::Text(kind)) => Some(kind),
+            None if matches!(options, Value::Undefined(_)) || self.is_closed(&options) => {
+                Some(Arc::from("cardinal"))
+            }
+            _ => None,
+        };
+        if let ("PluralRules", true, Some(kind)) = (name, is_english, kind) {
+            self.object_mut(made).members.insert(Arc::from(ENGLISH), Value::Text(kind));
         }
         Ok(Value::Object(made))
     }
 
-    /// Whether a rule of plurals is that of English.
-    pub(super) fn is_english(&self, rules: &Value) -> bool {
-        matches!(rules, Value::Object(id) if self.object(*id).members.contains_key(ENGLISH))
+    /// What the plurals of English call a number (Unicode CLDR, "Language Plural Rules"); none for other languages.
+    pub(super) fn plural_of(&self, rules: &Value, number: &Value) -> Option<Value> {
+        let Value::Object(id) = rules else { return None };
+        let Value::Text(kind) = self.object(*id).members.get(ENGLISH)? else { return None };
+        let number = self.as_number(number).ok()?;
+        let is_teen = (11.0..=13.0).contains(&(number % 100.0));
+        Some(Value::text(match (&**kind, number % 10.0) {
+            ("cardinal", _) if number == 1.0 => "one",
+            ("ordinal", last) if !is_teen && last == 1.0 => "one",
+            ("ordinal", last) if !is_teen && last == 2.0 => "two",
+            ("ordinal", last) if !is_teen && last == 3.0 => "few",
+            _ => "other",
+        }))
     }
 
     /// What formats of numbers and dates refuse (ECMA-402, "SetNumberFormatUnitOptions", "ToDateTimeFormattable").

@@ -220,14 +220,7 @@ impl Machine<'_> {
                 }
                 return Ok(Value::Some("String", Doubt::Bare));
             }
-            "select"
-                if of == "PluralRules"
-                    && self.is_english(&this)
-                    && self.as_number(&arguments.get(0)).is_ok() =>
-            {
-                let is_one = self.as_number(&arguments.get(0)) == Ok(1.0);
-                return Ok(Value::text(if is_one { "one" } else { "other" }));
-            }
+            "select" if let Some(plural) = self.plural_of(&this, &arguments.get(0)) => return Ok(plural),
             "measure" if of == "Performance" => {
                 if let Some(stop) = self.refused_measure(&arguments, span) {
                     return Err(stop);

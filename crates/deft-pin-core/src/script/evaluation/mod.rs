@@ -84,6 +84,7 @@ mod query_ways;
 mod query_wraps;
 mod read_only;
 mod recorded;
+mod refused_calls;
 mod refused_sets;
 mod regular_matches;
 mod repeated;

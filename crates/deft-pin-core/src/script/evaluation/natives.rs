@@ -47,6 +47,9 @@ impl Machine<'_> {
         arguments: Arguments,
         span: Span,
     ) -> Run<Value> {
+        if let Some(stop) = self.refused_value(of, name, &arguments, span) {
+            return Err(stop);
+        }
         match of {
             "Iterator" if name == "next" => {
                 self.hand_over_all(&arguments)?;

@@ -308,13 +308,20 @@ impl Machine<'_> {
                 self.changed_page()?.document.detach(option);
             }
             "add" if &*tag == "select" => {
-                let parent_of_added = id;
-                match arguments.get(1) {
-                    Value::Undefined(_) | Value::Null(_) => {
-                        self.puts(&all[..1], false, parent_of_added, None)?
+                // Before an option, or the one at that place.
+                let before = match arguments.get(1) {
+                    Value::Undefined(_) | Value::Null(_) => None,
+                    Value::Number(at) => {
+                        self.descendants_named(id, "option")?.get(at.max(0.0) as usize).copied()
                     }
-                    _ => return None,
+                    other => Some(self.present_node(self.node_of(&other)?)?),
+                };
+                if before.is_some_and(|before| {
+                    self.present_document().is_some_and(|own| own.node(before).parent() != Some(id))
+                }) {
+                    return None;
                 }
+                self.puts(&all[..1], false, id, before)?
             }
             "insertAdjacentElement" | "insertAdjacentHTML" | "insertAdjacentText" => {
                 let place = self.as_text(&first).ok()?.to_ascii_lowercase();

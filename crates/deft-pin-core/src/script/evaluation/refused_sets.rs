@@ -55,6 +55,12 @@ impl Machine<'_> {
         if takes_number && number.is_some_and(|number| !number.is_finite()) {
             return Err(self.refused(&member, given(), "a number", None, span));
         }
+        if key == "playbackRate"
+            && extends("HTMLMediaElement")
+            && number.is_some_and(|rate| rate != 0.0 && !(0.0625..=16.0).contains(&rate))
+        {
+            return Err(self.refused(&member, given(), "0, or a number from 0.0625 to 16", None, span));
+        }
         if key == "valueAsDate" && extends("HTMLInputElement") && value.primitive().is_some() {
             return Err(self.refused(&member, given(), "a `Date`, or `null`", None, span));
         }
