@@ -149,6 +149,7 @@ fn what_functions_of_a_library_are_given_is_looked_at() {
         ("Tide.draw('menu')", &[]),
         ("Tide.draw('menuu')", &["in-vain"]),
         ("Tide.draw('menus')", &[]),
+        ("Tide.draw('menu2')", &[]),
         ("Tide.draw('mine')", &[]),
         // A class that the library or the script makes.
         ("Tide.draw('.tide-boxx'); Tide.draw('.tide-box')", &[]),

@@ -131,10 +131,14 @@ impl Looker<'_> {
     }
 }
 
-/// Whether two names are one but for a single letter, and not one thing and several of them.
+/// Whether two names are one but for a single letter, and neither one thing and several of them nor one of several.
 fn is_slip(name: &str, near: &str) -> bool {
     let is_plural = |one: &str, other: &str| one.strip_suffix('s') == Some(other);
-    strsim::osa_distance(name, near) == 1 && !is_plural(name, near) && !is_plural(near, name)
+    let bare = |name: &str| name.replace(|c: char| c.is_ascii_digit(), "");
+    strsim::osa_distance(name, near) == 1
+        && !is_plural(name, near)
+        && !is_plural(near, name)
+        && bare(name) != bare(near)
 }
 
 fn read_of(name: &str, span: Span, when: When) -> GlobalUse {
