@@ -25,6 +25,11 @@ impl Refusal {
     }
 }
 
+/// How a function of the platform is written: `new` is a constructor, `!` stands before what an interface itself has.
+pub(super) fn method_name(of: Interface, name: &str) -> String {
+    if name == "new" { format!("new {of}") } else { name.trim_start_matches('!').to_owned() }
+}
+
 impl Machine<'_> {
     /// What is thrown where a function of the platform is given less than it needs, or something of another type.
     pub(super) fn refused_call(
@@ -35,8 +40,7 @@ impl Machine<'_> {
         span: Span,
     ) -> Option<Stop> {
         let needs = needs(of, name)?;
-        let method =
-            if name == "new" { format!("new {of}") } else { name.trim_start_matches('!').to_owned() };
+        let method = method_name(of, name);
         if arguments.values.len() < needs.count && !arguments.is_open {
             let (takes, given) = (needs.count, arguments.values.len());
             return Some(self.throws(span, RunFaultKind::TooFewArguments { method, takes, given }));

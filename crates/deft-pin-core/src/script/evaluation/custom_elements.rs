@@ -85,7 +85,9 @@ impl Machine<'_> {
     /// Whether no script of the page says the name of a custom element but to make one: it stays an element without a class
     /// (HTML, "custom element state").
     pub(super) fn is_never_defined(&mut self, tag: &str) -> bool {
-        !self.text.contains("customElements") && self.world.knows_all() && !self.world.mentions(tag)
+        !self.once("#custom elements", |this| this.text.contains("customElements"))
+            && self.world.knows_all()
+            && !self.world.mentions(tag)
     }
 
     /// `whenDefined`: a promise of the class that elements of a name have.

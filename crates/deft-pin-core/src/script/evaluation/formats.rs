@@ -28,12 +28,12 @@ impl Machine<'_> {
 
     /// `new Intl.NumberFormat(…)` and its like.
     pub(super) fn formatter(&mut self, name: &str, arguments: &Arguments, span: Span) -> Run<Value> {
-        if matches!(name, "NumberFormat" | "DateTimeFormat")
-            && let Some(stop) = self.refused_format(&format!("new Intl.{name}"), arguments, span)
-        {
-            return Err(stop);
-        }
-        if let Some(stop) = self.refused_language(&format!("new Intl.{name}"), &arguments.get(0), span) {
+        let method = format!("new Intl.{name}");
+        let stop = match name {
+            "NumberFormat" | "DateTimeFormat" => self.refused_format(&method, arguments, span),
+            _ => self.refused_language(&method, &arguments.get(0), span),
+        };
+        if let Some(stop) = stop {
             return Err(stop);
         }
         if let Some(stop) = self.refused_words(name, &arguments.get(1), span) {

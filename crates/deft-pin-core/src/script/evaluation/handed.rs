@@ -5,7 +5,7 @@ use super::fault::{HandedOver, RunFaultKind};
 use super::machine::{Machine, Run};
 use super::platform;
 use super::value::{Absence, Certainty, Doubt, Kind, Value};
-use crate::markup::{NamedPart, names_in, parse_selectors};
+use crate::markup::{NamedPart, SelectorList, names_in, parse_selectors};
 use crate::script::program::ExpressionId;
 use crate::source::Span;
 
@@ -47,18 +47,18 @@ impl Machine<'_> {
             return Ok(());
         }
         let program = self.program;
-        let to = self.written(program.span(callee));
+        let to = program.span(callee);
         for (at, value) in arguments.values.iter().enumerate() {
             let Some(written) = arguments.expressions.get(at) else { break };
-            self.check_handed_value(value, program.span(*written), &to, 0)?;
+            self.check_handed_value(value, program.span(*written), to, 0)?;
             if at == 0 {
-                self.check_handed_name(value, program.span(*written), &to);
+                self.check_handed_name(value, program.span(*written), to);
             }
         }
         Ok(())
     }
 
-    fn check_handed_value(&mut self, value: &Value, span: Span, to: &str, depth: u32) -> Run<()> {
+    fn check_handed_value(&mut self, value: &Value, span: Span, to: Span, depth: u32) -> Run<()> {
         self.step(1)?;
         match value {
             Value::Null(Some(absence)) => {
@@ -73,8 +73,11 @@ impl Machine<'_> {
                 };
                 self.notes_handed(span, selector, to, kind);
             }
-            Value::Text(text) if looks_like_selector(text) && !self.is_said_elsewhere(text) => {
+            Value::Text(text) if looks_like_selector(text) => {
                 let Ok(selectors) = parse_selectors(text) else { return Ok(()) };
+                if self.is_said_elsewhere(&selectors) {
+                    return Ok(());
+                }
                 if let Value::Null(Some(absence)) = self.find(None, text, &selectors, None, span)?
                     && let Some(Absence::Element { is_early: false, .. }) =
                         self.absences.get(absence.0 as usize)
@@ -99,7 +102,7 @@ impl Machine<'_> {
     }
 
     /// A word that is nearly the ID of an element: which ones there are the page knows.
-    fn check_handed_name(&mut self, value: &Value, span: Span, to: &str) {
+    fn check_handed_name(&mut self, value: &Value, span: Span, to: Span) {
         let Value::Text(word) = value else { return };
         let is_name = |c: char| c.is_ascii_alphanumeric() || matches!(c, '-' | '_');
         let is_long = (4..=LONGEST).contains(&word.len()) && word.chars().all(is_name);
@@ -113,16 +116,16 @@ impl Machine<'_> {
     }
 
     /// Whether a name of a selector stands in another script, which may make or mean something else by it.
-    fn is_said_elsewhere(&self, selector: &str) -> bool {
-        let Ok(selectors) = parse_selectors(selector) else { return true };
+    fn is_said_elsewhere(&self, selectors: &SelectorList) -> bool {
         let names: Vec<NamedPart> = selectors.slice().iter().flat_map(names_in).collect();
         names.iter().any(|name| !self.world.has_name(name) && self.world.mentions(name.name()))
     }
 
-    fn notes_handed(&mut self, span: Span, selector: String, to: &str, how: HandedOver) {
+    fn notes_handed(&mut self, span: Span, selector: String, to: Span, how: HandedOver) {
+        let to = self.written(to);
         let outer = self.certainty;
         self.certainty = outer.max(Certainty::SomeVisit);
-        self.note(span, RunFaultKind::HandedOver { selector, to: to.to_owned(), how, near: None });
+        self.note(span, RunFaultKind::HandedOver { selector, to, how, near: None });
         self.certainty = outer;
     }
 }

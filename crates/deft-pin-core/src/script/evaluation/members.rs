@@ -409,21 +409,22 @@ impl Machine<'_> {
             _ => return false,
         };
         platform::member(of, key).is_none()
-            && platform::near(of, key).is_some_and(|near| near.eq_ignore_ascii_case(key) || near.len() > 4)
             && !self.world.mentions(key)
             && !self.is_set_here(key)
+            && platform::near(of, key).is_some_and(|near| near.eq_ignore_ascii_case(key) || near.len() > 4)
     }
 
     /// Whether another script may have given this node a member of its own: it was handed a node and says the name, or
     /// sets a member of that name.
-    fn may_be_given(&self, id: ObjectId, of: Interface, key: &str) -> bool {
+    fn may_be_given(&mut self, id: ObjectId, of: Interface, key: &str) -> bool {
         if !matches!(self.object(id).kind, Kind::Element(_) | Kind::Document)
             || platform::member(of, key).is_some()
         {
             return false;
         }
         let is_handed = self.object(id).members.contains_key(HANDED) && self.world.mentions(key);
-        is_handed || !is_method_of_sets(key) && self.world.sets_member(key)
+        let is_set = |this: &Self| this.world.sets_member(key);
+        is_handed || !is_method_of_sets(key) && self.once(&format!("#sets {key}"), is_set)
     }
 
     /// A member of one element that a list of elements is asked for.

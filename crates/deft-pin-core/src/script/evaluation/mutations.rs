@@ -119,7 +119,7 @@ impl Machine<'_> {
         };
         let (added, removed) = (listed(added), listed(removed));
         // It is kept where an observer asks for that alone.
-        let before = match self.text.contains("OldValue") {
+        let before = match self.once("#old values", |this| this.text.contains("OldValue")) {
             true => Value::OPEN,
             false => Value::Null(Some(self.absent(Absence::Place { name: "oldValue".to_owned() }))),
         };

@@ -167,16 +167,18 @@ impl Machine<'_> {
 
     /// What `performance.measure` refuses: marks that nobody sets (User Timing, "convert a mark to a timestamp").
     pub(super) fn refused_measure(&mut self, arguments: &Arguments, span: Span) -> Option<Stop> {
-        let mut marks = self.text.split(".mark(").skip(1);
-        if !marks.all(|given| given.starts_with(['"', '\''])) {
+        let is_literal = |given: &str| given.starts_with(['"', '\'']);
+        if !self.once("#marks", |this| this.text.split(".mark(").skip(1).all(is_literal)) {
             return None;
         }
         for value in arguments.values.iter().skip(1).take(2) {
             let Value::Text(mark) = value else { continue };
-            let quoted = ['"', '\'', '`'].map(|quote| format!("{quote}{mark}{quote}"));
-            let count: usize = quoted.iter().map(|text| self.text.matches(text.as_str()).count()).sum();
+            let is_said_once = |this: &Self| {
+                let quoted = ['"', '\'', '`'].map(|quote| format!("{quote}{mark}{quote}"));
+                quoted.iter().map(|text| this.text.matches(text.as_str()).count()).sum::<usize>() == 1
+            };
             let is_timing = platform::member("PerformanceTiming", mark).is_some();
-            if count == 1 && !is_timing && !self.world.mentions(mark) {
+            if self.once(&format!("#mark {mark}"), is_said_once) && !is_timing && !self.world.mentions(mark) {
                 return Some(
                     self.refused("measure", &**mark, "the name of a mark that is set before", None, span),
                 );

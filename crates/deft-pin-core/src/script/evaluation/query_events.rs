@@ -103,7 +103,9 @@ impl Machine<'_> {
     /// is known.
     fn query_queues(&mut self, elements: Option<&[Value]>, arguments: &Arguments, span: Span) -> bool {
         let (function, Some(elements)) = (arguments.get(0), elements) else { return false };
-        if !matches!(self.kind(&function), Some(Kind::Function(_))) || self.text.contains(".clearQueue(") {
+        if !matches!(self.kind(&function), Some(Kind::Function(_)))
+            || self.once("#clears queues", |this| this.text.contains(".clearQueue("))
+        {
             return false;
         }
         for element in elements.iter().take(MOST) {

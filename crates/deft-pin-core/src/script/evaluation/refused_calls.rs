@@ -1,5 +1,6 @@
 //! What functions of the platform and of the language refuse by the value itself, where the type is right.
 
+use super::argument_checks::method_name;
 use super::arguments::Arguments;
 use super::machine::{Machine, Stop};
 use super::platform::Interface;
@@ -27,12 +28,11 @@ impl Machine<'_> {
         arguments: &Arguments,
         span: Span,
     ) -> Option<Stop> {
-        let method = if name == "new" { format!("new {of}") } else { name.to_owned() };
         for (_, _, at, least, most, takes) in RANGES.iter().filter(|row| row.0 == of && row.1 == name) {
             if let Value::Number(given) = arguments.get(*at)
                 && !(*least..=*most).contains(&given)
             {
-                return Some(self.refused(&method, given.to_string(), takes, None, span));
+                return Some(self.refused(&method_name(of, name), given.to_string(), takes, None, span));
             }
         }
         for (_, _, at, words) in WORDS.iter().filter(|row| row.0 == of && row.1 == name) {
@@ -42,34 +42,50 @@ impl Machine<'_> {
                 let all: Vec<String> = words.iter().skip(1).map(|word| format!("`{word}`")).collect();
                 let near = crate::source::nearest(&given, words.iter().copied());
                 let takes = format!("one of {}", all.join(", "));
-                return Some(self.refused(&method, &*given, &takes, near, span));
+                return Some(self.refused(&method_name(of, name), &*given, &takes, near, span));
             }
         }
         match (of, name) {
-            ("Window", "fetch") | ("Request", "new") => self.refused_body(&method, &arguments.get(1), span),
+            ("Window", "fetch") | ("Request", "new") => {
+                self.refused_body(&method_name(of, name), &arguments.get(1), span)
+            }
             ("Response", "new") => match self.option(&arguments.get(1), "status") {
                 Some(Value::Number(status)) if !(200.0..600.0).contains(&status) => {
                     let takes = "for `status` a number from 200 to 599";
-                    Some(self.refused(&method, status.to_string(), takes, None, span))
+                    Some(self.refused(&method_name(of, name), status.to_string(), takes, None, span))
                 }
                 _ => None,
             },
             ("TextDecoder", "new") => match arguments.get(0) {
                 Value::Text(label) if encoding_rs::Encoding::for_label(label.as_bytes()).is_none() => {
-                    Some(self.refused(&method, &*label, "the label of an encoding, as `utf-8`", None, span))
+                    Some(self.refused(
+                        &method_name(of, name),
+                        &*label,
+                        "the label of an encoding, as `utf-8`",
+                        None,
+                        span,
+                    ))
                 }
                 _ => None,
             },
             ("Window", "postMessage") if self.holds_function(&arguments.get(0), 0) => {
                 let given = self.written(span);
-                Some(
-                    self.refused(&method, given, "values without functions and elements in them", None, span),
-                )
+                Some(self.refused(
+                    &method_name(of, name),
+                    given,
+                    "values without functions and elements in them",
+                    None,
+                    span,
+                ))
             }
             _ if name == "new" && of.ends_with("Array") && of != "Array" => match arguments.get(0) {
-                Value::Number(length) if length < 0.0 => {
-                    Some(self.refused(&method, length.to_string(), "a length from 0 on", None, span))
-                }
+                Value::Number(length) if length < 0.0 => Some(self.refused(
+                    &method_name(of, name),
+                    length.to_string(),
+                    "a length from 0 on",
+                    None,
+                    span,
+                )),
                 _ => None,
             },
             _ => None,
