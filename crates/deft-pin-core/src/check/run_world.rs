@@ -4,7 +4,7 @@ use crate::code::{Address, BoardAddress, Location, Origin, resolve, resolve_besi
 use crate::markup::{Assume, Document, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_selectors};
 use crate::script::{
     AskedFile, Certainty, Execution, GlobalState, GlobalUse, HandedOver, LookUp, Root, RunFault,
-    RunFaultKind, ScriptFacts, When, World, Writing,
+    RunFaultKind, ScriptFacts, ScriptKind, SketchedGlobal, When, World, Writing,
 };
 use crate::site::{PageStep, base_url, import_map};
 use crate::source::{Day, FilePath, Span, files_in, nearest};
@@ -212,6 +212,27 @@ impl World for PageWorld<'_> {
     fn is_defined(&self, name: &str) -> bool {
         let is_other = self.definers.steps.get(name).is_some_and(|by| by.iter().any(|by| *by != self.at));
         is_other || self.others().any(|(_, step)| step.may_define_anything())
+    }
+
+    fn sketch(&self, name: &str) -> Option<SketchedGlobal> {
+        if !self.knows_all() {
+            return None;
+        }
+        let definers = self.definers.steps.get(name)?;
+        let mut global: Option<SketchedGlobal> = None;
+        for by in definers.iter().filter(|by| **by != self.at) {
+            let script = self.looker.steps[*by].script()?;
+            let own = script.file.sketch(script.kind, name)?;
+            global = Some(match global {
+                Some(known) => known.and(own)?,
+                None => own,
+            });
+        }
+        let others = self.others().filter(|(at, _)| !definers.contains(at)).flat_map(|(_, step)| {
+            let kind = step.script().map_or(ScriptKind::Classic, |script| script.kind);
+            step.scripts().map(move |script| (script, kind))
+        });
+        others.into_iter().try_fold(global?, |global, (script, kind)| script.sketch_after(kind, name, global))
     }
 
     fn has_name(&self, name: &NamedPart) -> bool {

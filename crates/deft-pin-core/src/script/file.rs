@@ -8,11 +8,14 @@ use super::added::AddedName;
 use super::evaluation::{RunFault, World, recorded, run_faults};
 use super::facts::facts;
 use super::frame::{Frame, VALUES};
-use super::program::Program;
+use super::program::{Program, SketchedGlobal};
 use super::record::{LookUp, ScriptFacts};
 use super::syntax::ScriptKind;
 use crate::markup::NamedPart;
 use crate::source::{SourceText, Span, nearest};
+
+/// Longer ones are not evaluated where that is not asked for: they would not come to an end.
+const LONGEST: usize = 200_000;
 
 /// A script with what is known of it.
 #[derive(Debug, Default)]
@@ -60,10 +63,35 @@ impl ScriptFile {
         })
     }
 
+    /// What a global is that it defines; none where that cannot be told.
+    pub fn sketch(&self, kind: ScriptKind, name: &str) -> Option<SketchedGlobal> {
+        self.sketched(kind)?.sketches().of(name)
+    }
+
+    /// What a global of others is after what this script may do to it; none where that cannot be told.
+    pub fn sketch_after(
+        &self,
+        kind: ScriptKind,
+        name: &str,
+        global: SketchedGlobal,
+    ) -> Option<SketchedGlobal> {
+        if !self.has_global(name) {
+            return Some(global);
+        }
+        self.sketched(kind)?.sketches().applied_to(name, global)
+    }
+
+    /// The program, where it parses and is not too long to be looked through.
+    fn sketched(&self, kind: ScriptKind) -> Option<&Program> {
+        if !self.facts(kind).flaws.is_empty() || self.text.as_str().len() > LONGEST {
+            return None;
+        }
+        let kind = if self.frame.is_some() { ScriptKind::Confined } else { kind };
+        self.program.get_or_init(|| Program::of(self.text.as_str(), kind)).as_ref()
+    }
+
     /// What it does by its evaluation that its text alone does not tell.
     fn add_of_run(&self, kind: ScriptKind, facts: &mut ScriptFacts) {
-        /// Longer ones would not come to an end.
-        const LONGEST: usize = 200_000;
         if !facts.flaws.is_empty() || self.text.as_str().len() > LONGEST {
             return;
         }

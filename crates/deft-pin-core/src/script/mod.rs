@@ -48,6 +48,7 @@ pub use mends::{Mend, mend};
 pub use modules::{ModuleExports, ModuleImport};
 pub use outside::Outside;
 pub use personal::Given;
+pub use program::{Sketch, SketchedGlobal, SketchedMembers};
 pub use record::{Declared, GlobalUse, LookUp, PageEvent, ScriptFacts, When};
 pub use short::short;
 pub use syntax::{ScriptFlaw, ScriptKind, syntax_flaws};

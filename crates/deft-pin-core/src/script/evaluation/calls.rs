@@ -75,6 +75,7 @@ impl Machine<'_> {
             Kind::GoesOn(number, is_fulfilled) => self.go_on(number, is_fulfilled, &arguments),
             Kind::Proxy(target, handler) => self.call_proxy((target, handler), this, arguments, span),
             Kind::Constructor(of) => self.call_constructor(of, arguments, span),
+            Kind::Other(sketch, perhaps) => self.call_elsewhere((&sketch, perhaps), &this, arguments, span),
             Kind::Class(..) => {
                 let what = self.written(span);
                 Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("{what}` without `new") }))

@@ -307,6 +307,10 @@ impl<'m> Machine<'m> {
                 Ok(if matches!(returned, Value::Object(_)) { returned } else { Value::Object(made) })
             }
             Kind::Constructor(of) => self.construct_platform(of, arguments, span),
+            Kind::Other(sketch, perhaps) => {
+                let what = self.written(self.program.span(callee));
+                self.construct_elsewhere((&sketch, perhaps), arguments, &what, span)
+            }
             Kind::Function(_) => {
                 let what = self.written(self.program.span(callee));
                 Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("new {what}") }))

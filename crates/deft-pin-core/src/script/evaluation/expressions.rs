@@ -291,6 +291,7 @@ impl Machine<'_> {
                 | Kind::Native(..)
                 | Kind::QueryMethod(_)
                 | Kind::Bound(..)
+                | Kind::Other(..)
                 | Kind::Settler(..)
                 | Kind::GoesOn(..)
                 | Kind::Constructor(_)
@@ -359,7 +360,7 @@ impl Machine<'_> {
             _ => match self.platform_global(name) {
                 Some(value) => value,
                 None => match self.world.global(name, self.is_later) {
-                    GlobalState::There => Value::Unknown(Doubt::Script),
+                    GlobalState::There => self.made_elsewhere(name),
                     GlobalState::Perhaps | GlobalState::Unknown => Value::OPEN,
                     GlobalState::Element(node) => self.page_element(node),
                     GlobalState::Query => self.made(Kind::QueryFunction),

@@ -26,6 +26,7 @@ impl Machine<'_> {
                 | Kind::Native(..)
                 | Kind::QueryMethod(_)
                 | Kind::Bound(..)
+                | Kind::Other(..)
                 | Kind::Settler(..)
                 | Kind::GoesOn(..)
                 | Kind::Constructor(_) => "Function",
@@ -384,7 +385,7 @@ impl Machine<'_> {
             Kind::List(of, _) => platform::member(of, key).is_some_and(|own| own.is_function),
             _ => false,
         };
-        if is_open && !is_method && !self.is_slip_of_list(id, key) {
+        if is_open && !is_method && !self.has_never(id, key) {
             return Ok(Value::OPEN);
         }
         match self.interface_of(&Value::Object(id)) {
@@ -400,18 +401,26 @@ impl Machine<'_> {
         }
     }
 
-    /// Whether a name is a slip of a method of lists, for a list of which not all is known: `foreach`. Nobody gives a list
-    /// a member of nearly that name.
-    fn is_slip_of_list(&mut self, id: ObjectId, key: &str) -> bool {
-        let of = match &self.object(id).kind {
-            Kind::Array(_) => "Array",
-            Kind::List(of, _) => of,
+    /// Whether something of which not all is known has no member of that name for certain: a name is a slip of a method
+    /// that it has (`foreach`), or one of other interfaces. Nobody gives a list such a member.
+    fn has_never(&mut self, id: ObjectId, key: &str) -> bool {
+        let (of, others): (_, &[Interface]) = match &self.object(id).kind {
+            Kind::Array(_) => ("Array", &["String", "Number", "Promise"]),
+            Kind::List(of, _) => (of, &["Array", "String", "Number", "Promise"]),
+            Kind::Instance(of @ ("Map" | "Set" | "WeakMap" | "WeakSet")) => {
+                (of, &["Array", "String", "Promise", "Map", "Set"])
+            }
             _ => return false,
         };
-        platform::member(of, key).is_none()
-            && !self.world.mentions(key)
-            && !self.is_set_here(key)
-            && platform::near(of, key).is_some_and(|near| near.eq_ignore_ascii_case(key) || near.len() > 4)
+        if platform::member(of, key).is_some() || self.is_set_here(key) {
+            return false;
+        }
+        let is_slip =
+            platform::near(of, key).is_some_and(|near| near.eq_ignore_ascii_case(key) || near.len() > 4);
+        let is_of_others = others.iter().any(|of| platform::member(of, key).is_some());
+        let is_set = |this: &Self| this.world.sets_member(key);
+        (is_slip && !self.world.mentions(key))
+            || (is_of_others && !self.once(&format!("#sets {key}"), is_set))
     }
 
     /// Whether another script may have given this node a member of its own: it was handed a node and says the name, or

@@ -52,6 +52,7 @@ mod number_texts;
 mod object_functions;
 mod operators;
 mod option_checks;
+mod other_scripts;
 mod own_members;
 mod patterns;
 mod piece;

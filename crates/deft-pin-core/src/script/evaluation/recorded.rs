@@ -8,7 +8,7 @@ use crate::markup::{Document, NamedPart, SelectorList, parse};
 use crate::script::added::{AddedName, names_of_markup};
 use crate::script::frame::Frame;
 use crate::script::globals::is_browser_global;
-use crate::script::program::Program;
+use crate::script::program::{Program, SketchedGlobal};
 use crate::script::record::{GlobalUse, LookUp, When};
 use crate::source::{Day, Span};
 
@@ -109,6 +109,10 @@ impl World for Nowhere {
 
     fn is_defined(&self, _: &str) -> bool {
         true
+    }
+
+    fn sketch(&self, _: &str) -> Option<SketchedGlobal> {
+        None
     }
 
     fn has_name(&self, _: &NamedPart) -> bool {

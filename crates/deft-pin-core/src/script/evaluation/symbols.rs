@@ -117,7 +117,11 @@ impl Machine<'_> {
             Value::Null(_) => "Null",
             Value::Object(id) => match self.object(*id).kind {
                 Kind::Array(_) => "Array",
-                Kind::Function(_) | Kind::Native(..) | Kind::Bound(..) | Kind::Class(..) => "Function",
+                Kind::Function(_)
+                | Kind::Native(..)
+                | Kind::Bound(..)
+                | Kind::Class(..)
+                | Kind::Other(..) => "Function",
                 Kind::Date(_) => "Date",
                 Kind::RegExp(_) => "RegExp",
                 Kind::Plain if matches!(self.method_by_symbol(*id, "toStringTag"), Ok(None)) => "Object",

@@ -8,7 +8,7 @@ use rustc_hash::{FxBuildHasher, FxHashMap};
 use super::piece::{Piece, SitePart, may_be_markup};
 use super::platform::Interface;
 use crate::markup::NodeId;
-use crate::script::program::{ClassId, FunctionId};
+use crate::script::program::{ClassId, FunctionId, Sketch};
 use crate::script::regular::Regular;
 use crate::source::Span;
 
@@ -208,6 +208,8 @@ pub(super) enum Kind {
     QueryMethod(Arc<str>),
     /// A function with what it is called on and first called with.
     Bound(Value, Value, Vec<Value>),
+    /// A function or a class of another script, and what has the members that it and what it makes may have as well.
+    Other(Arc<Sketch>, Option<ObjectId>),
     /// What settles a promise, when called.
     Settler(ObjectId, bool),
     /// What goes on with a function that waits: by its number, and whether what it waits for was fulfilled.

@@ -2,6 +2,7 @@
 
 use super::value::Certainty;
 use crate::markup::{Document, NamedPart, NodeId, SelectorList};
+use crate::script::program::SketchedGlobal;
 use crate::source::Day;
 
 /// What is known of a global that neither browsers have nor the script makes.
@@ -77,6 +78,9 @@ pub trait World {
 
     /// Whether another script defines a global, or may.
     fn is_defined(&self, name: &str) -> bool;
+
+    /// What a global is that another script defines; none where that cannot be told.
+    fn sketch(&self, name: &str) -> Option<SketchedGlobal>;
 
     /// Whether an element of the page has a name.
     fn has_name(&self, name: &NamedPart) -> bool;

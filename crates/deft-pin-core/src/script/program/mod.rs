@@ -1,16 +1,21 @@
 //! A script as it is evaluated: the parser's tree with each name resolved, in tables that own what they hold, so that a
 //! script which is on many pages is parsed once and evaluated on each.
 
+mod handled;
 mod lowering;
 mod lowering_patterns;
 mod lowering_statements;
 mod own_words;
+mod sketch;
+mod sketching;
 
 use std::sync::{Arc, OnceLock};
 
 use oxc_syntax::operator::{AssignmentOperator, BinaryOperator, LogicalOperator, UnaryOperator};
 
 pub(super) use own_words::Words;
+use sketch::Sketches;
+pub use sketch::{Sketch, SketchedGlobal, SketchedMembers};
 
 use super::regular::Regular;
 use crate::source::Span;
@@ -57,6 +62,8 @@ pub(super) struct Program {
     pub(super) is_strict: bool,
     /// The words of its own texts, once they are asked for.
     own_words: OnceLock<Arc<Words>>,
+    /// What its globals are, once that is asked for.
+    sketches: OnceLock<Sketches>,
 }
 
 /// A function that a scope declares.

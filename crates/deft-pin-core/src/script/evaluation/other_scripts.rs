@@ -1,0 +1,182 @@
+//! What other scripts of the page define: objects, functions and classes, as far as their declarations tell.
+
+use std::sync::Arc;
+
+use super::arguments::Arguments;
+use super::fault::RunFaultKind;
+use super::machine::{Machine, Run};
+use super::platform;
+use super::value::{Doubt, Kind, Mark, Moment, ObjectId, Promise, PromiseState, Value};
+use crate::script::program::{Sketch, SketchedMembers};
+use crate::source::Span;
+
+/// What keeps what it is given.
+const KEEPERS: &[&str] = &["FormData", "Headers", "Map", "Set", "URLSearchParams", "WeakMap", "WeakSet"];
+const LISTS: &[&str] = &["HTMLCollection", "NodeList"];
+
+/// The interface of a type that may be `null` as well.
+fn of_result(result: &str) -> &str {
+    match result {
+        "Document" => "HTMLDocument",
+        other => other.trim_end_matches('?'),
+    }
+}
+
+impl Machine<'_> {
+    /// A global that another script has defined.
+    pub(super) fn made_elsewhere(&mut self, name: &Arc<str>) -> Value {
+        let Some(global) = self.world.sketch(name) else { return Value::Unknown(Doubt::Script) };
+        // It is there before the script runs, and is the same each time.
+        let region = std::mem::replace(&mut self.region, 0);
+        // Members that may be there are those of all that is in it, and are not listed.
+        let perhaps = (!global.perhaps.is_empty()).then(|| {
+            let parent = self.make(Kind::Plain);
+            let names = global.perhaps.into_iter();
+            self.object_mut(parent).members =
+                names.map(|name| (name, Value::Unknown(Doubt::Script))).collect();
+            let listed = self.object(parent).members.keys().cloned().collect::<Vec<_>>();
+            let hidden = listed.into_iter().map(|name| (name, Mark { is_unlisted: true, is_fixed: false }));
+            self.object_mut(parent).marks = hidden.collect();
+            parent
+        });
+        let value = self.sketched(&global.sketch, perhaps);
+        self.region = region;
+        self.globals.insert(Arc::clone(name), value.clone());
+        value
+    }
+
+    fn sketched(&mut self, sketch: &Sketch, perhaps: Option<ObjectId>) -> Value {
+        match sketch {
+            Sketch::Unknown | Sketch::Perhaps => Value::Unknown(Doubt::Script),
+            Sketch::Primitive(of) => Value::Some(of, Doubt::Script),
+            Sketch::Nothing => Value::UNDEFINED,
+            Sketch::Promise => {
+                let state = PromiseState::Waiting(Value::Unknown(Doubt::Script));
+                Value::Object(self.promise(Promise { state, ..Promise::default() }))
+            }
+            Sketch::List(None) => self.array(Vec::new(), true),
+            Sketch::List(Some(items)) => {
+                let items = items.iter().map(|item| self.sketched(item, perhaps)).collect();
+                self.array(items, false)
+            }
+            Sketch::Object(members) => self.with_sketched(Kind::Plain, members, perhaps),
+            Sketch::Function { members, .. } | Sketch::Class { members, .. } => {
+                let kind = Kind::Other(Arc::new(sketch.clone()), perhaps);
+                self.with_sketched(kind, members, perhaps)
+            }
+            Sketch::Instance(of, members) => match platform::interface(of) {
+                Some("Date") => self.with_sketched(Kind::Date(Moment::Unknown), members, perhaps),
+                Some(of) => {
+                    let made = self.with_sketched(Kind::Instance(of), members, perhaps);
+                    // What it was made of and what is in it nobody tells.
+                    if let (Value::Object(id), true) = (&made, KEEPERS.contains(&of)) {
+                        self.object_mut(*id).is_open = true;
+                    }
+                    made
+                }
+                None => Value::Unknown(Doubt::Script),
+            },
+            Sketch::OfPlatform { path, is_called, then } => self
+                .sketched_of_platform(path, *is_called, then.as_ref())
+                .unwrap_or(Value::Unknown(Doubt::Script)),
+        }
+    }
+
+    /// An object with its members.
+    fn with_sketched(&mut self, kind: Kind, members: &SketchedMembers, perhaps: Option<ObjectId>) -> Value {
+        let made = self.make(kind);
+        self.object_mut(made).parent = perhaps;
+        for (name, sketch) in members {
+            let value = self.sketched(sketch, perhaps);
+            let object = self.object_mut(made);
+            object.members.insert(Arc::clone(name), value);
+            if *sketch == Sketch::Perhaps {
+                object.marks.insert(Arc::clone(name), Mark { is_unlisted: true, is_fixed: false });
+            }
+        }
+        Value::Object(made)
+    }
+
+    /// What a member of a global of the platform comes to, by its type alone: it was asked earlier.
+    fn sketched_of_platform(
+        &mut self,
+        path: &[Arc<str>],
+        is_called: bool,
+        then: Option<&Arc<str>>,
+    ) -> Option<Value> {
+        let (first, rest) = path.split_first()?;
+        let mut member = platform::global(first)?;
+        for name in rest {
+            if member.is_function {
+                return None;
+            }
+            member = platform::member(platform::interface(of_result(member.result))?, name)?;
+        }
+        if member.is_function != is_called {
+            return None;
+        }
+        if let Some(name) = then {
+            member = platform::member(platform::interface(of_result(member.result))?, name)?;
+            if member.is_function {
+                return None;
+            }
+        }
+        Some(match member.result {
+            "string" => Value::Some("String", Doubt::Script),
+            "number" => Value::Some("Number", Doubt::Script),
+            "boolean" => Value::Some("Boolean", Doubt::Script),
+            of if LISTS.contains(&of) => {
+                let list = self.list(platform::interface(of)?, Vec::new(), None);
+                if let Value::Object(id) = list {
+                    self.object_mut(id).is_open = true;
+                }
+                list
+            }
+            _ => return None,
+        })
+    }
+
+    /// A call of what another script has defined. What it is given may be called and changed.
+    pub(super) fn call_elsewhere(
+        &mut self,
+        (sketch, perhaps): (&Sketch, Option<ObjectId>),
+        this: &Value,
+        arguments: Arguments,
+        span: Span,
+    ) -> Run<Value> {
+        match sketch {
+            Sketch::Function { result, .. } => {
+                let unknown = self.call_unknown(this, arguments, Doubt::Script)?;
+                Ok(if **result == Sketch::Unknown { unknown } else { self.sketched(result, perhaps) })
+            }
+            Sketch::Class { .. } => {
+                let what = self.written(span);
+                Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("{what}` without `new") }))
+            }
+            _ => self.call_unknown(this, arguments, Doubt::Script),
+        }
+    }
+
+    /// The same with `new`.
+    pub(super) fn construct_elsewhere(
+        &mut self,
+        (sketch, perhaps): (&Sketch, Option<ObjectId>),
+        arguments: Arguments,
+        what: &str,
+        span: Span,
+    ) -> Run<Value> {
+        if let Sketch::Function { makes, .. } = sketch
+            && **makes == Sketch::Nothing
+        {
+            return Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("new {what}") }));
+        }
+        let unknown = self.call_unknown(&Value::UNDEFINED, arguments, Doubt::Script)?;
+        Ok(match sketch {
+            Sketch::Function { makes, .. } | Sketch::Class { makes, .. } => match &**makes {
+                Sketch::Unknown => unknown,
+                makes => self.sketched(makes, perhaps),
+            },
+            _ => unknown,
+        })
+    }
+}

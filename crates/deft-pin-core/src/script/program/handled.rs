@@ -1,0 +1,448 @@
+//! What becomes of the values in a program: asked alone, kept, given to others, changed.
+
+use std::sync::Arc;
+
+use oxc_syntax::operator::{AssignmentOperator, LogicalOperator, UnaryOperator};
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::{
+    ClassId, Expression, ExpressionId, FunctionBody, FunctionId, Item, Key, ObjectPart, Pattern, PatternId,
+    Program, Statement, Variable,
+};
+
+/// What the global object is called.
+pub(super) const WINDOWS: &[&str] = &["globalThis", "self", "window"];
+
+/// What becomes of a value.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Use {
+    /// It is given to something that nobody looked into.
+    Given,
+    /// It is tested, compared, written, gone over: nobody else comes to have it.
+    Asked,
+    /// A variable of the script keeps it, or a function of it gives it back.
+    Kept,
+    /// An expression reads a member of it, or is the same value.
+    Within(ExpressionId),
+    /// It is called.
+    Called,
+    /// It is the member that is set or deleted.
+    Set,
+}
+
+/// The names that lead from a value to a member of a member of it.
+pub(super) type Path = Vec<Arc<str>>;
+
+/// What a script does to a global of others, or to a variable of its own.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Handling {
+    /// The members that it gives to others.
+    pub(super) given: Vec<Path>,
+    /// The members that it sets, each with the expression that is the target.
+    pub(super) set: Vec<(Path, ExpressionId)>,
+    /// The lists of which it changes what is in them.
+    pub(super) lists: Vec<Path>,
+    /// How often it is given another value as a whole.
+    pub(super) times_set: usize,
+}
+
+/// What a variable is given.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Given {
+    /// What an expression comes to.
+    Value(ExpressionId),
+    /// The same, added to what it is.
+    Added(ExpressionId),
+    Number,
+    Unknown,
+}
+
+/// What a variable is declared as.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Made {
+    Function(FunctionId),
+    Class(ClassId),
+}
+
+/// What a script does to values by their names.
+#[derive(Debug, Default)]
+pub(super) struct Handlings {
+    pub(super) globals: FxHashMap<Arc<str>, Handling>,
+    pub(super) locals: FxHashMap<Variable, Handling>,
+    /// The names of the members that are set of objects which nobody follows.
+    pub(super) set_names: FxHashSet<Arc<str>>,
+    /// Whether members may be set of which the name is not known, of such objects.
+    pub(super) sets_any: bool,
+    /// Whether lists may be changed that nobody follows.
+    pub(super) changes_lists: bool,
+    /// What each variable is given, and how often.
+    pub(super) given_to: FxHashMap<Variable, Vec<Given>>,
+    /// What each variable is declared with.
+    pub(super) declared_with: FxHashMap<Variable, ExpressionId>,
+    /// What each member is set to that is set as a whole.
+    pub(super) set_to: FxHashMap<ExpressionId, ExpressionId>,
+    /// The parameters that are the global object.
+    pub(super) windows: FxHashSet<Variable>,
+    /// The functions and classes that are declared, each once.
+    pub(super) made: FxHashMap<Variable, Made>,
+}
+
+/// Methods that change what is in a list.
+const CHANGERS: &[&str] =
+    &["copyWithin", "fill", "pop", "push", "reverse", "shift", "sort", "splice", "unshift"];
+
+impl Program {
+    pub(super) fn handlings(&self) -> Handlings {
+        let mut found = Handlings::default();
+        self.note_declared(&mut found);
+        self.note_made(&mut found);
+        self.note_given(&mut found);
+        self.note_sets(&mut found);
+        let uses = self.uses();
+        for id in (0..self.expressions.len() as u32).map(ExpressionId) {
+            match self.expression(id) {
+                Expression::Local(variable) => {
+                    self.follow(&uses, id, found.locals.entry(*variable).or_default());
+                }
+                Expression::Global(name) => {
+                    self.follow(&uses, id, found.globals.entry(Arc::clone(name)).or_default());
+                }
+                Expression::Member { object, key: Key::Name(name), .. } if found.is_window(self, *object) => {
+                    self.follow(&uses, id, found.globals.entry(Arc::clone(name)).or_default());
+                }
+                _ => {}
+            }
+        }
+        found
+    }
+
+    /// What variables are declared with, and the parameters that are the global object.
+    fn note_declared(&self, found: &mut Handlings) {
+        for (_, statement) in &self.statements {
+            let Statement::Variables(_, all) = statement else { continue };
+            for (pattern, value) in all {
+                if let (Pattern::Local(variable), Some(value)) = (self.pattern(*pattern), value) {
+                    found.declared_with.insert(*variable, *value);
+                }
+            }
+        }
+        for (_, expression) in &self.expressions {
+            let Expression::Call { callee, arguments, .. } = expression else { continue };
+            let Expression::Function(function) = self.expression(*callee) else { continue };
+            let parameters = self.function(*function).parameters.iter();
+            for (parameter, item) in parameters.zip(arguments) {
+                let Item::Value(value) = item else { continue };
+                let is_window =
+                    found.is_window(self, *value) || matches!(self.expression(*value), Expression::This);
+                if let (true, Pattern::Local(variable)) = (is_window, self.pattern(*parameter)) {
+                    found.windows.insert(*variable);
+                }
+            }
+        }
+    }
+
+    /// What variables and members are given as a whole.
+    fn note_given(&self, found: &mut Handlings) {
+        let mut by_pattern: FxHashMap<PatternId, Given> = FxHashMap::default();
+        for (_, statement) in &self.statements {
+            let Statement::Variables(_, all) = statement else { continue };
+            by_pattern
+                .extend(all.iter().filter_map(|(pattern, value)| Some((*pattern, Given::Value((*value)?)))));
+        }
+        for (_, expression) in &self.expressions {
+            match expression {
+                Expression::Assign { operator, target, value } => {
+                    let given = match operator {
+                        AssignmentOperator::Assign => Given::Value(*value),
+                        AssignmentOperator::Addition => Given::Added(*value),
+                        AssignmentOperator::LogicalAnd
+                        | AssignmentOperator::LogicalOr
+                        | AssignmentOperator::LogicalNullish => Given::Unknown,
+                        _ => Given::Number,
+                    };
+                    if let (Given::Value(value), Pattern::Member(id)) = (given, self.pattern(*target)) {
+                        found.set_to.insert(*id, value);
+                    }
+                    by_pattern.insert(*target, given);
+                }
+                Expression::Update { target, .. } => drop(by_pattern.insert(*target, Given::Number)),
+                _ => {}
+            }
+        }
+        for (at, (_, pattern)) in self.patterns.iter().enumerate() {
+            let given = by_pattern.get(&PatternId(at as u32)).copied().unwrap_or(Given::Unknown);
+            match pattern {
+                Pattern::Local(variable) => found.given_to.entry(*variable).or_default().push(given),
+                Pattern::Global(name) => found.globals.entry(Arc::clone(name)).or_default().times_set += 1,
+                _ => {}
+            }
+        }
+    }
+
+    /// The functions and classes that are declared by name.
+    fn note_made(&self, found: &mut Handlings) {
+        let inner = self.functions.iter().map(|function| &function.scope);
+        let blocks = self.statements.iter().filter_map(|(_, statement)| match statement {
+            Statement::Block(scope, _) => Some(scope),
+            _ => None,
+        });
+        let functions =
+            std::iter::once(&self.top).chain(inner).chain(blocks).flat_map(|scope| &scope.functions);
+        let classes = self.statements.iter().filter_map(|(_, statement)| match statement {
+            Statement::Class(variable, id) => Some((*variable, Made::Class(*id))),
+            _ => None,
+        });
+        let all = functions.map(|own| (own.variable, Made::Function(own.function))).chain(classes);
+        for (variable, made) in all {
+            // Of several by one name the last is there.
+            if found.made.insert(variable, made).is_some() {
+                found.given_to.entry(variable).or_default().push(Given::Unknown);
+            }
+        }
+    }
+
+    /// The names of the members that are set of objects which are not followed.
+    fn note_sets(&self, found: &mut Handlings) {
+        for (_, pattern) in &self.patterns {
+            let Pattern::Member(id) = pattern else { continue };
+            match self.expression(*id) {
+                Expression::Member { object, key: Key::Name(name), .. }
+                    if !self.is_followed(*object, found) =>
+                {
+                    found.set_names.insert(Arc::clone(name));
+                }
+                Expression::Member { key: Key::Name(_), .. } => {}
+                Expression::Member { object, .. } => found.sets_any |= !self.is_fresh(*object, found),
+                _ => found.sets_any = true,
+            }
+        }
+        // Functions that set members of what they are given.
+        const SETTERS: &[&str] = &[
+            "assign", "defaults", "defineProperties", "defineProperty", "extend", "merge", "set",
+            "setPrototypeOf",
+        ];
+        for (_, expression) in &self.expressions {
+            let Expression::Call { callee, arguments, .. } = expression else { continue };
+            let Expression::Member { object, key: Key::Name(name), .. } = self.expression(*callee) else {
+                continue;
+            };
+            found.changes_lists |= CHANGERS.contains(&&**name) && !self.is_fresh(*object, found);
+            let is_global = matches!(self.expression(*object), Expression::Global(_));
+            if let (true, true, Some(Item::Value(first))) =
+                (is_global, SETTERS.contains(&&**name), arguments.first())
+            {
+                found.sets_any |= !self.is_fresh(*first, found);
+            }
+        }
+    }
+
+    /// Whether what is done to an object is noted by the name that it has: it is a global, or what a variable was
+    /// declared as.
+    fn is_followed(&self, id: ExpressionId, found: &Handlings) -> bool {
+        match self.expression(id) {
+            Expression::Global(_) => true,
+            Expression::Local(variable) => {
+                let is_made = found.declared_with.get(variable).is_some_and(|value| {
+                    matches!(
+                        self.expression(*value),
+                        Expression::Object(_) | Expression::Function(_) | Expression::Class(_)
+                    )
+                });
+                is_made || found.made.contains_key(variable) || found.windows.contains(variable)
+            }
+            Expression::Member { object, key: Key::Name(name), .. } => {
+                found.is_window(self, *object) || **name == *"prototype" && self.is_followed(*object, found)
+            }
+            _ => false,
+        }
+    }
+
+    /// Whether what an expression comes to was made where it stands, or by the platform: no global is the same object.
+    fn is_fresh(&self, id: ExpressionId, found: &Handlings) -> bool {
+        match self.expression(id) {
+            Expression::Object(_) | Expression::Array(_) | Expression::New { .. } => true,
+            Expression::Global(_) => true,
+            Expression::Member { object, .. } => self.is_fresh(*object, found),
+            Expression::Call { callee, .. } => match self.expression(*callee) {
+                Expression::Member { object, key: Key::Name(name), .. } => {
+                    matches!(&**name, "createElement" | "getElementById" | "querySelector")
+                        || matches!(self.expression(*object), Expression::Global(name) if matches!(&**name, "document" | "Object"))
+                }
+                _ => false,
+            },
+            Expression::Local(variable) => match found.declared_with.get(variable) {
+                Some(value) if !matches!(self.expression(*value), Expression::Local(_)) => {
+                    self.is_fresh(*value, found)
+                }
+                _ => false,
+            },
+            _ => false,
+        }
+    }
+
+    /// What becomes of the value of each expression.
+    fn uses(&self) -> Vec<Use> {
+        let mut uses = vec![Use::Given; self.expressions.len()];
+        let mut put = |id: &ExpressionId, of: Use| uses[id.0 as usize] = of;
+        for (at, (_, expression)) in self.expressions.iter().enumerate() {
+            let own = ExpressionId(at as u32);
+            match expression {
+                Expression::Member { object, key, .. } => {
+                    put(object, Use::Within(own));
+                    if let Key::Computed(key) = key {
+                        put(key, Use::Asked);
+                    }
+                }
+                Expression::Chain(inner) | Expression::Await(inner) => put(inner, Use::Within(own)),
+                Expression::Call { callee, arguments, .. } => {
+                    put(callee, Use::Called);
+                    let of = match self.expression(*callee) {
+                        Expression::Local(_) | Expression::Function(_) => Use::Kept,
+                        _ if self.only_asks(*callee) => Use::Asked,
+                        _ => continue,
+                    };
+                    for item in arguments {
+                        if let Item::Value(id) = item {
+                            put(id, of);
+                        }
+                    }
+                }
+                Expression::New { callee, .. } => put(callee, Use::Called),
+                Expression::Unary(UnaryOperator::Delete, inner) => put(inner, Use::Set),
+                Expression::Unary(_, inner) => put(inner, Use::Asked),
+                Expression::Binary(_, left, right) => {
+                    put(left, Use::Asked);
+                    put(right, Use::Asked);
+                }
+                Expression::Logical(operator, left, right) => {
+                    let is_and = *operator == LogicalOperator::And;
+                    put(left, if is_and { Use::Asked } else { Use::Within(own) });
+                    put(right, Use::Within(own));
+                }
+                Expression::Conditional(test, first, second) => {
+                    put(test, Use::Asked);
+                    put(first, Use::Within(own));
+                    put(second, Use::Within(own));
+                }
+                Expression::Sequence(all) => {
+                    all.iter().for_each(|inner| put(inner, Use::Asked));
+                    if let Some(last) = all.last() {
+                        put(last, Use::Within(own));
+                    }
+                }
+                Expression::Template { values, .. } => values.iter().for_each(|value| put(value, Use::Asked)),
+                Expression::Assign { value, .. } => put(value, Use::Kept),
+                Expression::Object(parts) => {
+                    for part in parts {
+                        if let ObjectPart::Value(_, value) = part {
+                            put(value, Use::Within(own));
+                        }
+                    }
+                }
+                Expression::Array(items) => {
+                    for item in items {
+                        if let Item::Value(value) = item {
+                            put(value, Use::Within(own));
+                        }
+                    }
+                }
+                _ => {}
+            }
+        }
+        for (_, statement) in &self.statements {
+            match statement {
+                Statement::Expression(id)
+                | Statement::If { test: id, .. }
+                | Statement::ForIn { over: id, .. }
+                | Statement::ForOf { over: id, .. }
+                | Statement::While { test: id, .. }
+                | Statement::DoWhile { test: id, .. }
+                | Statement::Switch { value: id, .. } => put(id, Use::Asked),
+                Statement::For { test, update, .. } => {
+                    test.iter().chain(update).for_each(|id| put(id, Use::Asked));
+                }
+                Statement::Variables(_, all) => {
+                    all.iter()
+                        .filter_map(|(_, value)| value.as_ref())
+                        .for_each(|value| put(value, Use::Kept));
+                }
+                Statement::Return(Some(id)) => put(id, Use::Kept),
+                _ => {}
+            }
+        }
+        for function in &self.functions {
+            if let FunctionBody::Expression(id) = &function.body {
+                put(id, Use::Kept);
+            }
+        }
+        for at in 0..self.patterns.len() {
+            match self.pattern(PatternId(at as u32)) {
+                Pattern::Member(id) => put(id, Use::Set),
+                Pattern::Default(_, id) => put(id, Use::Kept),
+                _ => {}
+            }
+        }
+        uses
+    }
+
+    /// Whether a function of the platform asks what it is given, and neither keeps nor changes it.
+    fn only_asks(&self, callee: ExpressionId) -> bool {
+        const FUNCTIONS: &[&str] = &[
+            "Boolean", "Number", "String", "alert", "clearInterval", "clearTimeout", "decodeURIComponent",
+            "encodeURIComponent", "isFinite", "isNaN", "parseFloat", "parseInt", "requestAnimationFrame",
+            "setInterval", "setTimeout",
+        ];
+        const OBJECTS: &[&str] = &["Array", "JSON", "Math", "Number", "Object", "console"];
+        const CHANGING: &[&str] = &["assign", "defineProperties", "defineProperty", "setPrototypeOf"];
+        match self.expression(callee) {
+            Expression::Global(name) => FUNCTIONS.contains(&&**name),
+            Expression::Member { object, key: Key::Name(name), .. } => {
+                matches!(self.expression(*object), Expression::Global(of) if OBJECTS.contains(&&**of))
+                    && !CHANGING.contains(&&**name)
+            }
+            _ => false,
+        }
+    }
+
+    /// What becomes of a value and of its members.
+    fn follow(&self, uses: &[Use], from: ExpressionId, handling: &mut Handling) {
+        let mut path = Path::new();
+        let mut at = from;
+        // A member by a name that is not known may be any of them.
+        let mut is_any = false;
+        loop {
+            match uses[at.0 as usize] {
+                Use::Called if path.last().is_some_and(|name| CHANGERS.contains(&&**name)) => {
+                    path.pop();
+                    return handling.lists.push(path);
+                }
+                Use::Asked | Use::Kept | Use::Called => return,
+                Use::Set if is_any => return handling.given.push(path),
+                Use::Set if path.is_empty() => return handling.times_set += 1,
+                Use::Set => return handling.set.push((path, at)),
+                Use::Given => return handling.given.push(path),
+                Use::Within(next) => {
+                    match self.expression(next) {
+                        Expression::Member { key: Key::Name(name), .. } if !is_any => {
+                            path.push(Arc::clone(name))
+                        }
+                        Expression::Member { key: Key::Computed(_), .. } => is_any = true,
+                        _ => {}
+                    }
+                    at = next;
+                }
+            }
+        }
+    }
+}
+
+impl Handlings {
+    /// Whether an expression is the global object by one of its names.
+    pub(super) fn is_window(&self, program: &Program, id: ExpressionId) -> bool {
+        match program.expression(id) {
+            Expression::Global(name) => WINDOWS.contains(&&**name),
+            Expression::Local(variable) => self.windows.contains(variable),
+            _ => false,
+        }
+    }
+}

@@ -1,0 +1,316 @@
+//! What something is, as far as the script that makes it tells, and what is left of that after what scripts may do to
+//! it. What a server writes into a script differs from visit to visit: of texts and numbers it is kept only that they
+//! are some.
+
+use std::sync::Arc;
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::handled::{Handling, Handlings};
+
+/// Of scripts that set more members than so many nobody tells what is not there.
+const MOST_SET: usize = 300;
+
+/// The members of an object.
+pub type SketchedMembers = Vec<(Arc<str>, Sketch)>;
+
+/// What something is, as far as the script that makes it tells.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Sketch {
+    /// Nobody can tell.
+    Unknown,
+    /// It may not be there at all: a member that is set somewhere, of this object or another.
+    Perhaps,
+    /// A text, a number or a boolean, by its interface.
+    Primitive(&'static str),
+    /// `undefined`.
+    Nothing,
+    /// A promise.
+    Promise,
+    /// A list; what is in it, where that is known.
+    List(Option<Vec<Sketch>>),
+    /// An object that has these members, and no others.
+    Object(SketchedMembers),
+    /// A function.
+    Function {
+        /// Its own members.
+        members: SketchedMembers,
+        /// What calls of it come to.
+        result: Box<Sketch>,
+        /// What it makes with `new`; nothing where it cannot be called so.
+        makes: Box<Sketch>,
+    },
+    /// A class.
+    Class {
+        /// Its own members.
+        members: SketchedMembers,
+        /// What is one of it.
+        makes: Box<Sketch>,
+    },
+    /// What a constructor of the platform makes, with the members that it is given.
+    Instance(Arc<str>, SketchedMembers),
+    /// What a global of the platform, or a member of a member of it, comes to, or a call of that.
+    OfPlatform {
+        /// The names that lead to it.
+        path: Vec<Arc<str>>,
+        /// Whether it is called.
+        is_called: bool,
+        /// The member of what the call comes to, where one is asked for.
+        then: Option<Arc<str>>,
+    },
+}
+
+impl Sketch {
+    pub(super) const TEXT: Sketch = Sketch::Primitive("String");
+    pub(super) const NUMBER: Sketch = Sketch::Primitive("Number");
+    pub(super) const BOOLEAN: Sketch = Sketch::Primitive("Boolean");
+
+    fn members(&mut self) -> Option<&mut SketchedMembers> {
+        match self {
+            Sketch::Object(members)
+            | Sketch::Function { members, .. }
+            | Sketch::Class { members, .. }
+            | Sketch::Instance(_, members) => Some(members),
+            _ => None,
+        }
+    }
+
+    /// A member, by its name.
+    pub(super) fn member(&self, name: &str) -> Option<&Sketch> {
+        match self {
+            Sketch::Object(members)
+            | Sketch::Function { members, .. }
+            | Sketch::Class { members, .. }
+            | Sketch::Instance(_, members) => {
+                members.iter().find(|(own, _)| **own == *name).map(|(_, member)| member)
+            }
+            _ => None,
+        }
+    }
+
+    fn makes(&mut self) -> Option<&mut Sketch> {
+        match self {
+            Sketch::Function { makes, .. } | Sketch::Class { makes, .. } => Some(makes),
+            _ => None,
+        }
+    }
+
+    /// A member of a member, by the names that lead to it.
+    fn at(&mut self, path: &[Arc<str>]) -> Option<&mut Sketch> {
+        let mut at = self;
+        for name in path {
+            at = match (**name == *"prototype", at) {
+                (true, Sketch::Function { makes, .. } | Sketch::Class { makes, .. }) => makes,
+                (_, at) => at.members()?.iter_mut().find(|(own, _)| own == name).map(|(_, member)| member)?,
+            };
+        }
+        Some(at)
+    }
+
+    /// Either of two.
+    pub(super) fn or(self, other: Sketch) -> Sketch {
+        match (self, other) {
+            (one, other) if one == other => one,
+            (Sketch::List(_), Sketch::List(_)) => Sketch::List(None),
+            _ => Sketch::Unknown,
+        }
+    }
+
+    /// A member is set, by the names that lead to it.
+    pub(super) fn set(&mut self, path: &[Arc<str>], value: Sketch, is_certain: bool) {
+        let Some((last, before)) = path.split_last() else {
+            *self = Sketch::Unknown;
+            return;
+        };
+        let Some(of) = self.at(before) else { return };
+        if let (true, Some(makes)) = (**last == *"prototype", of.makes()) {
+            *makes = Sketch::Unknown;
+            return;
+        }
+        let Some(members) = of.members() else { return };
+        match members.iter_mut().find(|(own, _)| own == last) {
+            Some((_, known)) => *known = std::mem::replace(known, Sketch::Unknown).or(value),
+            None => members.push((Arc::clone(last), if is_certain { value } else { Sketch::Perhaps })),
+        }
+    }
+
+    /// It is given to something that nobody looked into, which may set members of it.
+    fn give(&mut self, path: &[Arc<str>]) {
+        let Some(given) = self.at(path) else { return };
+        match given {
+            Sketch::Primitive(_) | Sketch::Nothing | Sketch::Promise | Sketch::OfPlatform { .. } => {}
+            Sketch::List(_) => *given = Sketch::List(None),
+            // It is called, and is what it was.
+            Sketch::Function { makes, .. } => **makes = Sketch::Unknown,
+            _ => *given = Sketch::Unknown,
+        }
+    }
+
+    /// What is left of it where members of any name may be set.
+    pub(super) fn without_members(self) -> Sketch {
+        match self {
+            Sketch::Object(_) | Sketch::Class { .. } | Sketch::Instance(..) => Sketch::Unknown,
+            Sketch::List(_) => Sketch::List(None),
+            Sketch::Function { result, .. } => Sketch::Function {
+                members: SketchedMembers::new(),
+                result: Box::new(result.without_members()),
+                makes: Box::new(Sketch::Unknown),
+            },
+            other => other,
+        }
+    }
+
+    /// What is left of it where lists may be changed.
+    fn without_items(self) -> Sketch {
+        match self {
+            Sketch::List(_) => Sketch::List(None),
+            other => other.each(&|inner| inner.without_items()),
+        }
+    }
+
+    /// What is left of it after what is done to it by its name. What members are set to is asked for.
+    pub(super) fn handled(
+        mut self,
+        handling: &Handling,
+        value: impl Fn(super::ExpressionId) -> (Sketch, bool),
+    ) -> Sketch {
+        handling.given.iter().for_each(|path| self.give(path));
+        let mut sets: Vec<_> = handling.set.iter().collect();
+        sets.sort_by_key(|(path, _)| path.len());
+        for (path, target) in sets {
+            let (value, is_certain) = value(*target);
+            self.set(path, value, is_certain);
+        }
+        for path in &handling.lists {
+            if let Some(list @ Sketch::List(_)) = self.at(path) {
+                *list = Sketch::List(None);
+            }
+        }
+        self
+    }
+
+    /// Each member of it, changed.
+    fn each(self, change: &dyn Fn(Sketch) -> Sketch) -> Sketch {
+        let all = |members: SketchedMembers| {
+            members.into_iter().map(|(name, member)| (name, change(member))).collect::<SketchedMembers>()
+        };
+        match self {
+            Sketch::Object(members) => Sketch::Object(all(members)),
+            Sketch::Instance(of, members) => Sketch::Instance(of, all(members)),
+            Sketch::List(items) => Sketch::List(items.map(|items| items.into_iter().map(change).collect())),
+            Sketch::Function { members, result, makes } => Sketch::Function {
+                members: all(members),
+                result: Box::new(change(*result)),
+                makes: Box::new(change(*makes)),
+            },
+            Sketch::Class { members, makes } => {
+                Sketch::Class { members: all(members), makes: Box::new(change(*makes)) }
+            }
+            other => other,
+        }
+    }
+
+    /// The same where members by any of some names may have been set to something else.
+    fn with_sets(self, names: &FxHashSet<Arc<str>>) -> Sketch {
+        let mut sketch = self.each(&|inner| inner.with_sets(names));
+        let members = sketch.members().into_iter().flatten();
+        members.filter(|(name, _)| names.contains(name)).for_each(|(_, own)| *own = Sketch::Unknown);
+        sketch
+    }
+
+    /// How many values it tells of.
+    pub(super) fn size(&self) -> u32 {
+        let all = |members: &SketchedMembers| members.iter().map(|(_, member)| member.size()).sum::<u32>();
+        1 + match self {
+            Sketch::Object(members) | Sketch::Instance(_, members) => all(members),
+            Sketch::List(Some(items)) => items.iter().map(Sketch::size).sum(),
+            Sketch::Function { members, result, makes } => all(members) + result.size() + makes.size(),
+            Sketch::Class { members, makes } => all(members) + makes.size(),
+            _ => 0,
+        }
+    }
+
+    /// One that several scripts make together.
+    fn together(self, other: Sketch) -> Sketch {
+        match (self, other) {
+            (Sketch::Object(mut members), Sketch::Object(others)) => {
+                for (name, member) in others {
+                    match members.iter_mut().find(|(own, _)| *own == name) {
+                        Some((_, own)) => *own = std::mem::replace(own, Sketch::Unknown).or(member),
+                        None => members.push((name, member)),
+                    }
+                }
+                Sketch::Object(members)
+            }
+            _ => Sketch::Unknown,
+        }
+    }
+}
+
+/// What a global is, as far as the scripts of a page tell.
+#[derive(Clone, Debug)]
+pub struct SketchedGlobal {
+    /// What it is.
+    pub sketch: Sketch,
+    /// The names of members that it may have as well, it or what is in it.
+    pub perhaps: FxHashSet<Arc<str>>,
+    /// Whether other scripts that make it take what is there.
+    is_shared: bool,
+}
+
+impl SketchedGlobal {
+    /// The same global as two scripts make it; none where one takes the place of the other.
+    pub fn and(self, other: SketchedGlobal) -> Option<SketchedGlobal> {
+        let mut perhaps = self.perhaps;
+        perhaps.extend(other.perhaps);
+        let is_shared = self.is_shared && other.is_shared;
+        let sketch = self.sketch.together(other.sketch);
+        (self.is_shared || other.is_shared).then_some(SketchedGlobal { sketch, perhaps, is_shared })
+    }
+}
+
+/// What the globals of a script are, and what it does to those of others.
+#[derive(Debug)]
+pub(in crate::script) struct Sketches {
+    pub(super) declared: FxHashMap<Arc<str>, Sketch>,
+    /// The globals that it takes where they are there, and makes where they are not.
+    pub(super) shared: FxHashSet<Arc<str>>,
+    pub(super) handlings: Handlings,
+}
+
+impl Sketches {
+    /// What a global is that the script defines; none where that cannot be told.
+    pub(in crate::script) fn of(&self, name: &str) -> Option<SketchedGlobal> {
+        let sketch = self.declared.get(name).filter(|sketch| **sketch != Sketch::Unknown)?;
+        let global = SketchedGlobal {
+            sketch: sketch.clone(),
+            perhaps: FxHashSet::default(),
+            is_shared: self.shared.contains(name),
+        };
+        self.with_sets(global)
+    }
+
+    /// What a global of another script is, after what this one does to it; none where that cannot be told.
+    pub(in crate::script) fn applied_to(&self, name: &str, global: SketchedGlobal) -> Option<SketchedGlobal> {
+        let Some(handling) = self.handlings.globals.get(name) else { return Some(global) };
+        if handling.times_set > 0 {
+            return None;
+        }
+        let sketch = global.sketch.handled(handling, |_| (Sketch::Unknown, false));
+        self.with_sets(SketchedGlobal { sketch, ..global })
+    }
+
+    fn with_sets(&self, mut global: SketchedGlobal) -> Option<SketchedGlobal> {
+        let handlings = &self.handlings;
+        let sketch = match handlings.changes_lists {
+            true => global.sketch.without_items(),
+            false => global.sketch,
+        };
+        if handlings.sets_any || handlings.set_names.len() > MOST_SET {
+            let sketch = sketch.without_members();
+            return (sketch != Sketch::Unknown).then_some(SketchedGlobal { sketch, ..global });
+        }
+        global.perhaps.extend(handlings.set_names.iter().cloned());
+        Some(SketchedGlobal { sketch: sketch.with_sets(&handlings.set_names), ..global })
+    }
+}
