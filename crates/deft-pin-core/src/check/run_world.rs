@@ -235,6 +235,16 @@ impl World for PageWorld<'_> {
         others.into_iter().try_fold(global?, |global, (script, kind)| script.sketch_after(kind, name, global))
     }
 
+    fn is_lexical(&self, name: &str) -> bool {
+        let is_late = |by: &usize| {
+            let script = self.looker.steps[*by].script();
+            script.is_some_and(|script| script.file.is_lexical(script.kind, name))
+        };
+        let mut others =
+            self.definers.steps.get(name).into_iter().flatten().filter(|by| **by != self.at).peekable();
+        others.peek().is_some() && others.all(is_late)
+    }
+
     fn has_name(&self, name: &NamedPart) -> bool {
         self.looker.page.names().has(name)
     }

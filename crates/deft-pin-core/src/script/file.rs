@@ -68,6 +68,12 @@ impl ScriptFile {
         self.sketched(kind)?.sketches().of(name)
     }
 
+    /// Whether it declares a global with `let`, `const` or `class`, and sets no member of `window` of that name.
+    pub fn is_lexical(&self, kind: ScriptKind, name: &str) -> bool {
+        let is_late = |program: &Program| program.top.late.iter().any(|own| **program.name(*own) == *name);
+        self.frame.is_none() && self.sketched(kind).is_some_and(is_late)
+    }
+
     /// What a global of others is after what this script may do to it; none where that cannot be told.
     pub fn sketch_after(
         &self,

@@ -315,6 +315,17 @@ impl<'m> Machine<'m> {
                 let what = self.written(self.program.span(callee));
                 Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("new {what}") }))
             }
+            Kind::Plain
+            | Kind::Array(_)
+            | Kind::List(..)
+            | Kind::Element(_)
+            | Kind::Date(_)
+            | Kind::Promise(_)
+                if !self.object(*id).is_open =>
+            {
+                let what = self.written(self.program.span(callee));
+                Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("new {what}") }))
+            }
             _ => self.call_unknown(&Value::UNDEFINED, arguments, Doubt::Open),
         }
     }

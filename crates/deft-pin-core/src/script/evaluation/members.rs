@@ -11,6 +11,7 @@ use super::query::is_method_of_sets;
 use super::query_has::{SETS, is_of_elements};
 use super::symbols::is_symbol;
 use super::value::{Absence, Doubt, EXACT, HANDED, Kind, Node, ObjectId, Value};
+use super::world::GlobalState;
 use crate::script::program::{Expression, ExpressionId, Key};
 use crate::source::Span;
 
@@ -234,10 +235,7 @@ impl Machine<'_> {
             Kind::Window if self.has_no_handler(key) => {
                 Some(Value::Null(Some(self.absent(Absence::Place { name: key.to_string() }))))
             }
-            Kind::Window => match self.global_value(key)? {
-                Some(found) => Some(found),
-                None => Some(Value::Undefined(Some(self.absent(Absence::Global { name: key.to_string() })))),
-            },
+            Kind::Window => Some(self.member_of_window(key)?),
             Kind::Document => self.document_member(key, span)?,
             Kind::Element(node) => {
                 let node = *node;
@@ -344,6 +342,26 @@ impl Machine<'_> {
         })
     }
 
+    fn member_of_window(&mut self, key: &Arc<str>) -> Run<Value> {
+        if self.is_lexical(key) {
+            return Ok(self.missing_place(&format!("window.{key}")));
+        }
+        Ok(match self.global_value(key)? {
+            Some(found) => found,
+            None => Value::Undefined(Some(self.absent(Absence::Global { name: key.to_string() }))),
+        })
+    }
+
+    /// Whether a name is that of a global of another script which is no member of `window`, and nothing else is.
+    fn is_lexical(&mut self, key: &str) -> bool {
+        let is_set = |this: &Self| this.world.sets_member(key);
+        platform::global(key).is_none()
+            && self.world.is_lexical(key)
+            && !self.once(&format!("#sets {key}"), is_set)
+            && !self.is_set_here(key)
+            && self.world.global(key, self.is_later) == GlobalState::There
+    }
+
     /// Whether nothing has set a handler of the window by then (HTML, "event handler IDL attributes").
     fn has_no_handler(&self, key: &str) -> bool {
         let is_handler = key.starts_with("on") && platform::global(key).is_some();
@@ -404,23 +422,27 @@ impl Machine<'_> {
     /// Whether something of which not all is known has no member of that name for certain: a name is a slip of a method
     /// that it has (`foreach`), or one of other interfaces. Nobody gives a list such a member.
     fn has_never(&mut self, id: ObjectId, key: &str) -> bool {
+        const OF_ELEMENTS: &[&str] = &["classList", "dataset", "innerHTML", "style", "textContent"];
         let (of, others): (_, &[Interface]) = match &self.object(id).kind {
             Kind::Array(_) => ("Array", &["String", "Number", "Promise"]),
             Kind::List(of, _) => (of, &["Array", "String", "Number", "Promise"]),
-            Kind::Instance(of @ ("Map" | "Set" | "WeakMap" | "WeakSet")) => {
-                (of, &["Array", "String", "Promise", "Map", "Set"])
-            }
+            Kind::Instance(of) if is_keeper(of) => (of, &[]),
             _ => return false,
         };
-        if platform::member(of, key).is_some() || self.is_set_here(key) {
+        if platform::member(of, key).is_some()
+            || platform::member("Object", key).is_some()
+            || self.is_set_here(key)
+        {
             return false;
         }
         let is_slip =
             platform::near(of, key).is_some_and(|near| near.eq_ignore_ascii_case(key) || near.len() > 4);
-        let is_of_others = others.iter().any(|of| platform::member(of, key).is_some());
+        let is_of_elements = OF_ELEMENTS.contains(&key)
+            || platform::member("HTMLElement", key).is_some_and(|member| member.is_function);
+        let is_strange =
+            is_keeper(of) || is_of_elements || others.iter().any(|of| platform::member(of, key).is_some());
         let is_set = |this: &Self| this.world.sets_member(key);
-        (is_slip && !self.world.mentions(key))
-            || (is_of_others && !self.once(&format!("#sets {key}"), is_set))
+        (is_slip && !self.world.mentions(key)) || (is_strange && !self.once(&format!("#sets {key}"), is_set))
     }
 
     /// Whether another script may have given this node a member of its own: it was handed a node and says the name, or
@@ -466,6 +488,12 @@ impl Machine<'_> {
         self.elements.insert(node, id);
         Value::Object(id)
     }
+}
+
+/// Whether what an object of this interface is given is kept in it, and its members are those of the interface.
+pub(super) fn is_keeper(of: Interface) -> bool {
+    const KEEPERS: &[&str] = &["FormData", "Headers", "Map", "Set", "URLSearchParams", "WeakMap", "WeakSet"];
+    KEEPERS.contains(&of)
 }
 
 fn math_constant(name: &str) -> Value {

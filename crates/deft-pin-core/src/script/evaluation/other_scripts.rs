@@ -4,14 +4,13 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::machine::{Machine, Run};
+use super::machine::{DOCUMENT, Machine, Run};
+use super::members::is_keeper;
 use super::platform;
 use super::value::{Doubt, Kind, Mark, Moment, ObjectId, Promise, PromiseState, Value};
 use crate::script::program::{Sketch, SketchedMembers};
 use crate::source::Span;
 
-/// What keeps what it is given.
-const KEEPERS: &[&str] = &["FormData", "Headers", "Map", "Set", "URLSearchParams", "WeakMap", "WeakSet"];
 const LISTS: &[&str] = &["HTMLCollection", "NodeList"];
 
 /// The interface of a type that may be `null` as well.
@@ -47,7 +46,7 @@ impl Machine<'_> {
 
     fn sketched(&mut self, sketch: &Sketch, perhaps: Option<ObjectId>) -> Value {
         match sketch {
-            Sketch::Unknown | Sketch::Perhaps => Value::Unknown(Doubt::Script),
+            Sketch::Unknown | Sketch::Perhaps | Sketch::LookUp { .. } => Value::Unknown(Doubt::Script),
             Sketch::Primitive(of) => Value::Some(of, Doubt::Script),
             Sketch::Nothing => Value::UNDEFINED,
             Sketch::Promise => {
@@ -60,16 +59,21 @@ impl Machine<'_> {
                 self.array(items, false)
             }
             Sketch::Object(members) => self.with_sketched(Kind::Plain, members, perhaps),
-            Sketch::Function { members, .. } | Sketch::Class { members, .. } => {
+            Sketch::Class { members, .. } | Sketch::Function { members: Some(members), .. } => {
                 let kind = Kind::Other(Arc::new(sketch.clone()), perhaps);
                 self.with_sketched(kind, members, perhaps)
+            }
+            Sketch::Function { members: None, .. } => {
+                let made = self.make(Kind::Other(Arc::new(sketch.clone()), perhaps));
+                self.object_mut(made).is_open = true;
+                Value::Object(made)
             }
             Sketch::Instance(of, members) => match platform::interface(of) {
                 Some("Date") => self.with_sketched(Kind::Date(Moment::Unknown), members, perhaps),
                 Some(of) => {
                     let made = self.with_sketched(Kind::Instance(of), members, perhaps);
                     // What it was made of and what is in it nobody tells.
-                    if let (Value::Object(id), true) = (&made, KEEPERS.contains(&of)) {
+                    if let (Value::Object(id), true) = (&made, is_keeper(of)) {
                         self.object_mut(*id).is_open = true;
                     }
                     made
@@ -145,6 +149,18 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<Value> {
         match sketch {
+            Sketch::Function { result, .. }
+                if let Sketch::LookUp { method, argument, within } = &**result =>
+            {
+                let within = within.map_or(Value::UNDEFINED, |at| arguments.get(at));
+                let within = match within {
+                    Value::Undefined(_) | Value::Null(_) => Value::Object(DOCUMENT),
+                    other => other,
+                };
+                let Some(of) = self.interface_of(&within) else { return Ok(Value::Unknown(Doubt::Script)) };
+                let own = Arguments::of(vec![arguments.get(*argument)]);
+                self.call_native(of, method, within, own, span)
+            }
             Sketch::Function { result, .. } => {
                 let unknown = self.call_unknown(this, arguments, Doubt::Script)?;
                 Ok(if **result == Sketch::Unknown { unknown } else { self.sketched(result, perhaps) })

@@ -115,6 +115,10 @@ impl World for Nowhere {
         None
     }
 
+    fn is_lexical(&self, _: &str) -> bool {
+        false
+    }
+
     fn has_name(&self, _: &NamedPart) -> bool {
         true
     }

@@ -102,6 +102,8 @@ impl Machine<'_> {
         }
         match self.copied_kind(id) {
             Kind::Window => {
+                // A name that is declared otherwise means what it meant.
+                let value = if self.world.is_lexical(&key) { Value::OPEN } else { value };
                 self.set_window_member(&key, value, span);
                 return Ok(());
             }

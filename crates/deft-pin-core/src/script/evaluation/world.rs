@@ -82,6 +82,10 @@ pub trait World {
     /// What a global is that another script defines; none where that cannot be told.
     fn sketch(&self, name: &str) -> Option<SketchedGlobal>;
 
+    /// Whether a global of another script is no member of `window`: it is declared with `let`, `const` or `class`
+    /// (ECMA-262, "Global Environment Records").
+    fn is_lexical(&self, name: &str) -> bool;
+
     /// Whether an element of the page has a name.
     fn has_name(&self, name: &NamedPart) -> bool;
 

@@ -81,6 +81,8 @@ pub(super) struct Handlings {
     pub(super) declared_with: FxHashMap<Variable, ExpressionId>,
     /// What each member is set to that is set as a whole.
     pub(super) set_to: FxHashMap<ExpressionId, ExpressionId>,
+    /// Texts that may be code.
+    code: Vec<Arc<str>>,
     /// The parameters that are the global object.
     pub(super) windows: FxHashSet<Variable>,
     /// The functions and classes that are declared, each once.
@@ -98,6 +100,7 @@ impl Program {
         self.note_made(&mut found);
         self.note_given(&mut found);
         self.note_sets(&mut found);
+        found.code = self.texts_of_code();
         let uses = self.uses();
         for id in (0..self.expressions.len() as u32).map(ExpressionId) {
             match self.expression(id) {
@@ -114,6 +117,16 @@ impl Program {
             }
         }
         found
+    }
+
+    /// The texts that may be code: `eval("fares.adult = 4")`.
+    fn texts_of_code(&self) -> Vec<Arc<str>> {
+        let texts = self.expressions.iter().flat_map(|(_, expression)| match expression {
+            Expression::Text(text) => std::slice::from_ref(text),
+            Expression::Template { texts, .. } => texts,
+            _ => &[],
+        });
+        texts.filter(|text| text.contains(['=', '('])).cloned().collect()
     }
 
     /// What variables are declared with, and the parameters that are the global object.
@@ -211,8 +224,10 @@ impl Program {
                 {
                     found.set_names.insert(Arc::clone(name));
                 }
-                Expression::Member { key: Key::Name(_), .. } => {}
-                Expression::Member { object, .. } => found.sets_any |= !self.is_fresh(*object, found),
+                Expression::Member { key: Key::Name(name), .. } => found.sets_any |= **name == *"__proto__",
+                Expression::Member { object, .. } => {
+                    found.sets_any |= !self.is_followed(*object, found) && !self.is_fresh(*object, found);
+                }
                 _ => found.sets_any = true,
             }
         }
@@ -251,7 +266,9 @@ impl Program {
                 is_made || found.made.contains_key(variable) || found.windows.contains(variable)
             }
             Expression::Member { object, key: Key::Name(name), .. } => {
-                found.is_window(self, *object) || **name == *"prototype" && self.is_followed(*object, found)
+                let is_name = !matches!(self.expression(*object), Expression::Member { .. });
+                found.is_window(self, *object)
+                    || **name == *"prototype" && is_name && self.is_followed(*object, found)
             }
             _ => false,
         }
@@ -259,25 +276,35 @@ impl Program {
 
     /// Whether what an expression comes to was made where it stands, or by the platform: no global is the same object.
     fn is_fresh(&self, id: ExpressionId, found: &Handlings) -> bool {
-        match self.expression(id) {
-            Expression::Object(_) | Expression::Array(_) | Expression::New { .. } => true,
-            Expression::Global(_) => true,
-            Expression::Member { object, .. } => self.is_fresh(*object, found),
-            Expression::Call { callee, .. } => match self.expression(*callee) {
-                Expression::Member { object, key: Key::Name(name), .. } => {
-                    matches!(&**name, "createElement" | "getElementById" | "querySelector")
-                        || matches!(self.expression(*object), Expression::Global(name) if matches!(&**name, "document" | "Object"))
+        /// So far it is followed.
+        const LONGEST: usize = 20;
+        const LOOKUPS: &[&str] = &["createElement", "getElementById", "querySelector"];
+        let mut at = id;
+        for _ in 0..LONGEST {
+            at = match self.expression(at) {
+                Expression::Object(_) | Expression::Array(_) | Expression::New { .. } => return true,
+                // Those are followed by their names.
+                Expression::Global(_) => return true,
+                Expression::Member { object, .. } => *object,
+                Expression::Local(variable) => match found.declared_with.get(variable) {
+                    Some(value) if !matches!(self.expression(*value), Expression::Local(_)) => *value,
+                    _ => return false,
+                },
+                Expression::Call { callee, .. } => {
+                    let Expression::Member { object, key: Key::Name(name), .. } = self.expression(*callee)
+                    else {
+                        return false;
+                    };
+                    let of = match self.expression(*object) {
+                        Expression::Global(of) => &**of,
+                        _ => "",
+                    };
+                    return LOOKUPS.contains(&&**name) || matches!(of, "document" | "Object");
                 }
-                _ => false,
-            },
-            Expression::Local(variable) => match found.declared_with.get(variable) {
-                Some(value) if !matches!(self.expression(*value), Expression::Local(_)) => {
-                    self.is_fresh(*value, found)
-                }
-                _ => false,
-            },
-            _ => false,
+                _ => return false,
+            };
         }
+        false
     }
 
     /// What becomes of the value of each expression.
@@ -437,6 +464,11 @@ impl Program {
 }
 
 impl Handlings {
+    /// Whether a name stands in a text that may be code.
+    pub(super) fn is_in_code(&self, name: &str) -> bool {
+        self.code.iter().any(|text| text.contains(name))
+    }
+
     /// Whether an expression is the global object by one of its names.
     pub(super) fn is_window(&self, program: &Program, id: ExpressionId) -> bool {
         match program.expression(id) {

@@ -33,8 +33,8 @@ pub enum Sketch {
     Object(SketchedMembers),
     /// A function.
     Function {
-        /// Its own members.
-        members: SketchedMembers,
+        /// Its own members; none where it may have others.
+        members: Option<SketchedMembers>,
         /// What calls of it come to.
         result: Box<Sketch>,
         /// What it makes with `new`; nothing where it cannot be called so.
@@ -46,6 +46,16 @@ pub enum Sketch {
         members: SketchedMembers,
         /// What is one of it.
         makes: Box<Sketch>,
+    },
+    /// What a lookup in the document comes to, or in an element: the method, which argument of the call it is given, and
+    /// which is the element, where there is one.
+    LookUp {
+        /// The method.
+        method: Arc<str>,
+        /// The number of the argument that is looked up.
+        argument: usize,
+        /// The number of the argument that it is looked up in.
+        within: Option<usize>,
     },
     /// What a constructor of the platform makes, with the members that it is given.
     Instance(Arc<str>, SketchedMembers),
@@ -67,25 +77,22 @@ impl Sketch {
 
     fn members(&mut self) -> Option<&mut SketchedMembers> {
         match self {
-            Sketch::Object(members)
-            | Sketch::Function { members, .. }
-            | Sketch::Class { members, .. }
-            | Sketch::Instance(_, members) => Some(members),
+            Sketch::Object(members) | Sketch::Class { members, .. } | Sketch::Instance(_, members) => {
+                Some(members)
+            }
+            Sketch::Function { members, .. } => members.as_mut(),
             _ => None,
         }
     }
 
     /// A member, by its name.
     pub(super) fn member(&self, name: &str) -> Option<&Sketch> {
-        match self {
-            Sketch::Object(members)
-            | Sketch::Function { members, .. }
-            | Sketch::Class { members, .. }
-            | Sketch::Instance(_, members) => {
-                members.iter().find(|(own, _)| **own == *name).map(|(_, member)| member)
-            }
-            _ => None,
-        }
+        let members = match self {
+            Sketch::Object(members) | Sketch::Class { members, .. } | Sketch::Instance(_, members) => members,
+            Sketch::Function { members, .. } => members.as_ref()?,
+            _ => return None,
+        };
+        members.iter().find(|(own, _)| **own == *name).map(|(_, member)| member)
     }
 
     fn makes(&mut self) -> Option<&mut Sketch> {
@@ -124,7 +131,13 @@ impl Sketch {
         };
         let Some(of) = self.at(before) else { return };
         if let (true, Some(makes)) = (**last == *"prototype", of.makes()) {
-            *makes = Sketch::Unknown;
+            // What has the methods of all that it makes.
+            *makes = match (&makes, value) {
+                (Sketch::Object(own), Sketch::Object(methods)) if own.is_empty() && is_certain => {
+                    Sketch::Object(methods)
+                }
+                _ => Sketch::Unknown,
+            };
             return;
         }
         let Some(members) = of.members() else { return };
@@ -141,7 +154,7 @@ impl Sketch {
             Sketch::Primitive(_) | Sketch::Nothing | Sketch::Promise | Sketch::OfPlatform { .. } => {}
             Sketch::List(_) => *given = Sketch::List(None),
             // It is called, and is what it was.
-            Sketch::Function { makes, .. } => **makes = Sketch::Unknown,
+            Sketch::Function { members, makes, .. } => (*members, **makes) = (None, Sketch::Unknown),
             _ => *given = Sketch::Unknown,
         }
     }
@@ -152,7 +165,7 @@ impl Sketch {
             Sketch::Object(_) | Sketch::Class { .. } | Sketch::Instance(..) => Sketch::Unknown,
             Sketch::List(_) => Sketch::List(None),
             Sketch::Function { result, .. } => Sketch::Function {
-                members: SketchedMembers::new(),
+                members: None,
                 result: Box::new(result.without_members()),
                 makes: Box::new(Sketch::Unknown),
             },
@@ -199,7 +212,7 @@ impl Sketch {
             Sketch::Instance(of, members) => Sketch::Instance(of, all(members)),
             Sketch::List(items) => Sketch::List(items.map(|items| items.into_iter().map(change).collect())),
             Sketch::Function { members, result, makes } => Sketch::Function {
-                members: all(members),
+                members: members.map(all),
                 result: Box::new(change(*result)),
                 makes: Box::new(change(*makes)),
             },
@@ -215,6 +228,9 @@ impl Sketch {
         let mut sketch = self.each(&|inner| inner.with_sets(names));
         let members = sketch.members().into_iter().flatten();
         members.filter(|(name, _)| names.contains(name)).for_each(|(_, own)| *own = Sketch::Unknown);
+        if let (true, Some(makes)) = (names.contains("prototype"), sketch.makes()) {
+            *makes = Sketch::Unknown;
+        }
         sketch
     }
 
@@ -224,7 +240,9 @@ impl Sketch {
         1 + match self {
             Sketch::Object(members) | Sketch::Instance(_, members) => all(members),
             Sketch::List(Some(items)) => items.iter().map(Sketch::size).sum(),
-            Sketch::Function { members, result, makes } => all(members) + result.size() + makes.size(),
+            Sketch::Function { members, result, makes } => {
+                members.as_ref().map_or(0, all) + result.size() + makes.size()
+            }
             Sketch::Class { members, makes } => all(members) + makes.size(),
             _ => 0,
         }
@@ -282,6 +300,9 @@ impl Sketches {
     /// What a global is that the script defines; none where that cannot be told.
     pub(in crate::script) fn of(&self, name: &str) -> Option<SketchedGlobal> {
         let sketch = self.declared.get(name).filter(|sketch| **sketch != Sketch::Unknown)?;
+        if self.handlings.is_in_code(name) {
+            return None;
+        }
         let global = SketchedGlobal {
             sketch: sketch.clone(),
             perhaps: FxHashSet::default(),
@@ -292,6 +313,9 @@ impl Sketches {
 
     /// What a global of another script is, after what this one does to it; none where that cannot be told.
     pub(in crate::script) fn applied_to(&self, name: &str, global: SketchedGlobal) -> Option<SketchedGlobal> {
+        if self.handlings.is_in_code(name) {
+            return None;
+        }
         let Some(handling) = self.handlings.globals.get(name) else { return Some(global) };
         if handling.times_set > 0 {
             return None;

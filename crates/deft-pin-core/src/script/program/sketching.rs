@@ -10,11 +10,11 @@ use super::handled::{Given, Handlings, Made};
 use super::sketch::{Sketch, SketchedMembers, Sketches};
 use super::{
     ClassId, Expression, ExpressionId, Function, FunctionBody, FunctionId, FunctionKind, Item, Key,
-    MemberKind, ObjectPart, Pattern, Program, Statement, StatementId, Variable,
+    MemberKind, ObjectPart, Pattern, PatternId, Program, Statement, StatementId, Variable,
 };
 
 /// So deep a sketch goes.
-const DEEPEST: u32 = 8;
+const DEEPEST: u32 = 10;
 /// So many expressions of a script are looked at.
 const MOST: u32 = 20_000;
 /// Of longer lists nobody tells what is in them.
@@ -105,7 +105,7 @@ impl Sketcher<'_> {
             // What is done to it as a member of `window`.
             let sketch = match self.handlings.globals.get(name) {
                 Some(handling) if handling.times_set > 0 => Sketch::Unknown,
-                Some(handling) => sketch.handled(handling, |target| self.set_to(target)),
+                Some(handling) => sketch.handled(handling, |target| self.set_to(target, 0)),
                 None => sketch,
             };
             found.insert(Arc::clone(name), sketch);
@@ -118,7 +118,7 @@ impl Sketcher<'_> {
             }
             let sketch = match handling {
                 Some(handling) if is_once => {
-                    self.expression(value, 0).handled(handling, |target| self.set_to(target))
+                    self.expression(value, 0).handled(handling, |target| self.set_to(target, 0))
                 }
                 _ => Sketch::Unknown,
             };
@@ -219,9 +219,9 @@ impl Sketcher<'_> {
     }
 
     /// What a member is set to, and whether it is whatever comes.
-    fn set_to(&self, target: ExpressionId) -> (Sketch, bool) {
-        let value =
-            self.handlings.set_to.get(&target).map_or(Sketch::Unknown, |value| self.expression(*value, 2));
+    fn set_to(&self, target: ExpressionId, depth: u32) -> (Sketch, bool) {
+        let value = self.handlings.set_to.get(&target);
+        let value = value.map_or(Sketch::Unknown, |value| self.expression(*value, depth + 1));
         (value, self.certain.contains(&target))
     }
 
@@ -243,7 +243,7 @@ impl Sketcher<'_> {
             _ => Sketch::Unknown,
         };
         let sketch = match self.handlings.locals.get(&variable) {
-            Some(handling) => sketch.handled(handling, |target| self.set_to(target)),
+            Some(handling) => sketch.handled(handling, |target| self.set_to(target, depth)),
             None => sketch,
         };
         self.known.borrow_mut().insert(variable, sketch.clone());
@@ -302,6 +302,12 @@ impl Sketcher<'_> {
             {
                 inner(right)
             }
+            // What is stored, or a text.
+            Expression::Logical(LogicalOperator::Or | LogicalOperator::Coalesce, left, right)
+                if self.may_be_text(*left) && inner(right) == Sketch::TEXT =>
+            {
+                Sketch::TEXT
+            }
             Expression::Logical(_, left, right) => inner(left).or(inner(right)),
             Expression::Conditional(_, one, other) => inner(one).or(inner(other)),
             Expression::Sequence(all) => all.last().map_or(Sketch::Unknown, inner),
@@ -312,6 +318,15 @@ impl Sketcher<'_> {
             Expression::New { callee, .. } => self.made_new(*callee, depth),
             _ => Sketch::Unknown,
         }
+    }
+
+    /// Whether an expression comes to a text or to nothing: what is stored, an attribute.
+    fn may_be_text(&self, id: ExpressionId) -> bool {
+        let Expression::Call { callee, .. } = self.program.expression(id) else { return false };
+        matches!(
+            self.program.expression(*callee),
+            Expression::Member { key: Key::Name(name), .. } if matches!(&**name, "getAttribute" | "getItem")
+        )
     }
 
     /// The name of a global that an expression reads.
@@ -478,7 +493,7 @@ impl Sketcher<'_> {
 
     fn function(&self, id: FunctionId, depth: u32) -> Sketch {
         let function = self.program.function(id);
-        let result = self.called(function, depth + 1);
+        let result = self.looks_up(function).unwrap_or_else(|| self.called(function, depth + 1));
         let makes = match (function.kind, function.is_arrow) {
             (FunctionKind::Plain, false) if result == Sketch::Nothing => {
                 Sketch::Object(SketchedMembers::new())
@@ -486,7 +501,64 @@ impl Sketcher<'_> {
             (FunctionKind::Plain, false) => Sketch::Unknown,
             _ => Sketch::Nothing,
         };
-        Sketch::Function { members: SketchedMembers::new(), result: Box::new(result), makes: Box::new(makes) }
+        Sketch::Function {
+            members: Some(SketchedMembers::new()),
+            result: Box::new(result),
+            makes: Box::new(makes),
+        }
+    }
+
+    /// What a function looks up that does nothing else: `s => document.querySelector(s)`.
+    fn looks_up(&self, function: &Function) -> Option<Sketch> {
+        const METHODS: &[&str] = &[
+            "getElementById", "getElementsByClassName", "getElementsByTagName", "querySelector",
+            "querySelectorAll",
+        ];
+        let id = match &function.body {
+            FunctionBody::Expression(id) => *id,
+            FunctionBody::Statements(own) => {
+                match own.iter().map(|id| self.program.statement(*id)).collect::<Vec<_>>()[..] {
+                    [Statement::Return(Some(id))] => *id,
+                    _ => return None,
+                }
+            }
+        };
+        let Expression::Call { callee, arguments, .. } = self.program.expression(id) else { return None };
+        let Expression::Member { object, key: Key::Name(method), .. } = self.program.expression(*callee)
+        else {
+            return None;
+        };
+        let [Item::Value(first)] = arguments[..] else { return None };
+        let argument = self.parameter_of(function, first)?;
+        let is_document = |id: ExpressionId| matches!(self.program.expression(id), Expression::Global(name) if **name == *"document");
+        let within = match self.program.expression(*object) {
+            _ if is_document(*object) => None,
+            Expression::Local(_) => Some(self.parameter_of(function, *object)?),
+            Expression::Logical(LogicalOperator::Or | LogicalOperator::Coalesce, left, right)
+                if is_document(*right) =>
+            {
+                Some(self.parameter_of(function, *left)?)
+            }
+            _ => return None,
+        };
+        let is_plain = function.kind == FunctionKind::Plain && METHODS.contains(&&**method);
+        is_plain.then(|| Sketch::LookUp { method: Arc::clone(method), argument, within })
+    }
+
+    /// Which parameter of a function an expression reads, one that is the document where it is left out among them.
+    fn parameter_of(&self, function: &Function, id: ExpressionId) -> Option<usize> {
+        let Expression::Local(variable) = self.program.expression(id) else { return None };
+        let is_given =
+            |variable: &Variable| self.handlings.given_to.get(variable).is_some_and(|all| all.len() > 1);
+        let is_its = |pattern: &PatternId| match self.program.pattern(*pattern) {
+            Pattern::Local(own) => own == variable,
+            Pattern::Default(inner, value) => {
+                let is_document = matches!(self.program.expression(*value), Expression::Global(name) if **name == *"document");
+                is_document && matches!(self.program.pattern(*inner), Pattern::Local(own) if own == variable)
+            }
+            _ => false,
+        };
+        function.parameters.iter().position(is_its).filter(|_| !is_given(variable))
     }
 
     /// What calls of a function come to.
