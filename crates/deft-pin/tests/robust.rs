@@ -622,7 +622,7 @@ fn the_same_goes_in_and_the_same_comes_out() {
             (output.status.code(), String::from_utf8(output.stdout).unwrap())
         };
         let first = run(1);
-        for turn in 0..10 {
+        for turn in 0..5 {
             assert_eq!(run(1 + turn % 8), first, "{command}");
         }
     }

@@ -186,6 +186,11 @@ impl Machine<'_> {
                     None => Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() }))),
                 }
             }
+            // Those that reflect elements are no texts.
+            _ if key.starts_with("aria") && !key.contains("Element") && !self.world.acts_with(key) => {
+                platform::member("Element", key)?;
+                self.attribute(node, &super::present_sets::attribute_of(key))
+            }
             _ if key.starts_with("on") && platform::member(self.interface_of_node(node), key).is_some() => {
                 let is_set = self.text.matches(key).count() > 1
                     || self.touched.anything

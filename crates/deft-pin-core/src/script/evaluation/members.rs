@@ -336,6 +336,12 @@ impl Machine<'_> {
                 self.object_mut(id).members.insert(Arc::clone(key), Value::Object(prototype));
                 Some(Value::Object(prototype))
             }
+            Kind::Other(_, perhaps) if &**key == "prototype" => {
+                // Whatever is set there, all that comes of it has.
+                let perhaps = *perhaps;
+                self.object_mut(perhaps).is_open = true;
+                Some(Value::OPEN)
+            }
             Kind::Class(..) if &**key == "prototype" => Some(Value::OPEN),
             Kind::RegExp(_) if &**key == "lastIndex" => Some(Value::OPEN),
             _ => None,

@@ -28,23 +28,19 @@ impl Machine<'_> {
         // It is there before the script runs, and is the same each time.
         let region = std::mem::replace(&mut self.region, 0);
         // Members that may be there are those of all that is in it, and are not listed.
-        let perhaps = (!global.perhaps.is_empty()).then(|| {
-            let parent = self.make(Kind::Plain);
-            let names = global.perhaps.into_iter();
-            self.object_mut(parent).members =
-                names.map(|name| (name, Value::Unknown(Doubt::Script))).collect();
-            let listed = self.object(parent).members.keys().cloned().collect::<Vec<_>>();
-            let hidden = listed.into_iter().map(|name| (name, Mark { is_unlisted: true, is_fixed: false }));
-            self.object_mut(parent).marks = hidden.collect();
-            parent
-        });
+        let perhaps = self.make(Kind::Plain);
+        for name in global.perhaps {
+            let object = self.object_mut(perhaps);
+            object.marks.insert(Arc::clone(&name), Mark { is_unlisted: true, is_fixed: false });
+            object.members.insert(name, Value::Unknown(Doubt::Script));
+        }
         let value = self.sketched(&global.sketch, perhaps);
         self.region = region;
         self.globals.insert(Arc::clone(name), value.clone());
         value
     }
 
-    fn sketched(&mut self, sketch: &Sketch, perhaps: Option<ObjectId>) -> Value {
+    fn sketched(&mut self, sketch: &Sketch, perhaps: ObjectId) -> Value {
         match sketch {
             Sketch::Unknown | Sketch::Perhaps | Sketch::LookUp { .. } => Value::Unknown(Doubt::Script),
             Sketch::Primitive(of) => Value::Some(of, Doubt::Script),
@@ -87,9 +83,9 @@ impl Machine<'_> {
     }
 
     /// An object with its members.
-    fn with_sketched(&mut self, kind: Kind, members: &SketchedMembers, perhaps: Option<ObjectId>) -> Value {
+    fn with_sketched(&mut self, kind: Kind, members: &SketchedMembers, perhaps: ObjectId) -> Value {
         let made = self.make(kind);
-        self.object_mut(made).parent = perhaps;
+        self.object_mut(made).parent = Some(perhaps);
         for (name, sketch) in members {
             let value = self.sketched(sketch, perhaps);
             let object = self.object_mut(made);
@@ -143,7 +139,7 @@ impl Machine<'_> {
     /// A call of what another script has defined. What it is given may be called and changed.
     pub(super) fn call_elsewhere(
         &mut self,
-        (sketch, perhaps): (&Sketch, Option<ObjectId>),
+        (sketch, perhaps): (&Sketch, ObjectId),
         this: &Value,
         arguments: Arguments,
         span: Span,
@@ -176,7 +172,7 @@ impl Machine<'_> {
     /// The same with `new`.
     pub(super) fn construct_elsewhere(
         &mut self,
-        (sketch, perhaps): (&Sketch, Option<ObjectId>),
+        (sketch, perhaps): (&Sketch, ObjectId),
         arguments: Arguments,
         what: &str,
         span: Span,

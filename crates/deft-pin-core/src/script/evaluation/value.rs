@@ -209,7 +209,7 @@ pub(super) enum Kind {
     /// A function with what it is called on and first called with.
     Bound(Value, Value, Vec<Value>),
     /// A function or a class of another script, and what has the members that it and what it makes may have as well.
-    Other(Arc<Sketch>, Option<ObjectId>),
+    Other(Arc<Sketch>, ObjectId),
     /// What settles a promise, when called.
     Settler(ObjectId, bool),
     /// What goes on with a function that waits: by its number, and whether what it waits for was fulfilled.
