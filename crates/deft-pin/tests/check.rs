@@ -717,6 +717,51 @@ fn pasted_scripts_are_told_what_they_come_to() {
     assert!(cases.len() >= 300 && clean * 5 >= cases.len() * 2, "{clean} of {} are clean", cases.len());
 }
 
+/// What pins share, what files of the site define, and what others do to it.
+#[test]
+fn what_other_scripts_define_is_known_by_its_declarations() {
+    const SHARED: &str =
+        "const Fares = { adult: { price: 4 }, of(name) { return this[name] } }\nclass Boat { sail() { return 'x' } }";
+    const FILE: &str = "var Piers = window.Piers || {}; Piers.north = { berths: 2 };";
+    for (script, other, told) in [
+        ("Fares.adult.price.toFixed(2); new Boat().sail().trim(); Fares.of('adult')", "", ""),
+        ("Fares.child.price.toFixed(2)", "", "`Fares.child` has no value here"),
+        ("Fares.child.price.toFixed(2)", "Fares.child = { price: 2 }", ""),
+        ("Fares.child.price.toFixed(2)", "for (const name of ['child']) Fares[name] = { price: 2 }", ""),
+        ("Fares.child.price.toFixed(2)", "Object.assign(Fares, { child: { price: 2 } })", ""),
+        ("Fares.child.price.toFixed(2)", "eval('Fares.child = { price: 2 }')", ""),
+        ("new Boat().stop()", "", "`new Boat().stop` is no function"),
+        ("new Boat().stop()", "Boat.prototype.stop = () => {}", ""),
+        ("Boat()", "", "without `new` is no function"),
+        ("Piers.north.berths.toFixed()", "", ""),
+        ("Piers.south.berths.toFixed()", "", "`Piers.south` has no value here"),
+        ("Piers.south.berths.toFixed()", "Piers.south = { berths: 1 }", ""),
+        ("Piers.north.berths.push(3)", "", "a number has no `push`"),
+    ] {
+        let session = Session::with(&[
+            (
+                "deft-pin.toml",
+                "[site]\nroot = 'site'\n[pin.shares]\nscript = 'shares.js'\nshare = ['Fares', 'Boat']\n[pin.other]\nscript = 'other.js'\nafter = ['shares']\n[pin.reads]\nscript = 'reads.js'\nafter = ['shares', 'other']\n",
+            ),
+            ("shares.js", SHARED),
+            ("other.js", other),
+            ("reads.js", script),
+            ("site/piers.js", FILE),
+            ("site/index.html", "<!doctype html><title>x</title><script src=piers.js></script><body><p>x</p>"),
+        ]);
+        let answer = session.run("check --format json").json();
+        let all = answer["findings"].as_array().unwrap().iter();
+        let found: Vec<&str> = all
+            .filter(|finding| finding["severity"] != "note")
+            .map(|finding| finding["message"].as_str().unwrap())
+            .collect();
+        match told {
+            "" => assert!(found.is_empty(), "{script}, {other}: {found:?}"),
+            told => assert!(found.len() == 1 && found[0].contains(told), "{script}, {other}: {found:?}"),
+        }
+    }
+}
+
 /// What goes beyond a fence by a name or a count is told, where the page feels it.
 #[test]
 fn counts_and_names_that_leave_the_fence_are_told() {

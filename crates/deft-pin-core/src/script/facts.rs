@@ -18,6 +18,7 @@ use super::globals::is_browser_global;
 use super::modules::note_module;
 use super::outside::in_markup;
 use super::personal::given;
+use super::program::Program;
 use super::reader::Reader;
 use super::record::{Declared, GlobalUse, LookUp, PageEvent, ScriptFacts, When};
 use super::syntax::{ScriptKind, flaw_of, with_early_errors, with_program_as};
@@ -28,13 +29,24 @@ use crate::source::Span;
 /// The facts of a classic script or a module. Any text gets an answer; one that does not parse has
 /// flaws and nothing else. `share` are the names that a pin's script gives to the page.
 pub fn facts(text: &str, kind: ScriptKind, share: &[String]) -> ScriptFacts {
+    facts_and_program(text, kind, share, false).0
+}
+
+/// The same, and the script as it is evaluated, where that is wanted and it parses: it is parsed once for both.
+pub(super) fn facts_and_program(
+    text: &str,
+    kind: ScriptKind,
+    share: &[String],
+    wants_program: bool,
+) -> (ScriptFacts, Option<Program>) {
     let read = with_program_as(text, kind, |program, flaws| {
         let checked =
             SemanticBuilder::new().with_check_syntax_error(true).with_build_nodes(true).build(program);
         let flaws = with_early_errors(flaws, checked.diagnostics.errors().map(flaw_of));
         if !flaws.is_empty() {
-            return ScriptFacts { flaws, ..ScriptFacts::default() };
+            return (ScriptFacts { flaws, ..ScriptFacts::default() }, None);
         }
+        let lowered = wants_program.then(|| Program::lowered(program, &checked.semantic));
         let values = Values::new(&checked.semantic, kind);
         let mut reader = Reader {
             text,
@@ -46,9 +58,9 @@ pub fn facts(text: &str, kind: ScriptKind, share: &[String]) -> ScriptFacts {
             awaits: FxHashMap::default(),
         };
         reader.run();
-        reader.facts()
+        (reader.facts(), lowered)
     });
-    read.unwrap_or_else(|flaw| ScriptFacts { flaws: vec![flaw], ..ScriptFacts::default() })
+    read.unwrap_or_else(|flaw| (ScriptFacts { flaws: vec![flaw], ..ScriptFacts::default() }, None))
 }
 
 /// Names by which scripts tell that they run elsewhere than in a browser.

@@ -6,7 +6,7 @@ use std::sync::OnceLock;
 
 use super::added::AddedName;
 use super::evaluation::{RunFault, World, recorded, run_faults};
-use super::facts::facts;
+use super::facts::facts_and_program;
 use super::frame::{Frame, VALUES};
 use super::program::{Program, SketchedGlobal};
 use super::record::{LookUp, ScriptFacts};
@@ -54,7 +54,11 @@ impl ScriptFile {
             ScriptKind::Module => &self.module,
         };
         cell.get_or_init(|| {
-            let mut facts = facts(self.text.as_str(), kind, share);
+            let text = self.text.as_str();
+            let (mut facts, program) = facts_and_program(text, kind, share, text.len() <= LONGEST);
+            if let Some(program) = program {
+                self.program.get_or_init(|| Some(program));
+            }
             self.add_of_run(kind, &mut facts);
             if let Some(frame) = &self.frame {
                 self.add_of_frame(frame, &mut facts);

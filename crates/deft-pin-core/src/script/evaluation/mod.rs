@@ -117,7 +117,7 @@ pub use fault::{HandedOver, RunFault, RunFaultKind};
 use machine::{Machine, Stop};
 pub(super) use recorded::recorded;
 pub use value::Certainty;
-use value::{EnvironmentId, Value};
+use value::{EnvironmentId, Kind, Value};
 use visit::{Chance, Screen, Visit};
 pub use world::{AskedFile, GlobalState, Root, World, Writing};
 
@@ -245,7 +245,7 @@ impl Machine<'_> {
         if values.is_empty() {
             return;
         }
-        let id = self.make(value::Kind::Plain);
+        let id = self.make(Kind::Plain);
         for value in values {
             let known = match serde_json::from_str(&value.code) {
                 Ok(serde_json::Value::String(text)) => Value::text(&text),
@@ -283,7 +283,10 @@ impl Machine<'_> {
         for variable in program.top.plain.iter().chain(&program.top.late) {
             let is_shared = share.iter().any(|name| **name == **program.name(*variable));
             let value = self.environments[0].places.get(variable).map(|place| place.value.clone());
-            if let Some(value) = value.filter(|_| is_shared) {
+            let is_called = value
+                .as_ref()
+                .is_some_and(|value| matches!(self.kind(value), Some(Kind::Function(_) | Kind::Bound(..))));
+            if let Some(value) = value.filter(|_| is_shared && is_called) {
                 let span = crate::source::Span { start: 0, end: 0 };
                 self.later(value, vec![Value::OPEN; 4], machine::Turn::Visitor, Certainty::SomeVisit, span);
             }

@@ -19,16 +19,18 @@ const MOST: usize = 500;
 
 /// What a script does for certain wherever it runs, by its evaluation.
 pub(crate) fn recorded(program: &Program, text: &str, frame: Option<&Frame>) -> Recorded {
-    let world = Nowhere { document: parse(b"").1 };
-    let mut machine = Machine::new(program, text, &world);
-    machine.most_steps = MOST_STEPS;
-    machine.recorded = Some(Recorded::default());
-    machine.presence.lose();
-    if let Some(frame) = frame {
-        machine.give_values(&frame.values);
-    }
-    machine.run_program(frame.map_or(&[], |frame| &frame.share));
-    machine.recorded.unwrap_or_default()
+    NOTHING.with(|document| {
+        let world = Nowhere { document };
+        let mut machine = Machine::new(program, text, &world);
+        machine.most_steps = MOST_STEPS;
+        machine.recorded = Some(Recorded::default());
+        machine.presence.lose();
+        if let Some(frame) = frame {
+            machine.give_values(&frame.values);
+        }
+        machine.run_program(frame.map_or(&[], |frame| &frame.share));
+        machine.recorded.unwrap_or_default()
+    })
 }
 
 impl Machine<'_> {
@@ -82,13 +84,18 @@ impl Machine<'_> {
 }
 
 /// A page of which nothing is known.
-struct Nowhere {
-    document: Document,
+struct Nowhere<'d> {
+    document: &'d Document,
 }
 
-impl World for Nowhere {
+thread_local! {
+    /// What it has: nothing.
+    static NOTHING: Document = parse(b"").1;
+}
+
+impl World for Nowhere<'_> {
     fn document(&self) -> &Document {
-        &self.document
+        self.document
     }
 
     fn path(&self) -> Option<&str> {

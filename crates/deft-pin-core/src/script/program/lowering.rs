@@ -32,18 +32,26 @@ impl Program {
             if !with_early_errors(flaws, checked.diagnostics.errors().map(flaw_of)).is_empty() {
                 return None;
             }
-            let mut lowering = Lowering {
-                semantic: &checked.semantic,
-                program: Program::default(),
-                assigned: Vec::new(),
-                parameters: FxHashSet::default(),
-                has_super: false,
-            };
-            lowering.run(program);
-            Some(lowering.program)
+            Some(Program::lowered(program, &checked.semantic))
         })
         .ok()
         .flatten()
+    }
+
+    /// A script that is parsed, and has no early errors.
+    pub(in crate::script) fn lowered<'a>(
+        program: &oxc_ast::ast::Program<'a>,
+        semantic: &Semantic<'a>,
+    ) -> Program {
+        let mut lowering = Lowering {
+            semantic,
+            program: Program::default(),
+            assigned: Vec::new(),
+            parameters: FxHashSet::default(),
+            has_super: false,
+        };
+        lowering.run(program);
+        lowering.program
     }
 }
 
