@@ -720,8 +720,7 @@ fn pasted_scripts_are_told_what_they_come_to() {
 /// What pins share, what files of the site define, and what others do to it.
 #[test]
 fn what_other_scripts_define_is_known_by_its_declarations() {
-    const SHARED: &str =
-        "const Fares = { adult: { price: 4 }, of(name) { return this[name] } }\nclass Boat { sail() { return 'x' } }";
+    const SHARED: &str = "const Fares = { adult: { price: 4 }, of(name) { return this[name] } }\nclass Boat { sail() { return 'x' } }";
     const FILE: &str = "var Piers = window.Piers || {}; Piers.north = { berths: 2 };";
     for (script, other, told) in [
         ("Fares.adult.price.toFixed(2); new Boat().sail().trim(); Fares.of('adult')", "", ""),
@@ -747,7 +746,10 @@ fn what_other_scripts_define_is_known_by_its_declarations() {
             ("other.js", other),
             ("reads.js", script),
             ("site/piers.js", FILE),
-            ("site/index.html", "<!doctype html><title>x</title><script src=piers.js></script><body><p>x</p>"),
+            (
+                "site/index.html",
+                "<!doctype html><title>x</title><script src=piers.js></script><body><p>x</p>",
+            ),
         ]);
         let answer = session.run("check --format json").json();
         let all = answer["findings"].as_array().unwrap().iter();

@@ -251,6 +251,15 @@ impl Program {
         }
     }
 
+    /// Whether an expression reads a variable or a member of that name.
+    pub(super) fn is_named(&self, id: ExpressionId, name: &str) -> bool {
+        match self.expression(id) {
+            Expression::Global(own) | Expression::Member { key: Key::Name(own), .. } => **own == *name,
+            Expression::Local(variable) => **self.name(*variable) == *name,
+            _ => false,
+        }
+    }
+
     /// Whether what is done to an object is noted by the name that it has: it is a global, or what a variable was
     /// declared as.
     fn is_followed(&self, id: ExpressionId, found: &Handlings) -> bool {
@@ -258,8 +267,15 @@ impl Program {
             Expression::Global(_) => true,
             Expression::Local(variable) => {
                 let is_made = found.declared_with.get(variable).is_some_and(|value| {
+                    let made = match self.expression(*value) {
+                        // `App = window.App || {}`: the same by the same name.
+                        Expression::Logical(_, left, right) if self.is_named(*left, self.name(*variable)) => {
+                            *right
+                        }
+                        _ => *value,
+                    };
                     matches!(
-                        self.expression(*value),
+                        self.expression(made),
                         Expression::Object(_) | Expression::Function(_) | Expression::Class(_)
                     )
                 });
