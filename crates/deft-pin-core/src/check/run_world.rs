@@ -214,6 +214,14 @@ impl World for PageWorld<'_> {
         is_other || self.others().any(|(_, step)| step.may_define_anything())
     }
 
+    fn is_made(&self, name: &str) -> bool {
+        let mut by = self.definers.steps.get(name).into_iter().flatten().filter(|by| **by != self.at);
+        by.any(|by| {
+            let mut defined = self.looker.steps[*by].all_facts().flat_map(|facts| &facts.defines);
+            defined.any(|own| own.name == name && !own.guarded)
+        })
+    }
+
     fn sketch(&self, name: &str) -> Option<SketchedGlobal> {
         if !self.knows_all() {
             return None;

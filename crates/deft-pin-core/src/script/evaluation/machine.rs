@@ -236,6 +236,10 @@ pub(super) struct Machine<'m> {
     pub(super) recorded: Option<Recorded>,
     /// Objects whose constructors have not called those of what their classes extend.
     pub(super) unmade: Vec<ObjectId>,
+    /// What has the members that objects of another script may have as well, for each script.
+    pub(super) scripts: FxHashMap<usize, ObjectId>,
+    /// The objects of other scripts: by what has the members that they may have as well, and the variable's number.
+    pub(super) sketched_by: FxHashMap<(ObjectId, u32), ObjectId>,
     /// What a member was last set from.
     pub(super) assigned: Option<ExpressionId>,
     /// Where the call stands that runs.
@@ -320,6 +324,8 @@ impl<'m> Machine<'m> {
             most_steps: MOST_STEPS,
             recorded: None,
             unmade: Vec::new(),
+            scripts: FxHashMap::default(),
+            sketched_by: FxHashMap::default(),
             assigned: None,
             called_at: Span { start: 0, end: 0 },
             depth: 0,

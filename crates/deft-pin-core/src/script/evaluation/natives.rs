@@ -26,6 +26,8 @@ impl Machine<'_> {
             "console" => self.made(Kind::Constructor("console")),
             "Proxy" => self.made(Kind::Constructor("Proxy")),
             _ => match platform::global(name) {
+                // Another script has put its own in the place of it.
+                Some(member) if member.is_function && self.world.is_made(name) => return None,
                 Some(member) if member.is_function => self.made(Kind::Native("Window", Arc::clone(name))),
                 Some(member) => self.typed(member.result),
                 None => match platform::interface(name) {

@@ -28,7 +28,11 @@ impl Machine<'_> {
         // It is there before the script runs, and is the same each time.
         let region = std::mem::replace(&mut self.region, 0);
         // Members that may be there are those of all that is in it, and are not listed.
-        let perhaps = self.make(Kind::Plain);
+        let perhaps = match self.scripts.get(&global.script) {
+            Some(known) => *known,
+            None => self.make(Kind::Plain),
+        };
+        self.scripts.insert(global.script, perhaps);
         for name in global.perhaps {
             let object = self.object_mut(perhaps);
             object.marks.insert(Arc::clone(&name), Mark { is_unlisted: true, is_fixed: false });
@@ -42,7 +46,13 @@ impl Machine<'_> {
 
     fn sketched(&mut self, sketch: &Sketch, perhaps: ObjectId) -> Value {
         match sketch {
-            Sketch::Unknown | Sketch::Perhaps | Sketch::LookUp { .. } => Value::Unknown(Doubt::Script),
+            Sketch::Unknown | Sketch::Perhaps | Sketch::LookUp { .. } | Sketch::Receiver => {
+                Value::Unknown(Doubt::Script)
+            }
+            Sketch::Same(of) => match self.sketched_by.get(&(perhaps, *of)) {
+                Some(known) => Value::Object(*known),
+                None => Value::Unknown(Doubt::Script),
+            },
             Sketch::Primitive(of) => Value::Some(of, Doubt::Script),
             Sketch::Nothing => Value::UNDEFINED,
             Sketch::Promise => {
@@ -54,7 +64,16 @@ impl Machine<'_> {
                 let items = items.iter().map(|item| self.sketched(item, perhaps)).collect();
                 self.array(items, false)
             }
-            Sketch::Object(members) => self.with_sketched(Kind::Plain, members, perhaps),
+            Sketch::Object(_, Some(of)) if let Some(known) = self.sketched_by.get(&(perhaps, *of)) => {
+                Value::Object(*known)
+            }
+            Sketch::Object(members, of) => {
+                let made = self.with_sketched(Kind::Plain, members, perhaps);
+                if let (Some(of), Value::Object(id)) = (of, &made) {
+                    self.sketched_by.insert((perhaps, *of), *id);
+                }
+                made
+            }
             Sketch::Class { members, .. } | Sketch::Function { members: Some(members), .. } => {
                 let kind = Kind::Other(Arc::new(sketch.clone()), perhaps);
                 self.with_sketched(kind, members, perhaps)
@@ -158,7 +177,16 @@ impl Machine<'_> {
                 self.call_native(of, method, within, own, span)
             }
             Sketch::Function { result, .. } => {
-                let unknown = self.call_unknown(this, arguments, Doubt::Script)?;
+                // What it is called on is its own.
+                let own = if matches!(this, Value::Object(id) if self.object(*id).parent == Some(perhaps)) {
+                    Value::UNDEFINED
+                } else {
+                    this.clone()
+                };
+                let unknown = self.call_unknown(&own, arguments, Doubt::Script)?;
+                if **result == Sketch::Receiver && matches!(this, Value::Object(_)) {
+                    return Ok(this.clone());
+                }
                 Ok(if **result == Sketch::Unknown { unknown } else { self.sketched(result, perhaps) })
             }
             Sketch::Class { .. } => {

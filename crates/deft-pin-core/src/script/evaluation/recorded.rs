@@ -118,6 +118,10 @@ impl World for Nowhere<'_> {
         true
     }
 
+    fn is_made(&self, _: &str) -> bool {
+        false
+    }
+
     fn sketch(&self, _: &str) -> Option<SketchedGlobal> {
         None
     }

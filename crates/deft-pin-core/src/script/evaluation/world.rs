@@ -79,6 +79,9 @@ pub trait World {
     /// Whether another script defines a global, or may.
     fn is_defined(&self, name: &str) -> bool;
 
+    /// Whether another script defines a global whatever is there already.
+    fn is_made(&self, name: &str) -> bool;
+
     /// What a global is that another script defines; none where that cannot be told.
     fn sketch(&self, name: &str) -> Option<SketchedGlobal>;
 

@@ -2,33 +2,17 @@
 
 use std::sync::Arc;
 
-use oxc_syntax::operator::{AssignmentOperator, LogicalOperator, UnaryOperator};
+use oxc_syntax::operator::AssignmentOperator;
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::uses::CHANGERS;
 use super::{
-    ClassId, Expression, ExpressionId, FunctionBody, FunctionId, Item, Key, ObjectPart, Pattern, PatternId,
-    Program, Statement, Variable,
+    ClassId, Expression, ExpressionId, FunctionId, Item, Key, Pattern, PatternId, Program, Statement,
+    Variable,
 };
 
 /// What the global object is called.
 pub(super) const WINDOWS: &[&str] = &["globalThis", "self", "window"];
-
-/// What becomes of a value.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Use {
-    /// It is given to something that nobody looked into.
-    Given,
-    /// It is tested, compared, written, gone over: nobody else comes to have it.
-    Asked,
-    /// A variable of the script keeps it, or a function of it gives it back.
-    Kept,
-    /// An expression reads a member of it, or is the same value.
-    Within(ExpressionId),
-    /// It is called.
-    Called,
-    /// It is the member that is set or deleted.
-    Set,
-}
 
 /// The names that lead from a value to a member of a member of it.
 pub(super) type Path = Vec<Arc<str>>;
@@ -79,6 +63,8 @@ pub(super) struct Handlings {
     pub(super) given_to: FxHashMap<Variable, Vec<Given>>,
     /// What each variable is declared with.
     pub(super) declared_with: FxHashMap<Variable, ExpressionId>,
+    /// The variables that have what an expression comes to which something else is set to as well.
+    pub(super) kept_by: FxHashMap<ExpressionId, Variable>,
     /// What each member is set to that is set as a whole.
     pub(super) set_to: FxHashMap<ExpressionId, ExpressionId>,
     /// Texts that may be code.
@@ -88,10 +74,6 @@ pub(super) struct Handlings {
     /// The functions and classes that are declared, each once.
     pub(super) made: FxHashMap<Variable, Made>,
 }
-
-/// Methods that change what is in a list.
-const CHANGERS: &[&str] =
-    &["copyWithin", "fill", "pop", "push", "reverse", "shift", "sort", "splice", "unshift"];
 
 impl Program {
     pub(super) fn handlings(&self) -> Handlings {
@@ -135,7 +117,11 @@ impl Program {
             let Statement::Variables(_, all) = statement else { continue };
             for (pattern, value) in all {
                 if let (Pattern::Local(variable), Some(value)) = (self.pattern(*pattern), value) {
-                    found.declared_with.insert(*variable, *value);
+                    let last = self.last_value(*value);
+                    found.declared_with.insert(*variable, last);
+                    if last != *value {
+                        found.kept_by.insert(last, *variable);
+                    }
                 }
             }
         }
@@ -225,9 +211,14 @@ impl Program {
                     found.set_names.insert(Arc::clone(name));
                 }
                 Expression::Member { key: Key::Name(name), .. } => found.sets_any |= **name == *"__proto__",
-                Expression::Member { object, .. } => {
-                    found.sets_any |= !self.is_followed(*object, found) && !self.is_fresh(*object, found);
-                }
+                Expression::Member { object, .. } => match self.expression(*object) {
+                    _ if self.is_followed(*object, found) || self.is_fresh(*object, found) => {}
+                    // Of that member nobody tells what is in it.
+                    Expression::Member { key: Key::Name(name), .. } => {
+                        found.set_names.insert(Arc::clone(name));
+                    }
+                    _ => found.sets_any = true,
+                },
                 _ => found.sets_any = true,
             }
         }
@@ -290,20 +281,39 @@ impl Program {
         }
     }
 
+    /// What an expression comes to that sets something to it: `a = b = {}`.
+    fn last_value(&self, id: ExpressionId) -> ExpressionId {
+        let mut at = id;
+        while let Expression::Assign { operator: AssignmentOperator::Assign, value, .. } = self.expression(at)
+        {
+            at = *value;
+        }
+        at
+    }
+
     /// Whether what an expression comes to was made where it stands, or by the platform: no global is the same object.
     fn is_fresh(&self, id: ExpressionId, found: &Handlings) -> bool {
         /// So far it is followed.
         const LONGEST: usize = 20;
         const LOOKUPS: &[&str] = &["createElement", "getElementById", "querySelector"];
         let mut at = id;
+        // A member of what a variable has may be reached by other names as well.
+        let (mut is_kept, mut is_part) = (false, false);
         for _ in 0..LONGEST {
             at = match self.expression(at) {
-                Expression::Object(_) | Expression::Array(_) | Expression::New { .. } => return true,
+                Expression::New { .. } => return true,
+                Expression::Object(_) | Expression::Array(_) => return !is_part,
                 // Those are followed by their names.
-                Expression::Global(_) => return true,
-                Expression::Member { object, .. } => *object,
+                Expression::Global(_) => return !is_kept,
+                Expression::Member { object, .. } => {
+                    is_part = is_kept;
+                    *object
+                }
                 Expression::Local(variable) => match found.declared_with.get(variable) {
-                    Some(value) if !matches!(self.expression(*value), Expression::Local(_)) => *value,
+                    Some(value) if !matches!(self.expression(*value), Expression::Local(_)) => {
+                        is_kept = true;
+                        *value
+                    }
                     _ => return false,
                 },
                 Expression::Call { callee, .. } => {
@@ -321,161 +331,6 @@ impl Program {
             };
         }
         false
-    }
-
-    /// What becomes of the value of each expression.
-    fn uses(&self) -> Vec<Use> {
-        let mut uses = vec![Use::Given; self.expressions.len()];
-        let mut put = |id: &ExpressionId, of: Use| uses[id.0 as usize] = of;
-        for (at, (_, expression)) in self.expressions.iter().enumerate() {
-            let own = ExpressionId(at as u32);
-            match expression {
-                Expression::Member { object, key, .. } => {
-                    put(object, Use::Within(own));
-                    if let Key::Computed(key) = key {
-                        put(key, Use::Asked);
-                    }
-                }
-                Expression::Chain(inner) | Expression::Await(inner) => put(inner, Use::Within(own)),
-                Expression::Call { callee, arguments, .. } => {
-                    put(callee, Use::Called);
-                    let of = match self.expression(*callee) {
-                        Expression::Local(_) | Expression::Function(_) => Use::Kept,
-                        _ if self.only_asks(*callee) => Use::Asked,
-                        _ => continue,
-                    };
-                    for item in arguments {
-                        if let Item::Value(id) = item {
-                            put(id, of);
-                        }
-                    }
-                }
-                Expression::New { callee, .. } => put(callee, Use::Called),
-                Expression::Unary(UnaryOperator::Delete, inner) => put(inner, Use::Set),
-                Expression::Unary(_, inner) => put(inner, Use::Asked),
-                Expression::Binary(_, left, right) => {
-                    put(left, Use::Asked);
-                    put(right, Use::Asked);
-                }
-                Expression::Logical(operator, left, right) => {
-                    let is_and = *operator == LogicalOperator::And;
-                    put(left, if is_and { Use::Asked } else { Use::Within(own) });
-                    put(right, Use::Within(own));
-                }
-                Expression::Conditional(test, first, second) => {
-                    put(test, Use::Asked);
-                    put(first, Use::Within(own));
-                    put(second, Use::Within(own));
-                }
-                Expression::Sequence(all) => {
-                    all.iter().for_each(|inner| put(inner, Use::Asked));
-                    if let Some(last) = all.last() {
-                        put(last, Use::Within(own));
-                    }
-                }
-                Expression::Template { values, .. } => values.iter().for_each(|value| put(value, Use::Asked)),
-                Expression::Assign { value, .. } => put(value, Use::Kept),
-                Expression::Object(parts) => {
-                    for part in parts {
-                        if let ObjectPart::Value(_, value) = part {
-                            put(value, Use::Within(own));
-                        }
-                    }
-                }
-                Expression::Array(items) => {
-                    for item in items {
-                        if let Item::Value(value) = item {
-                            put(value, Use::Within(own));
-                        }
-                    }
-                }
-                _ => {}
-            }
-        }
-        for (_, statement) in &self.statements {
-            match statement {
-                Statement::Expression(id)
-                | Statement::If { test: id, .. }
-                | Statement::ForIn { over: id, .. }
-                | Statement::ForOf { over: id, .. }
-                | Statement::While { test: id, .. }
-                | Statement::DoWhile { test: id, .. }
-                | Statement::Switch { value: id, .. } => put(id, Use::Asked),
-                Statement::For { test, update, .. } => {
-                    test.iter().chain(update).for_each(|id| put(id, Use::Asked));
-                }
-                Statement::Variables(_, all) => {
-                    all.iter()
-                        .filter_map(|(_, value)| value.as_ref())
-                        .for_each(|value| put(value, Use::Kept));
-                }
-                Statement::Return(Some(id)) => put(id, Use::Kept),
-                _ => {}
-            }
-        }
-        for function in &self.functions {
-            if let FunctionBody::Expression(id) = &function.body {
-                put(id, Use::Kept);
-            }
-        }
-        for at in 0..self.patterns.len() {
-            match self.pattern(PatternId(at as u32)) {
-                Pattern::Member(id) => put(id, Use::Set),
-                Pattern::Default(_, id) => put(id, Use::Kept),
-                _ => {}
-            }
-        }
-        uses
-    }
-
-    /// Whether a function of the platform asks what it is given, and neither keeps nor changes it.
-    fn only_asks(&self, callee: ExpressionId) -> bool {
-        const FUNCTIONS: &[&str] = &[
-            "Boolean", "Number", "String", "alert", "clearInterval", "clearTimeout", "decodeURIComponent",
-            "encodeURIComponent", "isFinite", "isNaN", "parseFloat", "parseInt", "requestAnimationFrame",
-            "setInterval", "setTimeout",
-        ];
-        const OBJECTS: &[&str] = &["Array", "JSON", "Math", "Number", "Object", "console"];
-        const CHANGING: &[&str] = &["assign", "defineProperties", "defineProperty", "setPrototypeOf"];
-        match self.expression(callee) {
-            Expression::Global(name) => FUNCTIONS.contains(&&**name),
-            Expression::Member { object, key: Key::Name(name), .. } => {
-                matches!(self.expression(*object), Expression::Global(of) if OBJECTS.contains(&&**of))
-                    && !CHANGING.contains(&&**name)
-            }
-            _ => false,
-        }
-    }
-
-    /// What becomes of a value and of its members.
-    fn follow(&self, uses: &[Use], from: ExpressionId, handling: &mut Handling) {
-        let mut path = Path::new();
-        let mut at = from;
-        // A member by a name that is not known may be any of them.
-        let mut is_any = false;
-        loop {
-            match uses[at.0 as usize] {
-                Use::Called if path.last().is_some_and(|name| CHANGERS.contains(&&**name)) => {
-                    path.pop();
-                    return handling.lists.push(path);
-                }
-                Use::Asked | Use::Kept | Use::Called => return,
-                Use::Set if is_any => return handling.given.push(path),
-                Use::Set if path.is_empty() => return handling.times_set += 1,
-                Use::Set => return handling.set.push((path, at)),
-                Use::Given => return handling.given.push(path),
-                Use::Within(next) => {
-                    match self.expression(next) {
-                        Expression::Member { key: Key::Name(name), .. } if !is_any => {
-                            path.push(Arc::clone(name))
-                        }
-                        Expression::Member { key: Key::Computed(_), .. } => is_any = true,
-                        _ => {}
-                    }
-                    at = next;
-                }
-            }
-        }
     }
 }
 

@@ -7,7 +7,10 @@ mod lowering_patterns;
 mod lowering_statements;
 mod own_words;
 mod sketch;
+mod sketched_functions;
+mod sketched_values;
 mod sketching;
+mod uses;
 
 use std::sync::{Arc, OnceLock};
 

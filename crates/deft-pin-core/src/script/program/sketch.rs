@@ -29,8 +29,12 @@ pub enum Sketch {
     Promise,
     /// A list; what is in it, where that is known.
     List(Option<Vec<Sketch>>),
-    /// An object that has these members, and no others.
-    Object(SketchedMembers),
+    /// An object that has these members, and no others; by the number of the variable that has it.
+    Object(SketchedMembers, Option<u32>),
+    /// The object that a variable has, by its number.
+    Same(u32),
+    /// What a function is called on.
+    Receiver,
     /// A function.
     Function {
         /// Its own members; none where it may have others.
@@ -77,7 +81,7 @@ impl Sketch {
 
     fn members(&mut self) -> Option<&mut SketchedMembers> {
         match self {
-            Sketch::Object(members) | Sketch::Class { members, .. } | Sketch::Instance(_, members) => {
+            Sketch::Object(members, _) | Sketch::Class { members, .. } | Sketch::Instance(_, members) => {
                 Some(members)
             }
             Sketch::Function { members, .. } => members.as_mut(),
@@ -88,7 +92,9 @@ impl Sketch {
     /// A member, by its name.
     pub(super) fn member(&self, name: &str) -> Option<&Sketch> {
         let members = match self {
-            Sketch::Object(members) | Sketch::Class { members, .. } | Sketch::Instance(_, members) => members,
+            Sketch::Object(members, _) | Sketch::Class { members, .. } | Sketch::Instance(_, members) => {
+                members
+            }
             Sketch::Function { members, .. } => members.as_ref()?,
             _ => return None,
         };
@@ -133,8 +139,8 @@ impl Sketch {
         if let (true, Some(makes)) = (**last == *"prototype", of.makes()) {
             // What has the methods of all that it makes.
             *makes = match (&makes, value) {
-                (Sketch::Object(own), Sketch::Object(methods)) if own.is_empty() && is_certain => {
-                    Sketch::Object(methods)
+                (Sketch::Object(own, _), Sketch::Object(methods, _)) if own.is_empty() && is_certain => {
+                    Sketch::Object(methods, None)
                 }
                 _ => Sketch::Unknown,
             };
@@ -159,10 +165,15 @@ impl Sketch {
         }
     }
 
+    /// The same where nobody tells what a function is called on.
+    pub(super) fn without_receiver(self) -> Sketch {
+        if self == Sketch::Receiver { Sketch::Unknown } else { self }
+    }
+
     /// What is left of it where members of any name may be set.
     pub(super) fn without_members(self) -> Sketch {
         match self {
-            Sketch::Object(_) | Sketch::Class { .. } | Sketch::Instance(..) => Sketch::Unknown,
+            Sketch::Object(..) | Sketch::Class { .. } | Sketch::Instance(..) => Sketch::Unknown,
             Sketch::List(_) => Sketch::List(None),
             Sketch::Function { result, .. } => Sketch::Function {
                 members: None,
@@ -187,13 +198,13 @@ impl Sketch {
         handling: &Handling,
         value: impl Fn(super::ExpressionId) -> (Sketch, bool),
     ) -> Sketch {
-        handling.given.iter().for_each(|path| self.give(path));
         let mut sets: Vec<_> = handling.set.iter().collect();
         sets.sort_by_key(|(path, _)| path.len());
         for (path, target) in sets {
             let (value, is_certain) = value(*target);
             self.set(path, value, is_certain);
         }
+        handling.given.iter().for_each(|path| self.give(path));
         for path in &handling.lists {
             if let Some(list @ Sketch::List(_)) = self.at(path) {
                 *list = Sketch::List(None);
@@ -208,7 +219,7 @@ impl Sketch {
             members.into_iter().map(|(name, member)| (name, change(member))).collect::<SketchedMembers>()
         };
         match self {
-            Sketch::Object(members) => Sketch::Object(all(members)),
+            Sketch::Object(members, of) => Sketch::Object(all(members), of),
             Sketch::Instance(of, members) => Sketch::Instance(of, all(members)),
             Sketch::List(items) => Sketch::List(items.map(|items| items.into_iter().map(change).collect())),
             Sketch::Function { members, result, makes } => Sketch::Function {
@@ -238,7 +249,7 @@ impl Sketch {
     pub(super) fn size(&self) -> u32 {
         let all = |members: &SketchedMembers| members.iter().map(|(_, member)| member.size()).sum::<u32>();
         1 + match self {
-            Sketch::Object(members) | Sketch::Instance(_, members) => all(members),
+            Sketch::Object(members, _) | Sketch::Instance(_, members) => all(members),
             Sketch::List(Some(items)) => items.iter().map(Sketch::size).sum(),
             Sketch::Function { members, result, makes } => {
                 members.as_ref().map_or(0, all) + result.size() + makes.size()
@@ -251,14 +262,14 @@ impl Sketch {
     /// One that several scripts make together.
     fn together(self, other: Sketch) -> Sketch {
         match (self, other) {
-            (Sketch::Object(mut members), Sketch::Object(others)) => {
+            (Sketch::Object(mut members, of), Sketch::Object(others, _)) => {
                 for (name, member) in others {
                     match members.iter_mut().find(|(own, _)| *own == name) {
                         Some((_, own)) => *own = std::mem::replace(own, Sketch::Unknown).or(member),
                         None => members.push((name, member)),
                     }
                 }
-                Sketch::Object(members)
+                Sketch::Object(members, of)
             }
             _ => Sketch::Unknown,
         }
@@ -272,6 +283,8 @@ pub struct SketchedGlobal {
     pub sketch: Sketch,
     /// The names of members that it may have as well, it or what is in it.
     pub perhaps: FxHashSet<Arc<str>>,
+    /// Which script it is of: objects by the same numbers are the same.
+    pub script: usize,
     /// Whether other scripts that make it take what is there.
     is_shared: bool,
 }
@@ -283,7 +296,12 @@ impl SketchedGlobal {
         perhaps.extend(other.perhaps);
         let is_shared = self.is_shared && other.is_shared;
         let sketch = self.sketch.together(other.sketch);
-        (self.is_shared || other.is_shared).then_some(SketchedGlobal { sketch, perhaps, is_shared })
+        (self.is_shared || other.is_shared).then_some(SketchedGlobal {
+            sketch,
+            perhaps,
+            is_shared,
+            script: self.script,
+        })
     }
 }
 
@@ -306,6 +324,7 @@ impl Sketches {
         let global = SketchedGlobal {
             sketch: sketch.clone(),
             perhaps: FxHashSet::default(),
+            script: std::ptr::from_ref(self) as usize,
             is_shared: self.shared.contains(name),
         };
         self.with_sets(global)
