@@ -717,6 +717,31 @@ fn pasted_scripts_are_told_what_they_come_to() {
     assert!(cases.len() >= 300 && clean * 5 >= cases.len() * 2, "{clean} of {} are clean", cases.len());
 }
 
+/// A slip of a member that an object of a script has is told with that.
+#[test]
+fn the_nearest_member_of_an_object_is_named() {
+    for (script, near) in [
+        ("const fares = { adult: { price: 4 } }; fares.adlt.price", Some("adult")),
+        ("const fares = { show() {} }; fares.shwo()", Some("show")),
+        ("class Boat { sail() {} } new Boat().sial()", Some("sail")),
+        ("class Boat { static all() {} } class Ferry extends Boat {} Ferry.alll()", Some("all")),
+        ("const fares = { adult: 4 }; fares.pier.berth", None),
+        ("const fares = { '#handed': 4 }; fares.handed.x", None),
+    ] {
+        let session = Session::with(&[
+            ("deft-pin.toml", "[site]\nroot = 'site'\n[pin.a]\nscript = 'a.js'\n"),
+            ("a.js", script),
+            ("site/index.html", "<!doctype html><title>x</title><p>x</p>"),
+        ]);
+        let answer = session.run("check --format json").json();
+        let help = answer["findings"][0]["help"].as_str().unwrap_or_default();
+        match near {
+            Some(near) => assert_eq!(help, format!("did you mean `{near}`?"), "{script}"),
+            None => assert!(!help.contains("did you mean"), "{script}: {help}"),
+        }
+    }
+}
+
 /// What pins share, what files of the site define, and what others do to it.
 #[test]
 fn what_other_scripts_define_is_known_by_its_declarations() {

@@ -101,6 +101,10 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             format!("no `;` ends the line `{before}`, so it is read on with the next one, {then}"),
             Some("put a `;` at its end".to_owned()),
         ),
+        RunFaultKind::NoOwnMember { what, near, is_called } => {
+            let fails = if *is_called { "is no function" } else { "has no value here" };
+            words(format!("`{what}` {fails}, {then}"), Some(format!("did you mean `{near}`?")))
+        }
         RunFaultKind::Nothing { what } => words(
             format!("`{what}` has no value here, {then}"),
             Some("ask for it first: `?.`, or an `if`".to_owned()),

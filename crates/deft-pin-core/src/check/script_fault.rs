@@ -257,6 +257,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::OfList { throws: true, .. }
         | RunFaultKind::ReadOnly { throws: true, .. }
         | RunFaultKind::NotAFunction { .. }
+        | RunFaultKind::NoOwnMember { .. }
         | RunFaultKind::Nothing { .. }
         | RunFaultKind::Detached { .. }
         | RunFaultKind::RefusedArgument { .. }

@@ -52,6 +52,10 @@ impl Machine<'_> {
                 let near = platform::near(of, &name).map(str::to_owned);
                 RunFaultKind::NoMember { of: of.to_owned(), name: name.to_string(), near }
             }
+            Some(Absence::OwnMember { of, name }) => match self.near_own(of, &name) {
+                Some(near) => RunFaultKind::NoOwnMember { what: written, near, is_called: true },
+                None => RunFaultKind::NotAFunction { what: written },
+            },
             Some(Absence::Element { .. } | Absence::Global { .. }) => {
                 self.kind_of_absence(absence, || None).unwrap_or(RunFaultKind::NotAFunction { what: written })
             }

@@ -94,6 +94,15 @@ pub enum RunFaultKind {
         /// The end of the line.
         before: String,
     },
+    /// An object of a script has no member of that name, and one of nearly that.
+    NoOwnMember {
+        /// The member, as the script has it.
+        what: String,
+        /// The name that there is.
+        near: String,
+        /// Whether it is called.
+        is_called: bool,
+    },
     /// Something is asked of what has no value.
     Nothing {
         /// What, as the script has it.

@@ -348,6 +348,20 @@ impl Machine<'_> {
         })
     }
 
+    /// A member of an object of a script whose name is nearly that one: its own, or one that it inherits.
+    pub(super) fn near_own(&self, of: ObjectId, name: &str) -> Option<String> {
+        const LONGEST: usize = 20;
+        let line = std::iter::successors(Some(of), |at| self.object(*at).parent).take(LONGEST);
+        let mut names: Vec<&str> = Vec::new();
+        for at in line {
+            let object = self.object(at);
+            let is_listed = |key: &&Arc<str>| !object.marks.get(*key).is_some_and(|mark| mark.is_unlisted);
+            names.extend(object.members.keys().filter(is_listed).map(|key| &**key));
+        }
+        names.retain(|own| !own.starts_with(['#', '@']));
+        crate::source::nearest(name, names).map(str::to_owned)
+    }
+
     fn member_of_window(&mut self, key: &Arc<str>) -> Run<Value> {
         if self.is_lexical(key) {
             return Ok(self.missing_place(&format!("window.{key}")));
@@ -419,7 +433,14 @@ impl Machine<'_> {
                 let object = self.object(id);
                 let is_instance =
                     matches!(object.kind, Kind::Instance(_)) && !object.members.contains_key(EXACT);
-                Ok(self.platform_member(of, key, is_instance))
+                let is_own = matches!(object.kind, Kind::Plain | Kind::Class(..) | Kind::Other(..));
+                Ok(match self.platform_member(of, key, is_instance) {
+                    Value::Undefined(_) if is_own => {
+                        let absence = Absence::OwnMember { of: id, name: Arc::clone(key) };
+                        Value::Undefined(Some(self.absent(absence)))
+                    }
+                    found => found,
+                })
             }
             None => Ok(Value::OPEN),
         }

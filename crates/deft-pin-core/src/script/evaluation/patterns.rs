@@ -179,6 +179,13 @@ impl Machine<'_> {
                 let near = super::platform::near(of, name).map(str::to_owned);
                 RunFaultKind::NoMember { of: (*of).to_owned(), name: name.to_string(), near }
             }),
+            Absence::OwnMember { of, name } => {
+                let what = what().unwrap_or_else(|| name.to_string());
+                match self.near_own(*of, name) {
+                    Some(near) => RunFaultKind::NoOwnMember { what, near, is_called: false },
+                    None => RunFaultKind::Nothing { what },
+                }
+            }
             Absence::Attribute { name } => RunFaultKind::Nothing { what: format!("[{name}]") },
             Absence::Place { name } => RunFaultKind::Nothing { what: what().unwrap_or_else(|| name.clone()) },
         })

@@ -124,6 +124,8 @@ pub(super) enum Absence {
     Global { name: String },
     /// A member that what it was asked of does not have.
     Member { of: Interface, name: Arc<str> },
+    /// A member that an object of a script does not have.
+    OwnMember { of: ObjectId, name: Arc<str> },
     /// An attribute that an element does not have.
     Attribute { name: String },
     /// A variable or property that has no value.

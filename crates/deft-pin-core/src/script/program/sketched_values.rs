@@ -42,9 +42,10 @@ const FUNCTIONS: &[(&str, Sketch)] = &[
 ];
 /// Constructors whose objects are known by what they have.
 const CONSTRUCTORS: &[&str] = &[
-    "AbortController", "Audio", "BroadcastChannel", "Date", "FileReader", "FormData", "Headers", "Image",
-    "IntersectionObserver", "Map", "MutationObserver", "ResizeObserver", "Set", "URL", "URLSearchParams",
-    "WeakMap", "WeakSet", "XMLHttpRequest",
+    "AbortController", "Audio", "BroadcastChannel", "DOMParser", "Date", "EventSource", "EventTarget",
+    "FileReader", "FormData", "Headers", "Image", "IntersectionObserver", "Map", "MutationObserver",
+    "Request", "ResizeObserver", "Response", "Set", "TextDecoder", "TextEncoder", "URL", "URLSearchParams",
+    "WeakMap", "WeakSet", "WebSocket", "Worker", "XMLHttpRequest",
 ];
 
 impl Sketcher<'_> {
@@ -276,11 +277,6 @@ fn binary(operator: BinaryOperator, left: Sketch, right: Sketch) -> Sketch {
     match operator {
         Is::Addition if left == Sketch::TEXT || right == Sketch::TEXT => Sketch::TEXT,
         Is::Addition if left != Sketch::NUMBER || right != Sketch::NUMBER => Sketch::Unknown,
-        Is::Subtraction | Is::Multiplication | Is::Division | Is::Remainder | Is::Exponential
-            if left != Sketch::NUMBER && right != Sketch::NUMBER =>
-        {
-            Sketch::Unknown
-        }
         Is::Addition
         | Is::Subtraction
         | Is::Multiplication
