@@ -240,7 +240,11 @@ impl World for PageWorld<'_> {
             let kind = step.script().map_or(ScriptKind::Classic, |script| script.kind);
             step.scripts().map(move |script| (script, kind))
         });
-        others.into_iter().try_fold(global?, |global, (script, kind)| script.sketch_after(kind, name, global))
+        let handlers = self.looker.page.event_handlers().iter();
+        let handlers = handlers.map(|handler| (&handler.script, ScriptKind::Confined));
+        others
+            .chain(handlers)
+            .try_fold(global?, |global, (script, kind)| script.sketch_after(kind, name, global))
     }
 
     fn is_lexical(&self, name: &str) -> bool {

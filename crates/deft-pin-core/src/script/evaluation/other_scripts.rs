@@ -24,7 +24,13 @@ fn of_result(result: &str) -> &str {
 impl Machine<'_> {
     /// A global that another script has defined.
     pub(super) fn made_elsewhere(&mut self, name: &Arc<str>) -> Value {
-        let Some(global) = self.world.sketch(name) else { return Value::Unknown(Doubt::Script) };
+        let global = if self.program.is_in_code(name) { None } else { self.world.sketch(name) };
+        let Some(global) = global else {
+            let unknown = Value::Unknown(Doubt::Script);
+            // Nobody asks that again.
+            self.globals.insert(Arc::clone(name), unknown.clone());
+            return unknown;
+        };
         // It is there before the script runs, and is the same each time.
         let region = std::mem::replace(&mut self.region, 0);
         // Members that may be there are those of all that is in it, and are not listed.

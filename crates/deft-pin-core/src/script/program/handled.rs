@@ -82,7 +82,7 @@ impl Program {
         self.note_made(&mut found);
         self.note_given(&mut found);
         self.note_sets(&mut found);
-        found.code = self.texts_of_code();
+        found.code = self.texts_of_code().cloned().collect();
         let uses = self.uses();
         for id in (0..self.expressions.len() as u32).map(ExpressionId) {
             match self.expression(id) {
@@ -102,13 +102,18 @@ impl Program {
     }
 
     /// The texts that may be code: `eval("fares.adult = 4")`.
-    fn texts_of_code(&self) -> Vec<Arc<str>> {
+    fn texts_of_code(&self) -> impl Iterator<Item = &Arc<str>> {
         let texts = self.expressions.iter().flat_map(|(_, expression)| match expression {
             Expression::Text(text) => std::slice::from_ref(text),
             Expression::Template { texts, .. } => texts,
             _ => &[],
         });
-        texts.filter(|text| text.contains(['=', '('])).cloned().collect()
+        texts.filter(|text| text.contains(['=', '(']))
+    }
+
+    /// Whether a name stands in a text that may be code.
+    pub(in crate::script) fn is_in_code(&self, name: &str) -> bool {
+        self.texts_of_code().any(|text| text.contains(name))
     }
 
     /// What variables are declared with, and the parameters that are the global object.
@@ -335,6 +340,18 @@ impl Program {
 }
 
 impl Handlings {
+    /// What is asked of them once the script's own variables are looked through.
+    pub(super) fn of_globals(self) -> Handlings {
+        Handlings {
+            globals: self.globals,
+            set_names: self.set_names,
+            sets_any: self.sets_any,
+            changes_lists: self.changes_lists,
+            code: self.code,
+            ..Handlings::default()
+        }
+    }
+
     /// Whether a name stands in a text that may be code.
     pub(super) fn is_in_code(&self, name: &str) -> bool {
         self.code.iter().any(|text| text.contains(name))

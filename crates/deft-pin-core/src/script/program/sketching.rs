@@ -32,7 +32,7 @@ impl Program {
             let mut set = Vec::new();
             sketcher.look_through(&self.body, &mut set, 0);
             let (declared, shared) = sketcher.declared(set);
-            Sketches { declared, shared, handlings: sketcher.handlings }
+            Sketches { declared, shared, handlings: sketcher.handlings.of_globals() }
         })
     }
 }

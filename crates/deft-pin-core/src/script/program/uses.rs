@@ -13,6 +13,9 @@ use super::{
 pub(super) const CHANGERS: &[&str] =
     &["copyWithin", "fill", "pop", "push", "reverse", "shift", "sort", "splice", "unshift"];
 
+/// Through so many expressions a value is followed.
+const FARTHEST: usize = 100;
+
 /// What becomes of a value.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum Use {
@@ -161,7 +164,7 @@ impl Program {
         let mut at = from;
         // A member by a name that is not known may be any of them.
         let mut is_any = false;
-        loop {
+        for _ in 0..FARTHEST {
             match uses[at.0 as usize] {
                 Use::Called if path.last().is_some_and(|name| CHANGERS.contains(&&**name)) => {
                     path.pop();
@@ -184,5 +187,6 @@ impl Program {
                 }
             }
         }
+        handling.given.push(Path::new());
     }
 }
