@@ -130,6 +130,10 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             format!("`{method}` is given `{given}` and takes {takes}, so nothing comes of this"),
             write.as_ref().map(|write| format!("write `{write}`")),
         ),
+        RunFaultKind::Vain { says, write } => words(
+            format!("{says}, so nothing comes of this"),
+            write.as_ref().map(|write| format!("write `{write}`")),
+        ),
         RunFaultKind::Mixed { what } => words(
             format!("{what}, {then}"),
             Some("say what it becomes: `Number(value)`, `String(value)`, `BigInt(value)`".to_owned()),

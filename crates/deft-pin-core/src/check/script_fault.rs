@@ -273,6 +273,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::OfList { throws: false, .. }
         | RunFaultKind::ReadOnly { throws: false, .. }
         | RunFaultKind::VainArgument { .. }
+        | RunFaultKind::Vain { .. }
         | RunFaultKind::EmptySet { .. }
         | RunFaultKind::HandedOver { .. }
         | RunFaultKind::CalledAtOnce { .. }

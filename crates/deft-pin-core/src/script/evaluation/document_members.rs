@@ -178,6 +178,7 @@ impl Machine<'_> {
         if key.starts_with("on") {
             self.touched.attributes.insert(Arc::from(format!("window {key}")));
         }
+        self.check_handler("Window", key, &value, span);
         match &**key {
             "onload" => self.later_on(
                 value,

@@ -95,6 +95,8 @@ impl Machine<'_> {
             }
             // What is copied brings its names along.
             "innerHTML" | "outerHTML" => Value::Some("String", Doubt::Open),
+            // Of a drawing it is an object.
+            "className" if self.is_drawing(node) => Value::OPEN,
             "className" | "innerText" => Value::Some("String", Doubt::Page),
             "parentElement" | "parentNode" if is_still => {
                 let is_root = self.world.document().root().map(|root| root.id) == element;

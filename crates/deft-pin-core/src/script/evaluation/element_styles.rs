@@ -15,7 +15,7 @@ impl Machine<'_> {
         if platform::member(of, key).is_some() || self.world.mentions(key) {
             return;
         }
-        let Some(near) = platform::near(of, key) else { return };
+        let Some(near) = platform::near(of, key) else { return self.check_foreign(of, key, span) };
         let is_writable = platform::member(of, near).is_some_and(|member| member.is_writable);
         let is_read = self.text.matches(key).count() > 1;
         if is_writable && (near.eq_ignore_ascii_case(key) || !is_read) {
@@ -25,6 +25,8 @@ impl Machine<'_> {
                 near: near.to_owned(),
             };
             self.note(span, kind);
+        } else if !is_writable {
+            self.check_foreign(of, key, span);
         }
     }
 
@@ -51,6 +53,8 @@ impl Machine<'_> {
                 let near = member_of(near);
                 let kind = RunFaultKind::IgnoredMember { of: "style".to_owned(), name: key.to_owned(), near };
                 self.note(span, kind);
+            } else {
+                self.check_unknown_property(key, span);
             }
             return;
         }

@@ -271,6 +271,7 @@ impl Machine<'_> {
         {
             return Ok(true);
         }
+        self.check_kept(id, key, value, span);
         let is_all = self.set_known_member(id, key, value, span)?;
         self.was_set(id, key, value);
         self.reacts()?;

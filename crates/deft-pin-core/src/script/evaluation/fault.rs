@@ -108,6 +108,13 @@ pub enum RunFaultKind {
         /// What, as the script has it.
         what: String,
     },
+    /// Something does nothing.
+    Vain {
+        /// What, in words.
+        says: String,
+        /// What to write.
+        write: Option<String>,
+    },
     /// A method of the platform is called on something else than it is for.
     Detached {
         /// Its name.

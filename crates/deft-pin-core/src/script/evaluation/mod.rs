@@ -103,6 +103,7 @@ mod tokens;
 mod touched;
 mod tree;
 mod unfinished;
+mod vain_sets;
 mod value;
 mod visit;
 mod waiting;

@@ -49,6 +49,7 @@ impl Machine<'_> {
         arguments: Arguments,
         span: Span,
     ) -> Run<Value> {
+        self.check_vain_call(of, name, &arguments, span);
         if let Some(stop) = self.refused_value(of, name, &arguments, span) {
             return Err(stop);
         }

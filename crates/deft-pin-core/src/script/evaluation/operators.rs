@@ -182,6 +182,11 @@ impl Machine<'_> {
             Op::StrictInequality => negated(self.strictly_equal(left, right)),
             Op::Equality => truth(self.loosely_equal(left, right)),
             Op::Inequality => negated(self.loosely_equal(left, right)),
+            Op::LessThan | Op::LessEqualThan | Op::GreaterThan | Op::GreaterEqualThan
+                if self.check_compared(left, right, span) =>
+            {
+                Value::Boolean(false)
+            }
             Op::LessThan => truth(self.compared(left, right, |a, b| a < b, |a, b| a < b)),
             Op::LessEqualThan => truth(self.compared(left, right, |a, b| a <= b, |a, b| a <= b)),
             Op::GreaterThan => truth(self.compared(left, right, |a, b| a > b, |a, b| a > b)),

@@ -118,7 +118,10 @@ impl Machine<'_> {
         let is_part = of == "String" && (&**key == "length" || key.parse::<usize>().is_ok());
         match is_part || self.frame.is_strict {
             true => self.refuses_change(of, key, span),
-            false => Ok(()),
+            false => {
+                self.sets_vainly(of, key, span);
+                Ok(())
+            }
         }
     }
 

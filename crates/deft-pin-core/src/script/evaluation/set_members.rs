@@ -130,6 +130,7 @@ impl Machine<'_> {
                 return Ok(());
             }
             Kind::Instance(of) => {
+                self.check_kept(id, &key, &value, span);
                 if self.check_writable(id, of, &key, span)? {
                     return Ok(());
                 }

@@ -100,7 +100,8 @@ impl<'m> Machine<'m> {
         match program.statement(id) {
             Statement::Empty => {}
             Statement::Expression(own) => {
-                self.answered(*own)?;
+                let value = self.answered(*own)?;
+                self.check_idle(*own, &value);
             }
             Statement::Variables(kind, all) => self.variables(*kind, all)?,
             Statement::Class(variable, class) => {
@@ -215,6 +216,7 @@ impl<'m> Machine<'m> {
         consequent: StatementId,
         alternate: Option<StatementId>,
     ) -> Run<()> {
+        self.check_test(test);
         let tested = self.answered(test)?;
         match tested.truth() {
             Ok(true) => self.statement(consequent),

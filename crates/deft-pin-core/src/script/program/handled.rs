@@ -5,7 +5,6 @@ use std::sync::Arc;
 use oxc_syntax::operator::AssignmentOperator;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::uses::CHANGERS;
 use super::{
     ClassId, Expression, ExpressionId, FunctionId, Item, Key, Pattern, PatternId, Program, Statement,
     Variable,
@@ -13,6 +12,10 @@ use super::{
 
 /// What the global object is called.
 pub(super) const WINDOWS: &[&str] = &["globalThis", "self", "window"];
+
+/// Methods that change what is in a list.
+pub(super) const CHANGERS: &[&str] =
+    &["copyWithin", "fill", "pop", "push", "reverse", "shift", "sort", "splice", "unshift"];
 
 /// The names that lead from a value to a member of a member of it.
 pub(super) type Path = Vec<Arc<str>>;
@@ -311,7 +314,7 @@ impl Program {
                 // Those are followed by their names.
                 Expression::Global(_) => return !is_kept,
                 Expression::Member { object, .. } => {
-                    is_part = is_kept;
+                    is_part |= is_kept;
                     *object
                 }
                 Expression::Local(variable) => match found.declared_with.get(variable) {

@@ -4,14 +4,10 @@ use std::sync::Arc;
 
 use oxc_syntax::operator::{LogicalOperator, UnaryOperator};
 
-use super::handled::{Handling, Path};
+use super::handled::{CHANGERS, Handling, Path};
 use super::{
     Expression, ExpressionId, FunctionBody, Item, Key, ObjectPart, Pattern, PatternId, Program, Statement,
 };
-
-/// Methods that change what is in a list.
-pub(super) const CHANGERS: &[&str] =
-    &["copyWithin", "fill", "pop", "push", "reverse", "shift", "sort", "splice", "unshift"];
 
 /// Through so many expressions a value is followed.
 const FARTHEST: usize = 100;
