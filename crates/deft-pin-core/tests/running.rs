@@ -282,6 +282,15 @@ fn other_scripts_of_the_page_count() {
         "",
         &[
             ("Sorrel.ready(() => nope())", "? nothing on the page defines `nope`"),
+            ("Sorrel.redy(() => {})", "! `Sorrel.redy` is no function"),
+            ("Sorrel.tides.now().draw()", "! `Sorrel.tides` has no value here"),
+        ],
+    );
+    // Of what nobody knows the names alone count.
+    hold_in(
+        "<script>window.Sorrel = open(Math.random()); Sorrel.ready = Sorrel.open.ready</script>",
+        "",
+        &[
             ("Sorrel.redy(() => {})", "? no script of the page has `redy`"),
             ("Sorrel.tides.now().draw()", ""),
         ],
