@@ -290,10 +290,7 @@ fn other_scripts_of_the_page_count() {
     hold_in(
         "<script>window.Sorrel = open(Math.random()); Sorrel.ready = Sorrel.open.ready</script>",
         "",
-        &[
-            ("Sorrel.redy(() => {})", "? no script of the page has `redy`"),
-            ("Sorrel.tides.now().draw()", ""),
-        ],
+        &[("Sorrel.redy(() => {})", "? no script of the page has `redy`"), ("Sorrel.tides.now().draw()", "")],
     );
     hold_in(
         "<script>HTMLElement.prototype.fadeOut = function () {}</script>",

@@ -51,9 +51,9 @@ impl Machine<'_> {
             Kind::Instance("Storage") => "Storage",
             _ => return,
         };
-        let is_text = of == "Storage" || (TEXTS.contains(&key) && platform::member(of, key).is_some());
         let is_plain = self.is_without_text(value);
-        if is_text && is_plain {
+        let is_text = || of == "Storage" || (TEXTS.contains(&key) && platform::member(of, key).is_some());
+        if is_plain && is_text() {
             let given = self.written_value("an object");
             self.gives_vainly(
                 key,
@@ -62,7 +62,7 @@ impl Machine<'_> {
                 Some(format!("JSON.stringify({given})")),
                 span,
             );
-        } else if key == "style" && of != "Storage" && is_plain {
+        } else if is_plain && key == "style" && of != "Storage" {
             let given = self.written_value("an object");
             let takes = "a text of declarations";
             self.gives_vainly(key, &given, takes, Some("Object.assign(element.style, …)".to_owned()), span);
