@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::machine::{Machine, Run};
+use super::machine::{Machine, Run, Stop};
 use super::platform;
 use super::value::{Closure, Doubt, EXACT, Kind, ObjectId, Value};
 use crate::source::Span;
@@ -289,8 +289,7 @@ impl<'m> Machine<'m> {
             Kind::Native("Intl", name) => self.formatter(&name, &arguments, span),
             // Constructors are named with a capital.
             Kind::Native(_, name) if name.starts_with(|c: char| c.is_ascii_lowercase()) => {
-                let what = format!("new {}", self.written(self.program.span(callee)));
-                Err(self.throws(span, super::fault::RunFaultKind::NotAFunction { what }))
+                Err(self.no_constructor(callee, span))
             }
             Kind::Function(closure) if !self.program.function(closure.function).is_arrow => {
                 let made = self.make(Kind::Plain);
@@ -307,14 +306,11 @@ impl<'m> Machine<'m> {
                 Ok(if matches!(returned, Value::Object(_)) { returned } else { Value::Object(made) })
             }
             Kind::Constructor(of) => self.construct_platform(of, arguments, span),
-            Kind::Other(sketch, perhaps) => {
-                let what = self.written(self.program.span(callee));
-                self.construct_elsewhere((&sketch, perhaps), arguments, &what, span)
-            }
-            Kind::Function(_) => {
-                let what = self.written(self.program.span(callee));
-                Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("new {what}") }))
-            }
+            Kind::Other(sketch, perhaps) => match self.construct_elsewhere((&sketch, perhaps), arguments)? {
+                Some(made) => Ok(made),
+                None => Err(self.no_constructor(callee, span)),
+            },
+            Kind::Function(_) => Err(self.no_constructor(callee, span)),
             Kind::Plain
             | Kind::Array(_)
             | Kind::List(..)
@@ -323,10 +319,15 @@ impl<'m> Machine<'m> {
             | Kind::Promise(_)
                 if !self.object(*id).is_open =>
             {
-                let what = self.written(self.program.span(callee));
-                Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("new {what}") }))
+                Err(self.no_constructor(callee, span))
             }
             _ => self.call_unknown(&Value::UNDEFINED, arguments, Doubt::Open),
         }
+    }
+
+    /// What is thrown where `new` is asked of what makes nothing.
+    fn no_constructor(&mut self, callee: ExpressionId, span: Span) -> Stop {
+        let what = format!("new {}", self.written(self.program.span(callee)));
+        self.throws(span, RunFaultKind::NotAFunction { what })
     }
 }

@@ -203,26 +203,19 @@ impl Machine<'_> {
         }
     }
 
-    /// The same with `new`.
+    /// The same with `new`; none for what makes nothing.
     pub(super) fn construct_elsewhere(
         &mut self,
         (sketch, perhaps): (&Sketch, ObjectId),
         arguments: Arguments,
-        what: &str,
-        span: Span,
-    ) -> Run<Value> {
-        if let Sketch::Function { makes, .. } = sketch
-            && **makes == Sketch::Nothing
-        {
-            return Err(self.throws(span, RunFaultKind::NotAFunction { what: format!("new {what}") }));
+    ) -> Run<Option<Value>> {
+        let (Sketch::Function { makes, .. } | Sketch::Class { makes, .. }) = sketch else {
+            return self.call_unknown(&Value::UNDEFINED, arguments, Doubt::Script).map(Some);
+        };
+        if **makes == Sketch::Nothing {
+            return Ok(None);
         }
         let unknown = self.call_unknown(&Value::UNDEFINED, arguments, Doubt::Script)?;
-        Ok(match sketch {
-            Sketch::Function { makes, .. } | Sketch::Class { makes, .. } => match &**makes {
-                Sketch::Unknown => unknown,
-                makes => self.sketched(makes, perhaps),
-            },
-            _ => unknown,
-        })
+        Ok(Some(if **makes == Sketch::Unknown { unknown } else { self.sketched(makes, perhaps) }))
     }
 }

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use oxc_syntax::operator::AssignmentOperator;
+use oxc_syntax::operator::{AssignmentOperator, LogicalOperator};
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::{
@@ -250,13 +250,27 @@ impl Program {
         }
     }
 
-    /// Whether an expression reads a variable or a member of that name.
-    pub(super) fn is_named(&self, id: ExpressionId, name: &str) -> bool {
-        match self.expression(id) {
-            Expression::Global(own) | Expression::Member { key: Key::Name(own), .. } => **own == *name,
+    /// What a global is made as where it is not there, for one that is taken where it is: `App = window.App || {}`.
+    pub(super) fn made_if_missing(
+        &self,
+        name: &str,
+        value: ExpressionId,
+        found: &Handlings,
+    ) -> Option<ExpressionId> {
+        let Expression::Logical(LogicalOperator::Or | LogicalOperator::Coalesce, left, right) =
+            self.expression(value)
+        else {
+            return None;
+        };
+        let is_it = match self.expression(*left) {
+            Expression::Global(own) => **own == *name,
             Expression::Local(variable) => **self.name(*variable) == *name,
+            Expression::Member { object, key: Key::Name(own), .. } => {
+                **own == *name && found.is_window(self, *object)
+            }
             _ => false,
-        }
+        };
+        is_it.then_some(*right)
     }
 
     /// Whether what is done to an object is noted by the name that it has: it is a global, or what a variable was
@@ -266,13 +280,7 @@ impl Program {
             Expression::Global(_) => true,
             Expression::Local(variable) => {
                 let is_made = found.declared_with.get(variable).is_some_and(|value| {
-                    let made = match self.expression(*value) {
-                        // `App = window.App || {}`: the same by the same name.
-                        Expression::Logical(_, left, right) if self.is_named(*left, self.name(*variable)) => {
-                            *right
-                        }
-                        _ => *value,
-                    };
+                    let made = self.made_if_missing(self.name(*variable), *value, found).unwrap_or(*value);
                     matches!(
                         self.expression(made),
                         Expression::Object(_) | Expression::Function(_) | Expression::Class(_)
@@ -290,7 +298,7 @@ impl Program {
     }
 
     /// What an expression comes to that sets something to it: `a = b = {}`.
-    fn last_value(&self, id: ExpressionId) -> ExpressionId {
+    pub(super) fn last_value(&self, id: ExpressionId) -> ExpressionId {
         let mut at = id;
         while let Expression::Assign { operator: AssignmentOperator::Assign, value, .. } = self.expression(at)
         {

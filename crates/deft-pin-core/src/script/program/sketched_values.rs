@@ -74,12 +74,6 @@ impl Sketcher<'_> {
                 _ => Sketch::Unknown,
             },
             Expression::Binary(operator, left, right) => binary(*operator, inner(left), inner(right)),
-            // What is there already is the same, where all of them do so.
-            Expression::Logical(LogicalOperator::Or | LogicalOperator::Coalesce, left, right)
-                if self.name_of(*left).is_some_and(|name| self.is_shared(&name, id)) =>
-            {
-                inner(right)
-            }
             // What is stored, or a text.
             Expression::Logical(LogicalOperator::Or | LogicalOperator::Coalesce, left, right)
                 if self.may_be_text(*left) && inner(right) == Sketch::TEXT =>
@@ -105,16 +99,6 @@ impl Sketcher<'_> {
             self.program.expression(*callee),
             Expression::Member { key: Key::Name(name), .. } if matches!(&**name, "getAttribute" | "getItem")
         )
-    }
-
-    /// The name of a global that an expression reads.
-    pub(super) fn name_of(&self, id: ExpressionId) -> Option<Arc<str>> {
-        match self.program.expression(id) {
-            Expression::Global(name) => Some(Arc::clone(name)),
-            Expression::Local(variable) => Some(Arc::clone(self.program.name(*variable))),
-            Expression::Member { key: Key::Name(name), .. } => Some(Arc::clone(name)),
-            _ => None,
-        }
     }
 
     /// The names that lead to a member of a global.

@@ -3,7 +3,6 @@
 use std::cell::{Cell, RefCell};
 use std::sync::Arc;
 
-use oxc_syntax::operator::LogicalOperator;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::handled::{Given, Handlings, Made};
@@ -17,6 +16,7 @@ use super::{
 pub(super) const DEEPEST: u32 = 10;
 /// So many expressions of a script are looked at.
 const MOST: u32 = 20_000;
+
 impl Program {
     /// What its globals are.
     pub(in crate::script) fn sketches(&self) -> &Sketches {
@@ -83,7 +83,7 @@ impl Sketcher<'_> {
             }
             let sketch = match handling {
                 Some(handling) if is_once => {
-                    self.kept(value).handled(handling, |target| self.set_to(target, 0))
+                    self.kept(&name, value).handled(handling, |target| self.set_to(target, 0))
                 }
                 _ => Sketch::Unknown,
             };
@@ -94,28 +94,23 @@ impl Sketcher<'_> {
     }
 
     /// What an expression comes to that a variable may be set to as well: `const ui = window.ui = {}`.
-    fn kept(&self, value: ExpressionId) -> Sketch {
+    fn kept(&self, name: &str, value: ExpressionId) -> Sketch {
         match self.handlings.kept_by.get(&value) {
             Some(variable) => self.variable(*variable, 0),
-            None => self.expression(value, 0),
+            None => self.made_as(name, value, 0),
         }
     }
 
-    /// Whether a global is taken where it is there, and made where it is not: `App = window.App || {}`.
-    pub(super) fn is_shared(&self, name: &str, value: ExpressionId) -> bool {
-        let Expression::Logical(LogicalOperator::Or | LogicalOperator::Coalesce, left, _) =
-            self.program.expression(value)
-        else {
-            return false;
-        };
-        match self.program.expression(*left) {
-            Expression::Global(own) => **own == *name,
-            Expression::Local(variable) => **self.program.name(*variable) == *name,
-            Expression::Member { object, key: Key::Name(own), .. } => {
-                **own == *name && self.handlings.is_window(self.program, *object)
-            }
-            _ => false,
-        }
+    /// Whether a global is taken where it is there, and made where it is not.
+    fn is_shared(&self, name: &str, value: ExpressionId) -> bool {
+        self.program.made_if_missing(name, value, &self.handlings).is_some()
+    }
+
+    /// What a global is that is set to an expression: what is there already is the same, where all scripts do so.
+    fn made_as(&self, name: &str, value: ExpressionId, depth: u32) -> Sketch {
+        let value = self.program.last_value(value);
+        let made = self.program.made_if_missing(name, value, &self.handlings);
+        self.expression(made.unwrap_or(value), depth)
     }
 
     /// The statements at the top level, and those of functions that are called there at once: the members of `window`
@@ -213,7 +208,7 @@ impl Sketcher<'_> {
         let sketch = match (self.handlings.made.get(&variable), self.handlings.declared_with.get(&variable)) {
             (Some(Made::Function(id)), None) if given.is_empty() => self.function(*id, depth),
             (Some(Made::Class(id)), None) if given.is_empty() => self.class(*id, depth),
-            (None, Some(_)) => self.given(given, depth),
+            (None, Some(_)) => self.given(self.program.name(variable), given, depth),
             _ => Sketch::Unknown,
         };
         let sketch = match self.handlings.locals.get(&variable) {
@@ -239,9 +234,9 @@ impl Sketcher<'_> {
     }
 
     /// What a variable is that is given some values.
-    fn given(&self, given: &[Given], depth: u32) -> Sketch {
+    fn given(&self, name: &str, given: &[Given], depth: u32) -> Sketch {
         let of = |given: &Given| match given {
-            Given::Value(id) => self.expression(*id, depth + 1),
+            Given::Value(id) => self.made_as(name, *id, depth + 1),
             Given::Added(id) => match self.expression(*id, depth + 1) {
                 own @ Sketch::Primitive("String" | "Number") => own,
                 _ => Sketch::Unknown,
