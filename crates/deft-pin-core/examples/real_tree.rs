@@ -2,7 +2,7 @@
 //! was put in is the same, and each page's tree is the one that html5ever alone builds of it.
 //! Called by `scripts/real-trees.sh` as `real_tree SITE COPY`.
 
-#[path = "../tests/drawing/mod.rs"]
+#[path = "../tests/core/drawing/mod.rs"]
 mod drawing;
 
 use std::fs;

@@ -31,6 +31,7 @@ mod leak;
 mod leaking_values;
 mod leftover_signs;
 mod leftovers;
+mod made_by_others;
 mod mended_selector;
 mod name_mismatch;
 mod name_taken;

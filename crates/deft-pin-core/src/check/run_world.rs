@@ -1,10 +1,10 @@
 //! A script of a page, run: the page around it, and what the page's other scripts do.
 
 use crate::code::{Address, BoardAddress, Location, Origin, resolve, resolve_beside};
-use crate::markup::{Assume, Document, Matcher, NamedPart, NodeId, SelectorList, names_in, parse_selectors};
+use crate::markup::{Assume, Document, Matcher, NamedPart, NodeId, SelectorList, parse_selectors};
 use crate::script::{
     AskedFile, Certainty, Execution, GlobalState, GlobalUse, HandedOver, LookUp, Root, RunFault,
-    RunFaultKind, ScriptFacts, ScriptKind, SketchedGlobal, When, World, Writing,
+    RunFaultKind, ScriptKind, SketchedGlobal, When, World, Writing,
 };
 use crate::site::{PageStep, base_url, import_map};
 use crate::source::{Day, FilePath, Span, files_in, nearest};
@@ -287,23 +287,7 @@ impl World for PageWorld<'_> {
     }
 
     fn may_be_made(&self, selectors: &SelectorList, is_later: bool) -> bool {
-        let names: Vec<NamedPart> = selectors.slice().iter().flat_map(names_in).collect();
-        let frame = self.step().script().and_then(|script| script.file.frame.as_ref());
-        let is_brought = |name: &NamedPart| frame.is_some_and(|frame| frame.brings.contains(name));
-        if names.iter().any(|name| {
-            self.looker.is_announced(name.name()) || is_brought(name) || self.looker.page.lacks_content(name)
-        }) {
-            return true;
-        }
-        let timeline = self.looker.page.timeline();
-        let in_time = |by: usize| is_later || !timeline.is_before(self.at, by);
-        let adds = |facts: &ScriptFacts, name: &NamedPart| {
-            let is_id = matches!(name, NamedPart::Id(_));
-            facts.adds.iter().any(|added| added.name == name.name() && added.is_id == is_id)
-        };
-        self.others().filter(|(by, _)| in_time(*by)).any(|(_, step)| {
-            step.hides_something() || names.iter().any(|name| step.all_facts().any(|facts| adds(facts, name)))
-        })
+        self.looker.may_be_made(self.at, selectors, is_later)
     }
 
     fn knows_all(&self) -> bool {
@@ -362,7 +346,7 @@ impl World for PageWorld<'_> {
 }
 
 /// Whether a script is jQuery and nothing else: it names that at its beginning, and gives it to the page at its end.
-fn is_query_alone(step: &PageStep) -> bool {
+pub(super) fn is_query_alone(step: &PageStep) -> bool {
     /// In so many bytes.
     const NEAR: usize = 600;
     let mut scripts = step.scripts();

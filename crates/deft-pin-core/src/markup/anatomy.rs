@@ -79,6 +79,28 @@ fn collect(selector: &Selector, names: &mut Vec<NamedPart>) {
     }
 }
 
+/// The attributes that an element cannot do without to match a selector, those of `:is()` with one choice among them.
+pub fn attributes_in(selector: &Selector) -> Vec<&LocalName> {
+    let mut found = Vec::new();
+    let mut waiting = vec![selector];
+    while let Some(selector) = waiting.pop() {
+        for component in selector.iter_raw_match_order() {
+            match component {
+                Component::Is(list) | Component::Where(list) if list.len() == 1 => {
+                    waiting.extend(list.slice());
+                }
+                Component::AttributeInNoNamespaceExists { local_name_lower, .. } => {
+                    found.push(&local_name_lower.0);
+                }
+                Component::AttributeInNoNamespace { local_name, .. } => found.push(&local_name.0),
+                Component::AttributeOther(other) => found.push(&other.local_name_lower.0),
+                _ => {}
+            }
+        }
+    }
+    found
+}
+
 /// The selectors inside of a part of a selector: those in `:is()`, `:not()`, `:has()` and the like.
 pub(crate) fn selectors_in(component: &Component<Names>) -> Vec<&Selector> {
     match component {

@@ -27,7 +27,7 @@ mod slots;
 mod splice;
 mod tags;
 
-pub use anatomy::{NamedPart, addresses_in, key_of, names_in};
+pub use anatomy::{NamedPart, addresses_in, attributes_in, key_of, names_in};
 pub(crate) use anatomy::{asks_for_scope, is_beside_elements, parent_uses, selectors_in};
 pub use ancestor_filter::{AncestorFilter, AskedAncestors};
 pub use directionality::Direction;

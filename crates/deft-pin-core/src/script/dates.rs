@@ -186,7 +186,7 @@ mod tests {
     /// As Chromium reads them.
     #[test]
     fn dates_are_read_as_a_browser_reads_them() {
-        let table = include_str!("../../tests/dates.txt");
+        let table = include_str!("../../tests/core/dates.txt");
         for line in table.lines().filter(|line| !line.starts_with('#')) {
             let (text, expected) = line.split_once('\t').unwrap();
             let found = match written_date(text) {

@@ -4,6 +4,7 @@
 mod added;
 mod addresses;
 mod asked_names;
+mod bringing;
 mod calls;
 mod dates;
 mod evaluation;

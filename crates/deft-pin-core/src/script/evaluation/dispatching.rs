@@ -104,6 +104,12 @@ impl Machine<'_> {
             }
         }
         self.object_mut(id).members.insert(Arc::from("currentTarget"), Value::NULL);
+        if self.world.has_text(&name) {
+            // Another script may listen for it, and change what it tells.
+            let detail = self.object(id).members.get("detail").cloned();
+            self.hand_over(&detail.unwrap_or(Value::UNDEFINED))?;
+            return Ok(Value::A_BOOLEAN);
+        }
         Ok(match self.object(id).members.get("defaultPrevented").map_or(Ok(false), Value::truth) {
             Ok(is_prevented) => Value::Boolean(!is_prevented),
             Err(_) => Value::A_BOOLEAN,

@@ -10,6 +10,14 @@ use super::value::{Absence, Doubt, Kind, Value};
 use crate::script::globals::is_browser_global;
 use crate::source::Span;
 
+/// Attributes of `Window` that are `[Replaceable]` (HTML, CSSOM View).
+const REPLACEABLE: &[&str] = &[
+    "devicePixelRatio", "event", "external", "frames", "innerHeight", "innerWidth", "length", "locationbar",
+    "menubar", "origin", "outerHeight", "outerWidth", "pageXOffset", "pageYOffset", "parent", "performance",
+    "personalbar", "screen", "screenLeft", "screenTop", "screenX", "screenY", "scrollX", "scrollY",
+    "scrollbars", "self", "statusbar", "toolbar", "visualViewport",
+];
+
 impl Machine<'_> {
     /// A global that browsers have by themselves.
     pub(super) fn platform_global(&mut self, name: &Arc<str>) -> Option<Value> {
@@ -18,6 +26,7 @@ impl Machine<'_> {
             "location" => self.location(),
             "localStorage" | "sessionStorage" => self.storage(name),
             // While the script runs from top to bottom nothing has happened (DOM, "current event").
+            "event" if self.is_replaced(name, false) => return None,
             "event" if self.turn.is_none() && !self.is_later => {
                 Value::Undefined(Some(self.absent(Absence::Place { name: name.to_string() })))
             }
@@ -26,11 +35,11 @@ impl Machine<'_> {
             "console" => self.made(Kind::Constructor("console")),
             "Proxy" => self.made(Kind::Constructor("Proxy")),
             _ => match platform::global(name) {
-                // Another script has put its own in the place of it.
-                Some(member) if member.is_function && self.world.is_made(name) => return None,
+                Some(member) if self.is_replaced(name, member.is_function) => return None,
                 Some(member) if member.is_function => self.made(Kind::Native("Window", Arc::clone(name))),
                 Some(member) => self.typed(member.result),
                 None => match platform::interface(name) {
+                    Some(_) if self.is_replaced(name, true) => return None,
                     Some(of) => self.made(Kind::Constructor(of)),
                     None if is_browser_global(name) => Value::OPEN,
                     None => return None,
@@ -38,6 +47,13 @@ impl Machine<'_> {
             },
         };
         Some(value)
+    }
+
+    /// Whether another script has put its own in the place of a global of the platform. An attribute of `Window` that
+    /// is set stays what it is (Web IDL, "Attributes"), unless it is `[Replaceable]` or a declaration stands before it.
+    fn is_replaced(&self, name: &str, is_function: bool) -> bool {
+        self.world.is_made(name)
+            && (is_function || REPLACEABLE.contains(&name) || self.world.is_lexical(name))
     }
 
     /// A call of a function of the platform.

@@ -60,7 +60,11 @@ impl Machine<'_> {
                 None => Value::Unknown(Doubt::Script),
             },
             Sketch::Primitive(of) => Value::Some(of, Doubt::Script),
+            Sketch::Text(text) => Value::Text(Arc::clone(text)),
+            Sketch::Number(number) => Value::Number(*number),
+            Sketch::Boolean(is) => Value::Boolean(*is),
             Sketch::Nothing => Value::UNDEFINED,
+            Sketch::Null => Value::NULL,
             Sketch::Promise => {
                 let state = PromiseState::Waiting(Value::Unknown(Doubt::Script));
                 Value::Object(self.promise(Promise { state, ..Promise::default() }))

@@ -60,6 +60,8 @@ pub(super) struct Handlings {
     pub(super) set_names: FxHashSet<Arc<str>>,
     /// Whether members may be set of which the name is not known, of such objects.
     pub(super) sets_any: bool,
+    /// Whether globals may be set of which the name is not known.
+    pub(super) sets_globals: bool,
     /// Whether lists may be changed that nobody follows.
     pub(super) changes_lists: bool,
     /// What each variable is given, and how often.
@@ -86,7 +88,7 @@ impl Program {
         self.note_given(&mut found);
         self.note_sets(&mut found);
         found.code = self.texts_of_code().cloned().collect();
-        let uses = self.uses();
+        let uses = self.uses(&found);
         for id in (0..self.expressions.len() as u32).map(ExpressionId) {
             match self.expression(id) {
                 Expression::Local(variable) => {
@@ -220,6 +222,7 @@ impl Program {
                 }
                 Expression::Member { key: Key::Name(name), .. } => found.sets_any |= **name == *"__proto__",
                 Expression::Member { object, .. } => match self.expression(*object) {
+                    _ if found.is_window(self, *object) => found.sets_globals = true,
                     _ if self.is_followed(*object, found) || self.is_fresh(*object, found) => {}
                     // Of that member nobody tells what is in it.
                     Expression::Member { key: Key::Name(name), .. } => {
@@ -246,6 +249,7 @@ impl Program {
                 (is_global, SETTERS.contains(&&**name), arguments.first())
             {
                 found.sets_any |= !self.is_fresh(*first, found);
+                found.sets_globals |= found.is_window(self, *first);
             }
         }
     }
@@ -357,6 +361,7 @@ impl Handlings {
             globals: self.globals,
             set_names: self.set_names,
             sets_any: self.sets_any,
+            sets_globals: self.sets_globals,
             changes_lists: self.changes_lists,
             code: self.code,
             ..Handlings::default()

@@ -1,6 +1,5 @@
 //! What something is, as far as the script that makes it tells, and what is left of that after what scripts may do to
-//! it. What a server writes into a script differs from visit to visit: of texts and numbers it is kept only that they
-//! are some.
+//! it.
 
 use std::sync::Arc;
 
@@ -23,8 +22,16 @@ pub enum Sketch {
     Perhaps,
     /// A text, a number or a boolean, by its interface.
     Primitive(&'static str),
+    /// A text that is known.
+    Text(Arc<str>),
+    /// A number that is known.
+    Number(f64),
+    /// A boolean that is known.
+    Boolean(bool),
     /// `undefined`.
     Nothing,
+    /// `null`.
+    Null,
     /// A promise.
     Promise,
     /// A list; what is in it, where that is known.
@@ -79,6 +86,25 @@ impl Sketch {
     pub(super) const NUMBER: Sketch = Sketch::Primitive("Number");
     pub(super) const BOOLEAN: Sketch = Sketch::Primitive("Boolean");
 
+    /// The interface of a text, a number or a boolean.
+    pub(super) fn primitive(&self) -> Option<&'static str> {
+        match self {
+            Sketch::Primitive(of) => Some(of),
+            Sketch::Text(_) => Some("String"),
+            Sketch::Number(_) => Some("Number"),
+            Sketch::Boolean(_) => Some("Boolean"),
+            _ => None,
+        }
+    }
+
+    /// The same where nobody tells which text, number or boolean it is.
+    pub(super) fn without_value(self) -> Sketch {
+        match self.primitive() {
+            Some(of) => Sketch::Primitive(of),
+            None => self,
+        }
+    }
+
     fn members(&mut self) -> Option<&mut SketchedMembers> {
         match self {
             Sketch::Object(members, _) | Sketch::Class { members, .. } | Sketch::Instance(_, members) => {
@@ -125,6 +151,9 @@ impl Sketch {
         match (self, other) {
             (one, other) if one == other => one,
             (Sketch::List(_), Sketch::List(_)) => Sketch::List(None),
+            (one, other) if one.primitive().is_some() && one.primitive() == other.primitive() => {
+                one.without_value()
+            }
             _ => Sketch::Unknown,
         }
     }
@@ -146,6 +175,10 @@ impl Sketch {
             };
             return;
         }
+        if let Sketch::List(_) = of {
+            // `list.length = 0`
+            *of = Sketch::List(None);
+        }
         let Some(members) = of.members() else { return };
         match members.iter_mut().find(|(own, _)| own == last) {
             Some((_, known)) => *known = std::mem::replace(known, Sketch::Unknown).or(value),
@@ -157,7 +190,8 @@ impl Sketch {
     fn give(&mut self, path: &[Arc<str>]) {
         let Some(given) = self.at(path) else { return };
         match given {
-            Sketch::Primitive(_) | Sketch::Nothing | Sketch::Promise | Sketch::OfPlatform { .. } => {}
+            own if own.primitive().is_some() => {}
+            Sketch::Nothing | Sketch::Null | Sketch::Promise | Sketch::OfPlatform { .. } => {}
             Sketch::List(_) => *given = Sketch::List(None),
             // It is called, and is what it was.
             Sketch::Function { members, makes, .. } => (*members, **makes) = (None, Sketch::Unknown),
@@ -327,7 +361,7 @@ impl Sketches {
             script: std::ptr::from_ref(self) as usize,
             is_shared: self.shared.contains(name),
         };
-        self.with_sets(global)
+        self.with_sets(name, global)
     }
 
     /// What a global of another script is, after what this one does to it; none where that cannot be told.
@@ -340,11 +374,15 @@ impl Sketches {
             return None;
         }
         let sketch = global.sketch.handled(handling, |_| (Sketch::Unknown, false));
-        self.with_sets(SketchedGlobal { sketch, ..global })
+        self.with_sets(name, SketchedGlobal { sketch, ..global })
     }
 
-    fn with_sets(&self, mut global: SketchedGlobal) -> Option<SketchedGlobal> {
+    fn with_sets(&self, name: &str, mut global: SketchedGlobal) -> Option<SketchedGlobal> {
         let handlings = &self.handlings;
+        // What sets it may be given the global object: `this.mode = "later"`.
+        if handlings.sets_any || handlings.sets_globals || handlings.set_names.contains(name) {
+            global.sketch = global.sketch.without_value();
+        }
         let sketch = match handlings.changes_lists {
             true => global.sketch.without_items(),
             false => global.sketch,

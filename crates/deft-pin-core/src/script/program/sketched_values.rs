@@ -55,9 +55,14 @@ impl Sketcher<'_> {
         }
         let inner = |id: &ExpressionId| self.expression(*id, depth + 1);
         match self.program.expression(id) {
-            Expression::Boolean(_) => Sketch::BOOLEAN,
-            Expression::Number(_) => Sketch::NUMBER,
-            Expression::Text(_) | Expression::Template { .. } => Sketch::TEXT,
+            Expression::Null => Sketch::Null,
+            Expression::Boolean(own) => Sketch::Boolean(*own),
+            Expression::Number(own) => Sketch::Number(*own),
+            Expression::Text(text) => Sketch::Text(Arc::clone(text)),
+            Expression::Template { texts, .. } => match &texts[..] {
+                [text] => Sketch::Text(Arc::clone(text)),
+                _ => Sketch::TEXT,
+            },
             Expression::Local(variable) => self.variable(*variable, depth + 1),
             Expression::This => Sketch::Receiver,
             Expression::RegExp(_) => Sketch::Instance(Arc::from("RegExp"), SketchedMembers::new()),
@@ -70,13 +75,18 @@ impl Sketcher<'_> {
                 UnaryOperator::LogicalNot | UnaryOperator::Delete => Sketch::BOOLEAN,
                 UnaryOperator::Typeof => Sketch::TEXT,
                 UnaryOperator::UnaryPlus => Sketch::NUMBER,
-                UnaryOperator::UnaryNegation if inner(value) == Sketch::NUMBER => Sketch::NUMBER,
+                UnaryOperator::UnaryNegation => match inner(value) {
+                    Sketch::Number(own) => Sketch::Number(-own),
+                    Sketch::NUMBER => Sketch::NUMBER,
+                    _ => Sketch::Unknown,
+                },
+                UnaryOperator::Void => Sketch::Nothing,
                 _ => Sketch::Unknown,
             },
             Expression::Binary(operator, left, right) => binary(*operator, inner(left), inner(right)),
             // What is stored, or a text.
             Expression::Logical(LogicalOperator::Or | LogicalOperator::Coalesce, left, right)
-                if self.may_be_text(*left) && inner(right) == Sketch::TEXT =>
+                if self.may_be_text(*left) && inner(right).primitive() == Some("String") =>
             {
                 Sketch::TEXT
             }
@@ -140,7 +150,7 @@ impl Sketcher<'_> {
                     Sketch::OfPlatform { path, is_called: true, then: Some(Arc::clone(name)) }
                 }
                 Sketch::List(_) if **name == *"length" => Sketch::NUMBER,
-                Sketch::Primitive("String") if **name == *"length" => Sketch::NUMBER,
+                of if **name == *"length" && of.primitive() == Some("String") => Sketch::NUMBER,
                 _ => Sketch::Unknown,
             },
         }
@@ -188,11 +198,9 @@ impl Sketcher<'_> {
 
     fn method(&self, callee: ExpressionId, object: ExpressionId, name: &str, depth: u32) -> Sketch {
         const LISTS: &[&str] = &["concat", "filter", "flat", "flatMap", "map", "slice"];
-        match self.expression(object, depth + 1) {
-            Sketch::Primitive("String") if name == "split" => Sketch::List(None),
-            Sketch::Primitive("String") if matches!(name, "replace" | "replaceAll" | "slice" | "concat") => {
-                Sketch::TEXT
-            }
+        match self.expression(object, depth + 1).without_value() {
+            Sketch::TEXT if name == "split" => Sketch::List(None),
+            Sketch::TEXT if matches!(name, "replace" | "replaceAll" | "slice" | "concat") => Sketch::TEXT,
             Sketch::List(_) if LISTS.contains(&name) => Sketch::List(None),
             Sketch::List(_) if name == "join" => Sketch::TEXT,
             own @ (Sketch::Object(..) | Sketch::Class { .. }) => match own.member(name) {
@@ -258,6 +266,10 @@ impl Sketcher<'_> {
 
 fn binary(operator: BinaryOperator, left: Sketch, right: Sketch) -> Sketch {
     use BinaryOperator as Is;
+    if let (Is::Addition, Sketch::Text(one), Sketch::Text(other)) = (operator, &left, &right) {
+        return Sketch::Text(format!("{one}{other}").into());
+    }
+    let (left, right) = (left.without_value(), right.without_value());
     match operator {
         Is::Addition if left == Sketch::TEXT || right == Sketch::TEXT => Sketch::TEXT,
         Is::Addition if left != Sketch::NUMBER || right != Sketch::NUMBER => Sketch::Unknown,

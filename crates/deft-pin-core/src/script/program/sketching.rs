@@ -237,7 +237,7 @@ impl Sketcher<'_> {
     fn given(&self, name: &str, given: &[Given], depth: u32) -> Sketch {
         let of = |given: &Given| match given {
             Given::Value(id) => self.made_as(name, *id, depth + 1),
-            Given::Added(id) => match self.expression(*id, depth + 1) {
+            Given::Added(id) => match self.expression(*id, depth + 1).without_value() {
                 own @ Sketch::Primitive("String" | "Number") => own,
                 _ => Sketch::Unknown,
             },

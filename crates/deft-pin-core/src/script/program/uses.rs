@@ -4,9 +4,10 @@ use std::sync::Arc;
 
 use oxc_syntax::operator::{LogicalOperator, UnaryOperator};
 
-use super::handled::{CHANGERS, Handling, Path};
+use super::handled::{CHANGERS, Handling, Handlings, Path};
 use super::{
     Expression, ExpressionId, FunctionBody, Item, Key, ObjectPart, Pattern, PatternId, Program, Statement,
+    Variable,
 };
 
 /// Through so many expressions a value is followed.
@@ -31,7 +32,7 @@ pub(super) enum Use {
 
 impl Program {
     /// What becomes of the value of each expression.
-    pub(super) fn uses(&self) -> Vec<Use> {
+    pub(super) fn uses(&self, found: &Handlings) -> Vec<Use> {
         let mut uses = vec![Use::Given; self.expressions.len()];
         let mut put = |id: &ExpressionId, of: Use| uses[id.0 as usize] = of;
         for (at, (_, expression)) in self.expressions.iter().enumerate() {
@@ -47,7 +48,8 @@ impl Program {
                 Expression::Call { callee, arguments, .. } => {
                     put(callee, Use::Called);
                     let of = match self.expression(*callee) {
-                        Expression::Local(_) | Expression::Function(_) => Use::Kept,
+                        Expression::Local(variable) if self.is_own_function(*variable, found) => Use::Kept,
+                        Expression::Function(_) => Use::Kept,
                         _ if self.only_asks(*callee) => Use::Asked,
                         _ => continue,
                     };
@@ -133,6 +135,15 @@ impl Program {
             }
         }
         uses
+    }
+
+    /// Whether a variable has a function of the script, and nothing else.
+    fn is_own_function(&self, variable: Variable, found: &Handlings) -> bool {
+        let given = found.given_to.get(&variable).map_or(&[][..], Vec::as_slice);
+        match found.declared_with.get(&variable) {
+            Some(value) => given.len() == 1 && matches!(self.expression(*value), Expression::Function(_)),
+            None => given.is_empty() && found.made.contains_key(&variable),
+        }
     }
 
     /// Whether a function of the platform asks what it is given, and neither keeps nor changes it.

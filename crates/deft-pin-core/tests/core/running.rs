@@ -1,9 +1,7 @@
 //! Scripts run against a page before they run: what is certain, what is not, and what is never said.
 
-mod made;
-
+use crate::made::Made;
 use deft_pin_core::check::{Code, Severity};
-use made::Made;
 
 /// What each page has.
 const BODY: &str = "<nav id=menu class=bar data-port=Sorrel><a class=link href=/fares/>Fares</a><a class=link href=#>Piers</a></nav>\

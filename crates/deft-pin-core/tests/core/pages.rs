@@ -1,12 +1,10 @@
 //! What a page loads and runs, in which order, and how its elements are found again.
 
-mod made;
-
+use crate::made::Made;
 use deft_pin_core::code::{CodeKind, Origin, PageId};
 use deft_pin_core::find::{PageIndex, PageNames, lasting_selectors, weaknesses};
 use deft_pin_core::markup::{Assume, Matcher, names_in, parse, parse_selectors};
 use deft_pin_core::page::PageAnalysis;
-use made::Made;
 
 const FILES: &str = "
 --- deft-pin.toml

@@ -1,12 +1,10 @@
 //! `build`: what lands where, and what stays as it was.
 
-mod session;
-
 use std::fs;
 use std::process::Stdio;
 use std::time::{Duration, Instant};
 
-use session::Session;
+use crate::session::Session;
 
 const PAGE: &str = "<!doctype html>\n<html><head><title>Fares</title></head>\n<body><main id=fares><h2>Fares</h2></main></body></html>\n";
 

@@ -1,9 +1,7 @@
 //! Libraries on pages: which come, in which order, which are there already, and what is told of them
 //! and of what scripts do to each other.
 
-mod session;
-
-use session::Session;
+use crate::session::Session;
 
 /// The demo library of these tests, and others that lean on it.
 const TIDE: &str = "/*! tide 2.1.0 */\n(function (root) { root.Tide = { go: function () {} } })(this)";

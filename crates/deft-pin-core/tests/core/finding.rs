@@ -1,7 +1,6 @@
 //! Finding elements and selectors for them on a page, and a look that is lifted from it.
 
-mod made;
-
+use crate::made::Made;
 use deft_pin_core::find::{
     Lift, PageIndex, Query, ancestors, label, lasting_selectors, lift, outline, search, survey, weaknesses,
 };
@@ -9,7 +8,6 @@ use deft_pin_core::markup::{ElementRef, parse, parse_selectors};
 use deft_pin_core::site::ParsedPage;
 use deft_pin_core::source::FilePath;
 use deft_pin_core::style::{Cascade, Viewport};
-use made::Made;
 
 fn first<'d>(index: &PageIndex<'d>, selector: &str) -> ElementRef<'d> {
     let found = index.matched(&parse_selectors(selector).unwrap(), 1);

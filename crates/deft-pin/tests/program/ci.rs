@@ -1,11 +1,9 @@
 //! The script for continuous integration does what its page says.
 
-mod session;
-
 use std::path::Path;
 use std::process::Command;
 
-use session::Session;
+use crate::session::Session;
 
 fn run(session: &Session, board: &str) -> (Option<i32>, String) {
     let script = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/ci.sh");

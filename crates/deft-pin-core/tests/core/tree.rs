@@ -1,11 +1,8 @@
 //! The tree that the adapter builds is the one that html5ever builds alone, and the places that
 //! its elements know are those of their tags.
 
-mod drawing;
-mod odd_pages;
-
+use crate::drawing::{draw_alone, draw_ours};
 use deft_pin_core::markup::{ElementRef, Origin, parse};
-use drawing::{draw_alone, draw_ours};
 use proptest::prelude::*;
 
 /// Holds the tree and the places of one page against what must be so.
@@ -34,10 +31,10 @@ fn hold(bytes: &[u8]) {
 }
 
 proptest! {
-    #![proptest_config(odd_pages::config(1500))]
+    #![proptest_config(crate::odd_pages::config(1500))]
 
     #[test]
-    fn the_tree_is_that_of_html5ever_alone(page in odd_pages::page()) {
+    fn the_tree_is_that_of_html5ever_alone(page in crate::odd_pages::page()) {
         hold(page.as_bytes());
     }
 

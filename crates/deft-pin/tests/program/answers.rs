@@ -1,9 +1,7 @@
 //! What all answers have in common: plain JSON, text that fits and obeys nobody, colours that mean
 //! nothing but what the text says, mistakes that name what was meant.
 
-mod session;
-
-use session::Session;
+use crate::session::Session;
 
 /// Each command that looks at a site, with what it is asked.
 const ASKED: &[&str] = &[
@@ -26,12 +24,12 @@ fn plain(text: &str) -> String {
     out
 }
 
-fn in_demo(session: &Session, arguments: &str) -> session::Answer {
+fn in_demo(session: &Session, arguments: &str) -> crate::session::Answer {
     let mut command = session.command(arguments);
     command.current_dir(session.path("deft-pin-demo"));
     let output = command.output().unwrap();
     let text = |bytes| String::from_utf8(bytes).unwrap();
-    session::Answer {
+    crate::session::Answer {
         status: output.status.code().unwrap(),
         stdout: text(output.stdout),
         stderr: text(output.stderr),

@@ -1,17 +1,15 @@
 //! Sheets, targets and scripts as nobody should write them get an answer: no panic, no hang, and
 //! nothing much longer than what went in. `fuzz/` goes further.
 
-mod odd_pages;
-
 use std::sync::Arc;
 
+use crate::odd_pages::{config, page};
 use deft_pin_core::markup::{parse, parse_selectors};
 use deft_pin_core::script::{Frame, ScriptKind, facts};
 use deft_pin_core::style::{
     Cascade, Fence, PageSheet, Sheet, Strength, StyleRules, Viewport, apply, fence, flaws, longest_fenced,
     losses,
 };
-use odd_pages::{config, page};
 use proptest::prelude::*;
 use proptest::strategy::ValueTree as _;
 

@@ -1,9 +1,7 @@
 //! Finding: pages, sections and elements, and a look to take along.
 
-mod session;
-
+use crate::session::Session;
 use serde_json::{Value, json};
-use session::Session;
 
 fn demo() -> Session {
     let session = Session::new();

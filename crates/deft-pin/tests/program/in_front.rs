@@ -1,10 +1,8 @@
 //! A preview in front of a server that is not ours: what it sends comes through, with the pins in its pages.
 
-mod session;
-
 use std::io::Read as _;
 
-use session::{Got, Session};
+use crate::session::{Got, Session};
 
 const BOARD: &str = "[site]\nroot = 'site'\n
 [pin.notice]\npages = ['/', '/guide/*']\nwithin = 'main'\nstyle = 'pins/notice.css'\n

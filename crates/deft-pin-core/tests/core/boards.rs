@@ -1,14 +1,12 @@
 //! A board and its files: which pages pins are for, what they need, in which order their code stands,
 //! and what a host makes of it.
 
-mod made;
-
+use crate::made::Made;
 use deft_pin_core::board::Board;
 use deft_pin_core::code::{CodeKind, PageId};
 use deft_pin_core::plan::{ExistingCopies, Layout, Plan};
 use deft_pin_core::site::Page;
 use deft_pin_core::source::{FilePath, MemoryFiles};
-use made::Made;
 
 #[test]
 fn pins_are_for_the_pages_that_their_patterns_say() {

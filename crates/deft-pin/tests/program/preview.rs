@@ -1,12 +1,10 @@
 //! The preview, as a client sees it: what is served, and what is refused.
 
-mod session;
-
 use std::io::{Read as _, Write as _};
 use std::net::TcpStream;
 use std::time::{Duration, Instant};
 
-use session::Session;
+use crate::session::Session;
 
 const BOARD: &str = "[site]\nroot = 'site'\n
 [pin.notice]\npages = ['/', '/fares/']\nwithin = 'main'\nstyle = 'pins/notice.css'\n
@@ -102,7 +100,7 @@ fn pins_are_switched_by_the_address() {
 }
 
 impl Session {
-    fn preview_of_all(self) -> (Session, session::Served) {
+    fn preview_of_all(self) -> (Session, crate::session::Served) {
         let served = self.preview("");
         (self, served)
     }
@@ -228,7 +226,7 @@ fn what_changes_is_told() {
     let session = ferries();
     let mut served = session.preview("");
     served.hear("nothing to say about the board");
-    let key = |served: &session::Served| {
+    let key = |served: &crate::session::Served| {
         let state: serde_json::Value =
             serde_json::from_slice(&served.get("/_pins/state?address=%2Ffares%2F").body).unwrap();
         (state["key"].as_str().unwrap().to_owned(), state["sheets"].to_string())

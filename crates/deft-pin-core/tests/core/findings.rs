@@ -1,11 +1,9 @@
 //! What is found on sites of several pages: each cause once, with its pages, and the same whatever
 //! the order in which pages are looked at.
 
-mod made;
-
+use crate::made::Made;
 use deft_pin_core::check::PageFacts;
 use deft_pin_core::code::PageId;
-use made::Made;
 
 /// Sites with what is found on each, `=> ` before every finding.
 const CASES: &[&str] = &[

@@ -1,14 +1,12 @@
 //! A live site held against the releases.
 
-mod session;
-
 use std::io::Write as _;
 use std::net::TcpStream;
 use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant};
 
+use crate::session::{Answer, OddServer, Session, send};
 use serde_json::Value;
-use session::{Answer, OddServer, Session, send};
 
 const BOARD: &str = "[site]\nroot = 'site'\n
 [library.bells]\nscript = 'vendor/bells.js'\n

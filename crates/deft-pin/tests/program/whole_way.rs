@@ -1,13 +1,11 @@
 //! The whole way of somebody who looks after a site with boxes: its pages are captured, pins are written, checked and
 //! pasted, published, probed, changed, and taken back; with real servers on this machine.
 
-mod session;
-
 use std::collections::BTreeSet;
 use std::fs;
 
+use crate::session::{Answer, Session};
 use serde_json::Value;
-use session::{Answer, Session};
 
 const PINS: &str = "[site]\nroot = 'site'\n
 [pin.sailing]\npages = ['/', '/timetable/*']\nwithin = '#status'\nstyle = 'pins/sailing.css'\nscript = 'pins/sailing.js'\n

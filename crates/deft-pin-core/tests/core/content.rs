@@ -1,7 +1,5 @@
 //! Markup and marks: what is put into a page stands where it is meant to, and every other byte stays as it was.
 
-mod odd_pages;
-
 use deft_pin_core::board::Board;
 use deft_pin_core::code::PageId;
 use deft_pin_core::emit::{Embedding, Emitter, OutputFiles};
@@ -156,11 +154,11 @@ fn pages_in_other_encodings_keep_their_bytes() {
 }
 
 proptest! {
-    #![proptest_config(odd_pages::config(1500))]
+    #![proptest_config(crate::odd_pages::config(1500))]
 
     /// Whatever the page, what is put in is put in as it is written, or not at all.
     #[test]
-    fn odd_pages_take_markup_or_leave_it(page in odd_pages::page(), is_framed in any::<bool>(), place in 0..6usize, at in 0..7usize, html in 0..5usize) {
+    fn odd_pages_take_markup_or_leave_it(page in crate::odd_pages::page(), is_framed in any::<bool>(), place in 0..6usize, at in 0..7usize, html in 0..5usize) {
         // Pages that are less odd on the whole take the short way.
         let page = if is_framed { format!("<!doctype html><html><head></head><body><div>{page}</div><p>x</p></body></html>") } else { page };
         let at = ["p", "body", "div, b", ":first-child", "table, td, li", "script, svg, select", "ul, h1, a"][at];

@@ -1,10 +1,8 @@
 //! Scripts that work with sets of elements, on a page with a library of such sets. What comes of each was seen in
 //! Chromium with the library itself.
 
-mod made;
-
+use crate::made::Made;
 use deft_pin_core::check::{Code, Severity};
-use made::Made;
 
 /// What the page has.
 const BODY: &str = "<nav id=menu class=nav><ul><li><a class=link href=/timetable/>Timetable</a></li><li><a class=link href=#fares \

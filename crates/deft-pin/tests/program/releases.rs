@@ -1,13 +1,11 @@
 //! Releases: what was published is kept whole, shown, and put back.
 
-mod session;
-
 use std::collections::BTreeMap;
 use std::process::Stdio;
 use std::time::Duration;
 
+use crate::session::Session;
 use serde_json::{Value, json};
-use session::Session;
 
 const BOARD: &str = "[site]\nroot = 'site'\n
 [pin.notice]\npages = ['/']\nwithin = 'main'\nstyle = 'pins/notice.css'\n

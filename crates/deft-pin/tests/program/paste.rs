@@ -1,9 +1,7 @@
 //! `paste`: what goes into the boxes of a host, driven as at a terminal.
 
-mod session;
-
+use crate::session::Session;
 use serde_json::{Value, json};
-use session::Session;
 
 const PAGE: &str = "<!doctype html><html><head><title>P</title></head><body><main><h1>Fares</h1><p class=lead>x</p></main></body></html>";
 

@@ -1,9 +1,7 @@
 //! What the commands print on a small site, to the letter. `DEFT_PIN_WRITE=1 cargo test -p deft-pin`
 //! prints what they say now: read it before it becomes what is expected.
 
-mod session;
-
-use session::Session;
+use crate::session::Session;
 
 const SITE: &[(&str, &str)] = &[
     (

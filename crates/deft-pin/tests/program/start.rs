@@ -1,8 +1,6 @@
 //! The first steps: `demo`, `init`, a board with mistakes, and the published schema.
 
-mod session;
-
-use session::{Served, Session};
+use crate::session::{Served, Session};
 
 #[test]
 fn the_demo_goes_the_whole_way_and_again() {

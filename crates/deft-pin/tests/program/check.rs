@@ -1,11 +1,8 @@
 //! `check`: each finding where it belongs, and nothing where all is well.
 
-mod cases;
-mod session;
-
 use std::collections::HashMap;
 
-use session::Session;
+use crate::session::Session;
 
 const PAGE: &str = "<!doctype html><html><head><style>.title { color: teal } h2 { margin: 1px !important } @keyframes sail { to { top: 1px } }</style></head><body><main id=fares class=wide>\
     <h2 class=title>Fares</h2><p id=twice></p><p id=twice style='color: red'></p></main></body></html>";
@@ -675,7 +672,7 @@ fn sarif_says_the_same() {
 #[test]
 fn scripts_that_stop_on_a_page_are_told_and_no_others() {
     let mut wrong = Vec::new();
-    for case in cases::SCRIPTS {
+    for case in crate::cases::SCRIPTS {
         let found: Vec<_> = case
             .session()
             .run("check --format json")
@@ -693,8 +690,8 @@ fn scripts_that_stop_on_a_page_are_told_and_no_others() {
 /// Scripts as people paste them: what is told of each on its page, and what is not.
 #[test]
 fn pasted_scripts_are_told_what_they_come_to() {
-    let cases = cases::pasted::cases();
-    let session = cases::pasted::session(&cases);
+    let cases = crate::cases::pasted::cases();
+    let session = crate::cases::pasted::session(&cases);
     let answer = session.run("check --format json --today 2026-11-26").json();
     let findings = answer["findings"].as_array().unwrap();
     let mut by_pin: HashMap<&str, Vec<String>> = HashMap::new();

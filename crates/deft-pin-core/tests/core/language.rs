@@ -1,10 +1,8 @@
 //! What the evaluation says that expressions of the language come to is what an engine says, or nothing at all.
 //! `scripts/language-table.mjs` writes the table.
 
-mod made;
-
+use crate::made::Made;
 use deft_pin_core::check::Code;
-use made::Made;
 
 /// The expressions, each with what it comes to.
 fn table() -> impl Iterator<Item = (&'static str, &'static str)> {

@@ -1,17 +1,15 @@
 //! The cascade, step by step: which of a page's declarations wins a property of an element, by what,
 //! and which elements may share one answer.
 
-mod odd_pages;
-
 use std::collections::HashMap;
 use std::sync::Arc;
 
+use crate::odd_pages::{config, page};
 use deft_pin_core::markup::{Assume, Document, ElementRef, Matcher, parse, parse_selectors};
 use deft_pin_core::style::{
     Cascade, Fence, Likeness, Outcome, PageSheet, PropertyId, Sheet, Strength, StyleRules, Truth, Viewport,
     apply, fence,
 };
-use odd_pages::{config, page};
 use proptest::prelude::*;
 
 const PAGE: &str = "<!doctype html><html lang=en><head></head><body class=fares><main id=m class='wide open' dir=ltr>\

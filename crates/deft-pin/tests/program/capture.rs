@@ -1,16 +1,14 @@
 //! A site as a folder: from a server, and from archives.
 
-mod session;
-
 use std::collections::BTreeMap;
 use std::io::Write as _;
 use std::process::{Command, Stdio};
 use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant};
 
+use crate::session::{Answer, OddServer, Session, send};
 use base64::Engine as _;
 use serde_json::{Value, json};
-use session::{Answer, OddServer, Session, send};
 
 /// A small site with what addresses can be.
 fn odd_site() -> Vec<(&'static str, Vec<u8>)> {

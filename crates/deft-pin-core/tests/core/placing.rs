@@ -1,8 +1,6 @@
 //! Whatever a page looks like: what is put in ends up where it is meant to in the tree that
 //! html5ever builds of the new page, and every other byte stays as it was.
 
-mod odd_pages;
-
 use deft_pin_core::board::Board;
 use deft_pin_core::code::PageId;
 use deft_pin_core::emit::{Embedding, Emitter, OutputFiles};
@@ -98,16 +96,16 @@ fn hold(page: &[u8], embedding: Embedding) {
 }
 
 proptest! {
-    #![proptest_config(odd_pages::config(700))]
+    #![proptest_config(crate::odd_pages::config(700))]
 
     #[test]
-    fn odd_pages_take_what_is_put_in(page in odd_pages::page(), embedding in prop::sample::select(vec![Embedding::Linked, Embedding::Inline])) {
+    fn odd_pages_take_what_is_put_in(page in crate::odd_pages::page(), embedding in prop::sample::select(vec![Embedding::Linked, Embedding::Inline])) {
         hold(page.as_bytes(), embedding);
     }
 
     #[test]
     fn pages_in_any_encoding_take_what_is_put_in(
-        page in odd_pages::page(),
+        page in crate::odd_pages::page(),
         label in prop::sample::select(vec!["utf-16le", "utf-16be", "windows-1252", "shift_jis", "utf-8"]),
         bom in any::<bool>(),
     ) {
