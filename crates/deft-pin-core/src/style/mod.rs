@@ -85,7 +85,7 @@ pub use likeness::Likeness;
 pub use list::members;
 pub use losses::{Loss, LossKind, losses};
 pub use media::{MediaList, Viewport};
-pub use media_faults::{MediaFault, MediaFaultKind};
+pub use media_faults::{MediaFault, MediaFaultKind, media_faults};
 pub use name_uses::{NameUse, name_uses};
 pub(crate) use nesting::OuterRule;
 pub use on_page::PageSheet;

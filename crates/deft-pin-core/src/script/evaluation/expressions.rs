@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use oxc_syntax::operator::{LogicalOperator, UnaryOperator};
+use oxc_syntax::operator::{BinaryOperator, LogicalOperator, UnaryOperator};
 
 use super::arguments::{Arguments, Items};
 use super::fault::RunFaultKind;
@@ -107,8 +107,13 @@ impl Machine<'_> {
                 }
             }
             Expression::Binary(operator, left, right) => {
-                let left_value = self.expression(*left)?;
-                let right_value = self.expression(*right)?;
+                let (left_value, right_value) = match operator.is_equality() || operator.is_compare() {
+                    true => self.compared_operands(*operator, *left, *right)?,
+                    false => {
+                        self.check_negated(*operator, *left, *right);
+                        (self.expression(*left)?, self.expression(*right)?)
+                    }
+                };
                 if operator.is_equality() && self.may_ask() {
                     self.asks_whether_equal(*left, &right_value);
                     self.asks_whether_equal(*right, &left_value);
@@ -468,6 +473,28 @@ impl Machine<'_> {
     fn link(&mut self, id: ExpressionId) -> Run<Link<Reference>> {
         self.step(1)?;
         self.deeper(|this| this.follow_link(id))
+    }
+
+    /// The two that are compared.
+    fn compared_operands(
+        &mut self,
+        operator: BinaryOperator,
+        left: ExpressionId,
+        right: ExpressionId,
+    ) -> Run<(Value, Value)> {
+        let (left_value, of_left) = self.compared_operand(left, right)?;
+        let (right_value, of_right) = self.compared_operand(right, left)?;
+        self.check_comparison(operator, (left, &left_value, &of_left), right);
+        self.check_comparison(operator, (right, &right_value, &of_right), left);
+        Ok((left_value, right_value))
+    }
+
+    /// What a member comes to, and what it is a member of.
+    pub(super) fn member_and_owner(&mut self, id: ExpressionId) -> Run<(Value, Value)> {
+        Ok(match self.link(id)? {
+            Link::On(reference) => (reference.value, reference.this),
+            Link::Ended => (Value::UNDEFINED, Value::UNDEFINED),
+        })
     }
 
     fn follow_link(&mut self, id: ExpressionId) -> Run<Link<Reference>> {

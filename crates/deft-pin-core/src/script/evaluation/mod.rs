@@ -104,6 +104,7 @@ mod touched;
 mod tree;
 mod unfinished;
 mod vain_sets;
+mod vain_tests;
 mod value;
 mod visit;
 mod waiting;

@@ -218,6 +218,7 @@ impl<'m> Machine<'m> {
     ) -> Run<()> {
         self.check_test(test);
         let tested = self.answered(test)?;
+        self.check_tested(test, &tested);
         match tested.truth() {
             Ok(true) => self.statement(consequent),
             Ok(false) => alternate.map_or(Ok(()), |alternate| self.statement(alternate)),

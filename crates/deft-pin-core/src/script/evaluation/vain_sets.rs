@@ -1,13 +1,13 @@
-//! What a script sets, compares or names, and nothing comes of it.
+//! What a script sets or names, and nothing comes of it.
 
-use oxc_syntax::operator::{AssignmentOperator, BinaryOperator};
+use oxc_syntax::operator::BinaryOperator;
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::Machine;
 use super::platform::{self, Interface};
 use super::value::{Kind, ObjectId, Value};
-use crate::script::program::{Expression, ExpressionId, Key, Pattern};
+use crate::script::program::{Expression, ExpressionId, Key};
 use crate::script::style_names::property_of;
 use crate::source::Span;
 use crate::style;
@@ -142,7 +142,7 @@ impl Machine<'_> {
         self.note(span, kind);
     }
 
-    fn is_vain(&mut self, says: String, write: Option<String>, span: Span) {
+    pub(super) fn is_vain(&mut self, says: String, write: Option<String>, span: Span) {
         self.note(span, RunFaultKind::Vain { says, write });
     }
 
@@ -237,46 +237,6 @@ impl Machine<'_> {
             }
             _ => {}
         }
-    }
-
-    /// A test that sets something to what is always the same.
-    pub(super) fn check_test(&mut self, test: ExpressionId) {
-        let program = self.program;
-        let Expression::Assign { operator: AssignmentOperator::Assign, target, value } =
-            program.expression(test)
-        else {
-            return;
-        };
-        let is_literal = matches!(
-            program.expression(*value),
-            Expression::Text(_) | Expression::Number(_) | Expression::Boolean(_) | Expression::Null
-        );
-        let target = match program.pattern(*target) {
-            Pattern::Local(_) | Pattern::Global(_) | Pattern::Member(_) => program.pattern_span(*target),
-            _ => return,
-        };
-        if is_literal {
-            let (target, value) = (self.written(target), self.written(program.span(*value)));
-            let says = format!("this sets `{target}` and asks nothing: it comes to the same each time");
-            self.note(
-                program.span(test),
-                RunFaultKind::Vain { says, write: Some(format!("{target} === {value}")) },
-            );
-        }
-    }
-
-    /// Whether a list of elements is compared with a number, which is never less nor more.
-    pub(super) fn check_compared(&mut self, left: &Value, right: &Value, span: Span) -> bool {
-        let is_list = |this: &Self, value: &Value| {
-            matches!(this.kind(value), Some(Kind::List("NodeList" | "HTMLCollection" | "DOMTokenList", _)))
-        };
-        let is_number = |value: &Value| matches!(value, Value::Number(_) | Value::Some("Number", _));
-        let is_vain = (is_list(self, left) && is_number(right)) || (is_number(left) && is_list(self, right));
-        if is_vain {
-            let says = "a list of elements is neither less nor more than a number".to_owned();
-            self.is_vain(says, Some("list.length".to_owned()), span);
-        }
-        is_vain
     }
 
     /// What functions of the platform pass over.

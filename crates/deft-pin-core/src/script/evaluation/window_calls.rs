@@ -134,7 +134,12 @@ impl Machine<'_> {
                     _ => Value::Some("String", Doubt::Open),
                 }
             }
-            "matchMedia" => self.media_list(&first),
+            "matchMedia" => {
+                if let Value::Text(queries) = &first {
+                    self.check_queries(queries, span);
+                }
+                self.media_list(&first)
+            }
             // It is `null` in frames that are not shown alone.
             "getSelection" => self.made(Kind::Instance("Selection")),
             "prompt" => Value::VISIT,
