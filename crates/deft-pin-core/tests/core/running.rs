@@ -318,7 +318,7 @@ fn scripts_without_end_get_an_answer() {
         ("const a = []; for (let i = 0; i < 190; i++) a.push('x'.repeat(900)); for (;;) String(a)", ""),
         ("const o = {}; for (let i = 0; i < 300; i++) o[i] = i; for (;;) ({ ...o, ...o })", ""),
         ("const a = []; for (let i = 0; i < 900; i++) a[i] = i; for (;;) a[5] = a[6]", ""),
-        ("const t = 'x'.repeat(900); for (;;) t + t + t", ""),
+        ("const t = 'x'.repeat(900); let u; for (;;) u = t + t + t", ""),
         ("const a = []; a.push(a); String(a); JSON.stringify(a)", "! `JSON.stringify` is given"),
         ("const o = {}; o.o = o; Object.assign(o, o); for (const k in o) o[k]", ""),
         ("function f() { setTimeout(f, 0) } f()", ""),

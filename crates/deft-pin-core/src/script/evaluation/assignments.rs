@@ -64,6 +64,9 @@ impl Machine<'_> {
             None => Value::OPEN,
         };
         self.assigned = Some(value);
+        if let (Target::Member { key: Some(key), .. }, AssignmentOperator::Addition) = (&target, operator) {
+            self.check_glued(key, &before, &right, span);
+        }
         if !self.adds_markup(&target, &before, &right, span)? {
             self.put(&target, result.clone())?;
         }

@@ -108,6 +108,25 @@ impl Machine<'_> {
         Some(Value::text(fixed))
     }
 
+    /// Whether a `select` has no option of that value, for certain.
+    pub(super) fn lacks_option(&mut self, node: Node, value: &str) -> bool {
+        self.options_for_certain(node).is_some_and(|options| options.iter().all(|(_, own)| own != value))
+    }
+
+    /// The same by its number.
+    pub(super) fn lacks_choice(&mut self, node: Node, at: f64) -> bool {
+        self.options_for_certain(node).is_some_and(|options| at >= options.len() as f64)
+    }
+
+    /// The options of a `select` that has some, where nobody else puts in more.
+    fn options_for_certain(&mut self, node: Node) -> Option<Vec<(NodeId, String)>> {
+        if !self.is_present() || self.others_may_change() {
+            return None;
+        }
+        let (id, document) = (self.present_id(node)?, self.present_document()?);
+        Some(options_of(document, id)).filter(|options| !options.is_empty())
+    }
+
     /// The values that a visitor can give a `select`.
     pub(super) fn choices_of(&self, node: Node) -> Vec<Arc<str>> {
         let (Some(id), Some(document)) = (self.present_id(node), self.present_document()) else {

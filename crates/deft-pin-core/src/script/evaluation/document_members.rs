@@ -179,6 +179,7 @@ impl Machine<'_> {
             self.touched.attributes.insert(Arc::from(format!("window {key}")));
         }
         self.check_handler("Window", key, &value, span);
+        self.check_handler_name("Window", key, &value, span);
         match &**key {
             "onload" => self.later_on(
                 value,

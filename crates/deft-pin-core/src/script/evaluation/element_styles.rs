@@ -43,7 +43,21 @@ impl Machine<'_> {
     /// A property that is set in an element's style.
     pub(super) fn check_style(&mut self, key: &str, value: &Value, span: Span) {
         let property = property_of(key);
+        if let ("cssText", Value::Text(text)) = (key, value) {
+            self.check_declarations(text, span);
+        }
         if key == "cssText" || property.starts_with("--") {
+            return;
+        }
+        const PREFIXED: &[&str] = &["Moz", "Ms", "O", "Webkit"];
+        let is_capital = key.starts_with(|c: char| c.is_ascii_uppercase())
+            && !PREFIXED.iter().any(|prefix| key.starts_with(prefix));
+        if is_capital && style::is_property(property.trim_start_matches('-')) {
+            let near = member_of(property.trim_start_matches('-'));
+            self.note(
+                span,
+                RunFaultKind::IgnoredMember { of: "style".to_owned(), name: key.to_owned(), near },
+            );
             return;
         }
         if !style::is_property(&property) {

@@ -3,7 +3,6 @@
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{DOCUMENT, Machine, Run, Task, Turn, WINDOW};
-use super::platform;
 use super::presence::Manner;
 use super::value::{Certainty, Kind, Value};
 use crate::script::program::{Expression, Program};
@@ -23,20 +22,10 @@ impl Machine<'_> {
             self.later(handler, vec![Value::OPEN], Turn::Visitor, Certainty::Perhaps, span);
             return Value::UNDEFINED;
         };
-        if !platform::is_event(&event) && !self.world.mentions(&event) && !self.is_dispatched(&event) {
-            let near = platform::near_event(&event);
-            let is_marked = event.strip_prefix("on").is_some_and(platform::is_event);
-            if let Some(near) = near.filter(|_| is_marked || self.is_node(this)) {
-                let kind = RunFaultKind::VainArgument {
-                    method: "addEventListener".to_owned(),
-                    given: event.to_string(),
-                    takes: "the name of an event".to_owned(),
-                    write: Some(near.to_owned()),
-                };
-                self.note(span, kind);
-                return Value::UNDEFINED;
-            }
+        if self.check_event(this, &event, span) {
+            return Value::UNDEFINED;
         }
+        self.check_comes(this, &event, &arguments.get(2), span);
         let Some(manner) = self.manner(&arguments.get(2)) else {
             self.presence.has_vague_listeners = true;
             self.listen(this, &event, &handler, Manner::default(), span);
@@ -49,12 +38,12 @@ impl Machine<'_> {
         Value::UNDEFINED
     }
 
-    fn is_node(&self, value: &Value) -> bool {
+    pub(super) fn is_node(&self, value: &Value) -> bool {
         matches!(self.kind(value), Some(Kind::Element(_) | Kind::Document | Kind::Window))
     }
 
     /// Whether the script itself makes events of that name.
-    fn is_dispatched(&self, event: &str) -> bool {
+    pub(super) fn is_dispatched(&self, event: &str) -> bool {
         let quoted = [format!("\"{event}\""), format!("'{event}'"), format!("`{event}`")];
         quoted.iter().map(|quoted| self.text.matches(quoted.as_str()).count()).sum::<usize>() > 1
             && self.text.contains("Event(")
@@ -63,13 +52,11 @@ impl Machine<'_> {
     /// A listener that is nothing, since it was called at once.
     pub(super) fn check_listener(&mut self, arguments: &Arguments, at: usize, span: Span) {
         let is_nothing = matches!(arguments.get(at), Value::Undefined(_));
+        self.check_unset_listener(arguments, at, span);
         let Some(written) = arguments.expressions.get(at).filter(|_| is_nothing) else { return };
         if let Expression::Call { callee, .. } = self.program.expression(*written) {
             let what = self.written(self.program.span(*callee));
-            let is_plain = what.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '$' | '.'));
-            if is_plain {
-                self.note(span, RunFaultKind::CalledAtOnce { what });
-            }
+            self.note(span, RunFaultKind::CalledAtOnce { what });
         }
     }
 

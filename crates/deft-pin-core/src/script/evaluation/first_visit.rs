@@ -6,7 +6,6 @@ use std::sync::Arc;
 use url::form_urlencoded;
 
 use super::arguments::Arguments;
-use super::fault::RunFaultKind;
 use super::machine::Machine;
 use super::piece::SitePart;
 use super::value::{Absence, Certainty, Kind, ObjectId, Value};
@@ -158,17 +157,10 @@ impl Machine<'_> {
         Some(match (name, key) {
             ("getItem", Some(key)) => self.stored(storage, &key, Value::NULL),
             ("setItem", Some(key)) => {
-                if matches!(self.kind(&arguments.get(1)), Some(Kind::Plain)) {
-                    let written = arguments.expressions.get(1).map(|own| self.program.span(*own));
-                    let given = written.map_or_else(|| "an object".to_owned(), |span| self.written(span));
-                    let kind = RunFaultKind::VainArgument {
-                        method: "setItem".to_owned(),
-                        write: Some(format!("JSON.stringify({given})")),
-                        given,
-                        takes: "a text: of an object it keeps `[object Object]` alone".to_owned(),
-                    };
-                    self.note(written.unwrap_or_default(), kind);
-                }
+                let written = arguments.expressions.get(1).copied();
+                self.assigned = written;
+                let span = written.map(|own| self.program.span(own)).unwrap_or_default();
+                self.check_text("Storage", None, "setItem", &arguments.get(1), span);
                 let value = match self.as_text(&arguments.get(1)) {
                     Ok(text) => Value::Text(text),
                     Err(doubt) => Value::Some("String", doubt),

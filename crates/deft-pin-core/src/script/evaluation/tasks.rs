@@ -65,6 +65,9 @@ impl Machine<'_> {
         arguments.is_open = false;
         let changes = self.begins_task();
         let result = self.call(&function, this, arguments, span);
+        if let Ok(answer) = &result {
+            self.check_idle_answer(&function, answer);
+        }
         self.ends_task(changes, certainty);
         let is_certain = self.thrown.is_none() && certainty == Certainty::Certain;
         (self.certainty, self.region, self.is_later, self.thrown, self.tries) = outer;

@@ -65,6 +65,11 @@ impl Machine<'_> {
                 if matches!(name, "toggle" | "replace") { Value::A_BOOLEAN } else { Value::UNDEFINED }
             }
             "contains" => match (node, self.as_text(&first)) {
+                (_, Ok(text)) if text.starts_with(['.', '#']) => {
+                    let takes = "the name of a class, without `.`";
+                    self.gives_vainly("classList.contains", &text, takes, Some(text[1..].to_owned()), span);
+                    Value::Boolean(false)
+                }
                 (Some(Node::Page(_)), Ok(class)) => {
                     let is_changed = self.touched.own_words.is_some()
                         || self.touched.classes.contains(&class)
@@ -165,6 +170,11 @@ impl Machine<'_> {
             };
             return Err(self.throws(span, kind));
         }
+        if text.contains(',') {
+            let words: Vec<String> = text.split(',').map(|word| format!("\"{}\"", word.trim())).collect();
+            let takes = "one class in each argument";
+            self.gives_vainly(&method, text, takes, Some(words.join(", ")), span);
+        }
         if let Some(bare) = text.strip_prefix(['.', '#']) {
             let kind = RunFaultKind::VainArgument {
                 method,
@@ -182,10 +192,17 @@ impl Machine<'_> {
             self.touched.attributes.insert(Arc::from("style"));
             self.presence.vague.attributes.insert(Arc::from("style"));
         }
+        let Ok(property) = self.as_text(&arguments.get(0)) else {
+            return if name == "setProperty" { Value::UNDEFINED } else { Value::A_TEXT };
+        };
         if name != "setProperty" {
+            let dashed = property_of(&property);
+            let is_named = matches!(name, "removeProperty" | "getPropertyValue" | "getPropertyPriority");
+            if is_named && dashed != *property && !property.starts_with("--") && style::is_property(&dashed) {
+                self.gives_vainly(name, &property, "the name of a property", Some(dashed), span);
+            }
             return Value::A_TEXT;
         }
-        let Ok(property) = self.as_text(&arguments.get(0)) else { return Value::UNDEFINED };
         if property.starts_with("--") {
             return Value::UNDEFINED;
         }

@@ -1,30 +1,22 @@
-//! What a script sets or names, and nothing comes of it.
-
-use oxc_syntax::operator::BinaryOperator;
+//! What a script sets, and nothing comes of it.
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::Machine;
 use super::platform::{self, Interface};
-use super::value::{Kind, ObjectId, Value};
-use crate::script::program::{Expression, ExpressionId, Key};
+use super::value::{Kind, Node, ObjectId, Value};
+use crate::script::program::Expression;
 use crate::script::style_names::property_of;
 use crate::source::Span;
 use crate::style;
 
-/// Members that keep a text.
-const TEXTS: &[&str] = &[
-    "alt", "className", "cookie", "href", "id", "innerHTML", "innerText", "outerHTML", "placeholder", "src",
-    "textContent", "title", "value",
-];
-/// Members that keep markup or text, in which an element may be meant.
-const CONTENTS: &[&str] = &["innerHTML", "innerText", "outerHTML", "textContent"];
 /// What people write for members that are called otherwise.
 const OTHERWISE: &[(&str, &str)] = &[
     ("check", "checked"),
     ("class", "className"),
     ("content", "textContent"),
     ("css", "style.cssText"),
+    ("cssText", "style.cssText"),
     ("disable", "disabled"),
     ("for", "htmlFor"),
     ("hide", "hidden"),
@@ -36,8 +28,9 @@ const OTHERWISE: &[(&str, &str)] = &[
 ];
 /// Members that only some elements have.
 const OF_OTHERS: &[&str] = &[
-    "action", "alt", "checked", "disabled", "href", "max", "maxLength", "min", "placeholder", "poster",
-    "readOnly", "rel", "required", "selected", "src", "srcset", "target", "value",
+    "action", "alt", "checked", "disabled", "href", "loop", "max", "maxLength", "min", "multiple", "muted",
+    "open", "placeholder", "poster", "readOnly", "rel", "required", "selected", "src", "srcset", "target",
+    "value",
 ];
 /// What people write for attributes: members of elements.
 const MEMBERS: &[&str] = &["innerHTML", "innerText", "outerHTML", "textContent"];
@@ -45,34 +38,58 @@ const MEMBERS: &[&str] = &["innerHTML", "innerText", "outerHTML", "textContent"]
 impl Machine<'_> {
     /// A member of an element, the document or a store is set to something that it does not keep.
     pub(super) fn check_kept(&mut self, id: ObjectId, key: &str, value: &Value, span: Span) {
-        let of = match &self.object(id).kind {
-            Kind::Element(node) => self.interface_of_node(*node),
-            Kind::Document => "HTMLDocument",
-            Kind::Instance("Storage") => "Storage",
+        let (of, node) = match &self.object(id).kind {
+            Kind::Element(node) => (self.interface_of_node(*node), Some(*node)),
+            Kind::Document => ("HTMLDocument", None),
+            Kind::Instance("Storage") => ("Storage", None),
             _ => return,
         };
-        let is_plain = self.is_without_text(value);
-        let is_text = || of == "Storage" || (TEXTS.contains(&key) && platform::member(of, key).is_some());
-        if is_plain && is_text() {
-            let given = self.written_value("an object");
-            self.gives_vainly(
-                key,
-                &given,
-                "a text: of an object it keeps `[object Object]` alone",
-                Some(format!("JSON.stringify({given})")),
-                span,
-            );
-        } else if is_plain && key == "style" && of != "Storage" {
+        if self.check_text(of, node, key, value, span) || of == "Storage" {
+            return;
+        }
+        if key == "style" && self.is_without_text(value) {
             let given = self.written_value("an object");
             let takes = "a text of declarations";
             self.gives_vainly(key, &given, takes, Some("Object.assign(element.style, …)".to_owned()), span);
-        } else if CONTENTS.contains(&key) && matches!(self.kind(value), Some(Kind::Element(_))) {
-            let given = self.written_value("an element");
-            let takes = "a text: of an element it keeps its type alone";
-            self.gives_vainly(key, &given, takes, Some(format!("element.replaceChildren({given})")), span);
-        } else if of != "Storage" {
-            self.check_handler(of, key, value, span);
-            self.check_truth(of, key, value, span);
+        } else if let ("style", Value::Text(text)) = (key, value) {
+            self.check_declarations(text, span);
+        }
+        if let Some(event) = key.strip_prefix("on").filter(|event| platform::is_event(event))
+            && value.is_nothing() == Ok(false)
+            && of != "HTMLBodyElement"
+        {
+            self.check_comes(&Value::Object(id), event, &Value::UNDEFINED, span);
+        }
+        self.check_handler(of, key, value, span);
+        self.check_truth(of, key, value, span);
+        if let Some(node) = node {
+            self.check_choice(node, key, value, span);
+            let is_foreign = OF_OTHERS.contains(&key) && platform::member(of, key).is_none();
+            if is_foreign && !self.tag_of(node).contains('-') {
+                self.check_foreign(of, key, span);
+            }
+        }
+    }
+
+    /// A value that a control does not take: none of its options, or a mark that it does not have.
+    fn check_choice(&mut self, node: Node, key: &str, value: &Value, span: Span) {
+        let tag = self.tag_of(node);
+        match (&*tag, key, value) {
+            ("select", "selectedIndex", Value::Number(at)) if self.lacks_choice(node, *at) => {
+                self.gives_vainly(key, &at.to_string(), "the number of one of its options", None, span);
+            }
+            ("select", "value", Value::Text(text)) if !text.is_empty() && self.lacks_option(node, text) => {
+                let takes = "the value of one of its options";
+                self.gives_vainly(key, &format!("\"{text}\""), takes, None, span);
+            }
+            ("input", "checked", _) if matches!(node, Node::Page(_)) => {
+                if let Some(Value::Text(kind)) = self.type_at_present(node, &tag)
+                    && !matches!(&*kind, "checkbox" | "radio")
+                {
+                    self.is_vain(format!("an input of type `{kind}` cannot be checked"), None, span);
+                }
+            }
+            _ => {}
         }
     }
 
@@ -112,27 +129,14 @@ impl Machine<'_> {
         }
     }
 
-    /// Whether a value is an object that has no text of its own.
-    fn is_without_text(&self, value: &Value) -> bool {
-        let Value::Object(id) = value else { return false };
-        let object = self.object(*id);
-        let has_text = || {
-            object
-                .members
-                .keys()
-                .any(|key| matches!(&**key, "toString" | "valueOf" | "toJSON") || key.starts_with("@@"))
-        };
-        matches!(object.kind, Kind::Plain) && !object.is_open && object.parent.is_none() && !has_text()
-    }
-
-    /// What was set last, as the script has it.
-    fn written_value(&self, otherwise: &str) -> String {
-        const LONGEST: usize = 40;
-        let written = self.assigned.map(|own| self.written(self.program.span(own)));
-        written.filter(|own| own.len() <= LONGEST).unwrap_or_else(|| otherwise.to_owned())
-    }
-
-    fn gives_vainly(&mut self, method: &str, given: &str, takes: &str, write: Option<String>, span: Span) {
+    pub(super) fn gives_vainly(
+        &mut self,
+        method: &str,
+        given: &str,
+        takes: &str,
+        write: Option<String>,
+        span: Span,
+    ) {
         let kind = RunFaultKind::VainArgument {
             method: method.to_owned(),
             given: given.to_owned(),
@@ -185,7 +189,7 @@ impl Machine<'_> {
     }
 
     /// Whether a member of that name stands anywhere else.
-    fn is_named_again(&mut self, key: &str) -> bool {
+    pub(super) fn is_named_again(&mut self, key: &str) -> bool {
         let is_part = |c: char| c.is_alphanumeric() || matches!(c, '_' | '$');
         self.once(&format!("#again {key}"), |this| {
             let is_whole = |at: usize| {
@@ -213,36 +217,31 @@ impl Machine<'_> {
         self.is_vain(format!("{what} keeps no member, and so not `{key}`"), None, span);
     }
 
-    /// A statement that compares, or names a function, and does nothing.
-    pub(super) fn check_idle(&mut self, id: ExpressionId, value: &Value) {
-        let program = self.program;
-        let span = program.span(id);
-        match program.expression(id) {
-            Expression::Binary(BinaryOperator::Equality | BinaryOperator::StrictEquality, left, right)
-                if matches!(
-                    program.expression(*left),
-                    Expression::Member { key: Key::Name(_), .. } | Expression::Local(_)
-                ) =>
-            {
-                let (left, right) = (self.written(program.span(*left)), self.written(program.span(*right)));
-                let says =
-                    format!("this compares `{left}` with `{right}`, and nothing is done with the answer");
-                self.is_vain(says, Some(format!("{left} = {right}")), span);
-            }
-            Expression::Member { key: Key::Name(_), .. }
-                if matches!(self.kind(value), Some(Kind::Native(..) | Kind::Function(_))) =>
-            {
-                let what = self.written(span);
-                self.is_vain(format!("`{what}` is named and not called"), Some(format!("{what}()")), span);
-            }
-            _ => {}
-        }
-    }
-
     /// What functions of the platform pass over.
     pub(super) fn check_vain_call(&mut self, of: Interface, name: &str, arguments: &Arguments, span: Span) {
+        self.check_options(name, arguments, span);
         match name {
+            "animate" => self.check_keyframes(arguments, span),
+            "scroll" | "scrollBy" | "scrollTo" => self.check_places(name, arguments, span),
             "setAttribute" => self.check_attribute(arguments, span),
+            "getAttribute" | "hasAttribute" | "removeAttribute" => {
+                if let Value::Text(own) = arguments.get(0) {
+                    self.check_attribute_name(name, &own, span);
+                }
+            }
+            "append" | "prepend" | "before" | "after" | "replaceWith" | "replaceChildren"
+                if matches!(of, "Element" | "Document" | "DocumentFragment" | "CharacterData")
+                    || platform::extends(of, "Node") =>
+            {
+                self.check_put(name, arguments, span);
+            }
+            "insertAdjacentHTML" => {
+                if let Value::Text(text) = arguments.get(1) {
+                    self.assigned = arguments.expressions.get(1).copied();
+                    self.check_markup(name, &text, span);
+                }
+            }
+            "removeEventListener" => self.check_taken_off(arguments, span),
             "setProperty" if of == "CSSStyleDeclaration" => {
                 if let Value::Text(priority) = arguments.get(2)
                     && !priority.is_empty()
@@ -283,36 +282,66 @@ impl Machine<'_> {
         }
     }
 
+    /// A name that no attribute has; whether it was told.
+    fn check_attribute_name(&mut self, method: &str, name: &str, span: Span) -> bool {
+        let write = match name {
+            "className" => "class".to_owned(),
+            "htmlFor" => "for".to_owned(),
+            _ if MEMBERS.contains(&name) => format!("element.{name}"),
+            _ => match name.strip_prefix(['.', '#']) {
+                Some(_) if name.starts_with('.') => "class".to_owned(),
+                Some(_) => "id".to_owned(),
+                None => return false,
+            },
+        };
+        self.gives_vainly(method, name, "the name of an attribute", Some(write), span);
+        true
+    }
+
     /// An attribute that nobody reads, or one that says yes whatever stands in it.
     fn check_attribute(&mut self, arguments: &Arguments, span: Span) {
         let Value::Text(name) = arguments.get(0) else { return };
         let given = arguments.get(1);
         let lower = name.to_ascii_lowercase();
-        if MEMBERS.contains(&&*name) {
+        if self.check_attribute_name("setAttribute", &name, span) {
+            return;
+        }
+        let written = arguments.expressions.get(1).map(|own| self.written(self.program.span(*own)));
+        if lower.starts_with("on") && matches!(self.kind(&given), Some(Kind::Function(_))) {
+            let (given, write) =
+                (written.clone().unwrap_or_default(), written.map(|own| format!("element.{lower} = {own}")));
+            let takes =
+                format!("for `{name}` a text of code: of a function it makes one that is never called");
+            self.gives_vainly("setAttribute", &given, &takes, write, span);
+        } else if platform::is_event(&name)
+            && platform::member("HTMLElement", &format!("on{name}")).is_some()
+            && matches!(&given, Value::Text(text) if text.contains('('))
+        {
             self.gives_vainly(
                 "setAttribute",
                 &name,
                 "the name of an attribute",
-                Some(format!("element.{name} = …")),
+                Some(format!("on{name}")),
                 span,
             );
-        } else if matches!(&*name, "className" | "htmlFor") {
-            let write = if &*name == "className" { "class" } else { "for" };
-            self.gives_vainly(
-                "setAttribute",
-                &name,
-                "the name of an attribute",
-                Some(write.to_owned()),
-                span,
-            );
+        } else if let ("style", Value::Text(text)) = (&*lower, &given) {
+            self.check_declarations(text, span);
         } else if let Some(property) = name.strip_prefix("style.") {
             let write = Some(format!("element.style.{property} = …"));
             self.gives_vainly("setAttribute", &name, "the name of an attribute", write, span);
         } else if arguments.values.len() > 1
             && YES.contains(&&*lower)
-            && matches!(&given, Value::Boolean(false) | Value::Undefined(_) | Value::Null(_))
+            && match &given {
+                Value::Boolean(false) | Value::Undefined(_) | Value::Null(_) => true,
+                Value::Text(text) => is_no(text),
+                _ => false,
+            }
         {
-            let given = if matches!(given, Value::Boolean(_)) { "false" } else { "nothing" };
+            let given = match &given {
+                Value::Boolean(_) => "false",
+                Value::Text(text) => text,
+                _ => "nothing",
+            };
             let takes = format!("for `{name}` anything as yes");
             self.gives_vainly(
                 "setAttribute",

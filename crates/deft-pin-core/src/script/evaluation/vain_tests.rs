@@ -131,6 +131,9 @@ impl Machine<'_> {
                     format!("{inner} !== {given}"),
                 )
             }
+            (Expression::Call { .. }, _) if matches!(self.kind(value), Some(Kind::Promise(_))) => {
+                told(format!("`{written}` gives a promise, and never {given}"), format!("await {written}"))
+            }
             (Expression::Call { callee, .. }, fixed) => {
                 let Expression::Member { key: Key::Name(name), .. } = program.expression(*callee) else {
                     return None;

@@ -382,6 +382,33 @@ impl Program {
         &self.patterns[id.0 as usize].1
     }
 
+    /// Whether there is a variable of that name.
+    pub(super) fn has_variable(&self, name: &str) -> bool {
+        self.names.iter().any(|own| **own == *name)
+    }
+
+    /// Whether a text of the script has some letters in it, and more.
+    pub(super) fn has_text_with(&self, letters: &str) -> bool {
+        let has = |text: &str| text.contains(letters) && text != letters;
+        self.expressions.iter().any(|(_, expression)| match expression {
+            Expression::Text(text) => has(text),
+            Expression::Template { texts, .. } => texts.iter().any(|text| has(text)),
+            _ => false,
+        })
+    }
+
+    /// Whether a variable is what a function is given.
+    pub(super) fn is_parameter(&self, variable: Variable) -> bool {
+        let is_it = |pattern: &PatternId| match self.pattern(*pattern) {
+            Pattern::Local(own) => *own == variable,
+            Pattern::Default(inner, _) => {
+                matches!(self.pattern(*inner), Pattern::Local(own) if *own == variable)
+            }
+            _ => false,
+        };
+        self.functions.iter().any(|function| function.parameters.iter().any(is_it))
+    }
+
     pub(super) fn pattern_span(&self, id: PatternId) -> Span {
         self.patterns[id.0 as usize].0
     }

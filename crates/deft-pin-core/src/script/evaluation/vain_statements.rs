@@ -1,0 +1,116 @@
+//! Statements that do nothing: what they work out is not kept.
+
+use oxc_syntax::operator::BinaryOperator;
+
+use super::machine::Machine;
+use super::value::{Kind, Value};
+use crate::script::program::{Expression, ExpressionId, FunctionBody, Item, Key};
+
+/// Methods that people take for ones that change what they are called on (ECMA-262, "String.prototype",
+/// "Array.prototype"). Of others, which may be called to see whether they throw, nothing is said.
+const OF_TEXTS: &[&str] = &["replace", "replaceAll"];
+const OF_LISTS: &[&str] = &["concat", "toReversed", "toSorted", "toSpliced"];
+
+impl Machine<'_> {
+    /// A statement that compares, or names a function, and does nothing.
+    pub(super) fn check_idle(&mut self, id: ExpressionId, value: &Value) {
+        let program = self.program;
+        let span = program.span(id);
+        match program.expression(id) {
+            Expression::Binary(operator, left, right)
+                if (operator.is_equality() || operator.is_compare())
+                    && self.is_still(*left)
+                    && self.is_still(*right) =>
+            {
+                let written = self.written(span);
+                let (left, right) = (self.written(program.span(*left)), self.written(program.span(*right)));
+                let (says, write) = match operator {
+                    BinaryOperator::Equality | BinaryOperator::StrictEquality => (
+                        format!("this compares `{left}` with `{right}`, and nothing is done with the answer"),
+                        Some(format!("{left} = {right}")),
+                    ),
+                    _ => (format!("`{written}` is asked, and nothing is done with the answer"), None),
+                };
+                self.is_vain(says, write, span);
+            }
+            Expression::Member { key: Key::Name(_), .. }
+                if matches!(self.kind(value), Some(Kind::Native(..) | Kind::Function(_))) =>
+            {
+                let what = self.written(span);
+                self.is_vain(format!("`{what}` is named and not called"), Some(format!("{what}()")), span);
+            }
+            Expression::Call { callee, arguments, .. } => self.check_idle_call(id, *callee, arguments, value),
+            _ => {}
+        }
+    }
+
+    /// A call of which only the answer matters, and nobody takes it.
+    fn check_idle_call(&mut self, id: ExpressionId, callee: ExpressionId, arguments: &[Item], value: &Value) {
+        let program = self.program;
+        let Expression::Member { object, key: Key::Name(name), .. } = program.expression(callee) else {
+            return;
+        };
+        let has_function =
+            arguments.iter().any(|item| !matches!(item, Item::Value(id) if self.is_still(*id)));
+        let is_text = || OF_TEXTS.contains(&&**name) && value.primitive() == Some("String");
+        let is_list = || OF_LISTS.contains(&&**name) && matches!(self.kind(value), Some(Kind::Array(_)));
+        if !has_function && (is_text() || is_list()) {
+            let of = self.written(program.span(*object));
+            let is_name = of.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '$' | '.'));
+            let span = program.span(id);
+            let write = is_name.then(|| format!("{of} = {}", self.written(span)));
+            self.is_vain(format!("`{name}` gives something new, and nothing is done with it"), write, span);
+            return;
+        }
+        // A function that works something out for each, and gives it to nobody.
+        if let ("forEach", [Item::Value(first)]) = (&**name, arguments)
+            && let Expression::Function(function) = program.expression(*first)
+            && let FunctionBody::Expression(body) = program.function(*function).body
+            && let Expression::Binary(_, left, right) = program.expression(body)
+            && self.is_still(*left)
+            && self.is_still(*right)
+        {
+            let written = self.written(program.span(body));
+            let says = format!("`{written}` is worked out for each, and nothing is done with it");
+            self.is_vain(says, None, program.span(body));
+        }
+    }
+
+    /// A function that names another where it should call it: `.then(r => r.json)`.
+    pub(super) fn check_idle_answer(&mut self, function: &Value, answer: &Value) {
+        let Some(Kind::Native(..)) = self.kind(answer) else { return };
+        let Some(Kind::Function(closure)) = self.kind(function) else { return };
+        if let FunctionBody::Expression(body) = self.program.function(closure.function).body {
+            self.check_idle(body, answer);
+        }
+    }
+
+    /// Whether an expression does nothing but be worked out.
+    fn is_still(&self, id: ExpressionId) -> bool {
+        match self.program.expression(id) {
+            Expression::Local(_)
+            | Expression::Global(_)
+            | Expression::Text(_)
+            | Expression::Number(_)
+            | Expression::Boolean(_)
+            | Expression::Null
+            | Expression::RegExp(_)
+            | Expression::This => true,
+            Expression::Member { object, key: Key::Name(_), .. } => {
+                self.is_still(*object) || self.is_lookup(*object)
+            }
+            Expression::Template { values, .. } => values.iter().all(|value| self.is_still(*value)),
+            Expression::Binary(_, left, right) => self.is_still(*left) && self.is_still(*right),
+            _ => false,
+        }
+    }
+
+    /// Whether an expression looks up an element.
+    fn is_lookup(&self, id: ExpressionId) -> bool {
+        let Expression::Call { callee, .. } = self.program.expression(id) else { return false };
+        matches!(
+            self.program.expression(*callee),
+            Expression::Member { key: Key::Name(name), .. } if matches!(&**name, "getElementById" | "querySelector")
+        )
+    }
+}
