@@ -50,8 +50,11 @@ impl Machine<'_> {
         let Expression::Member { object, key: Key::Name(name), .. } = program.expression(callee) else {
             return;
         };
-        let has_function =
-            arguments.iter().any(|item| !matches!(item, Item::Value(id) if self.is_still(*id)));
+        let is_function = |item: &Item| match item {
+            Item::Value(id) => matches!(program.expression(*id), Expression::Function(_)),
+            _ => false,
+        };
+        let has_function = arguments.iter().any(is_function);
         let is_text = || OF_TEXTS.contains(&&**name) && value.primitive() == Some("String");
         let is_list = || OF_LISTS.contains(&&**name) && matches!(self.kind(value), Some(Kind::Array(_)));
         if !has_function && (is_text() || is_list()) {
