@@ -71,6 +71,7 @@ impl Machine<'_> {
         arguments: Arguments,
         span: Span,
     ) -> Run<Value> {
+        self.check_options(of, &arguments, span);
         let stop = self.refused_call(of, "new", &arguments, span);
         if let Some(stop) = stop.or_else(|| self.refused_value(of, "new", &arguments, span)) {
             return Err(stop);

@@ -39,6 +39,7 @@ impl Machine<'_> {
         if let Some(stop) = self.refused_words(name, &arguments.get(1), span) {
             return Err(stop);
         }
+        self.check_options(name, arguments, span);
         let made = self.make(Kind::Instance("Object"));
         self.object_mut(made).is_open = true;
         let of = match name {

@@ -170,7 +170,11 @@ impl<'m> Machine<'m> {
             }
             Statement::Switch { scope, value, cases } => {
                 let asked = *value;
-                let value = self.answered(asked)?;
+                let (value, of) = match self.program.expression(asked) {
+                    Expression::Member { .. } => self.member_and_owner(asked)?,
+                    _ => (self.answered(asked)?, Value::UNDEFINED),
+                };
+                self.check_cases((asked, &value, &of), cases);
                 if self.may_ask() {
                     for test in cases.iter().filter_map(|case| case.test) {
                         if let Expression::Text(text) = self.program.expression(test) {
@@ -216,6 +220,10 @@ impl<'m> Machine<'m> {
         consequent: StatementId,
         alternate: Option<StatementId>,
     ) -> Run<()> {
+        if let (Statement::Empty, None) = (self.program.statement(consequent), alternate) {
+            let span = self.program.span(test);
+            self.is_vain("the `;` behind this test ends the `if`".to_owned(), None, span);
+        }
         self.check_test(test);
         let tested = self.answered(test)?;
         self.check_tested(test, &tested);

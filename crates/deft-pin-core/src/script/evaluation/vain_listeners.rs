@@ -16,6 +16,7 @@ const OTHERWISE: &[(&str, &str)] = &[
     ("changed", "change"),
     ("clicked", "click"),
     ("documentready", "DOMContentLoaded"),
+    ("domloaded", "DOMContentLoaded"),
     ("domready", "DOMContentLoaded"),
     ("doubleclick", "dblclick"),
     ("enter", "keydown"),
@@ -54,6 +55,10 @@ impl Machine<'_> {
         let otherwise = OTHERWISE.iter().find(|(own, _)| *own == lower).map(|(_, event)| *event);
         // Names with marks in them are of events that scripts make.
         let is_plain = event.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b' ');
+        let undashed = event.replace('-', "");
+        let undashed = (undashed != event).then(|| platform::near_event(&undashed)).flatten();
+        let otherwise =
+            otherwise.or(undashed.filter(|own| own.eq_ignore_ascii_case(&event.replace('-', ""))));
         let near = otherwise.or(marked).or_else(|| platform::near_event(event).filter(|_| is_plain));
         let Some(near) = near.filter(|_| marked.is_some() || self.is_node(this)) else { return false };
         let kind = RunFaultKind::VainArgument {

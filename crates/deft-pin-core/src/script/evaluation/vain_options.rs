@@ -16,6 +16,7 @@ const OPTIONS: &[(&str, usize, &[&str])] = &[
         1,
         &["delay", "root", "rootMargin", "scrollMargin", "threshold", "trackVisibility"],
     ),
+    ("NumberFormat", 1, FORMAT),
     ("addEventListener", 2, &["capture", "once", "passive", "signal"]),
     (
         "fetch",
@@ -26,6 +27,14 @@ const OPTIONS: &[(&str, usize, &[&str])] = &[
         ],
     ),
     ("focus", 0, &["focusVisible", "preventScroll"]),
+    (
+        "observe",
+        1,
+        &[
+            "attributeFilter", "attributeOldValue", "attributes", "box", "buffered", "characterData",
+            "characterDataOldValue", "childList", "entryTypes", "subtree", "type",
+        ],
+    ),
     ("scroll", 0, &["behavior", "left", "top"]),
     ("scrollBy", 0, &["behavior", "left", "top"]),
     ("scrollIntoView", 0, &["behavior", "block", "container", "inline"]),
@@ -66,6 +75,8 @@ impl Machine<'_> {
             .keys()
             .filter(|key| !is_read(key) && !key.starts_with(['#', '@']))
             .filter_map(|key| Some((key.to_string(), near(key)?)))
+            // It may be for a library that takes the same.
+            .filter(|(key, _)| !self.world.mentions(key))
             .take(5)
             .collect();
         for (key, near) in found {

@@ -25,6 +25,8 @@ const OTHERWISE: &[(&str, &str)] = &[
     ("source", "src"),
     ("text", "textContent"),
     ("url", "href"),
+    ("val", "value"),
+    ("visible", "hidden"),
 ];
 /// Members that only some elements have.
 const OF_OTHERS: &[&str] = &[
@@ -266,7 +268,30 @@ impl Machine<'_> {
                     self.gives_vainly(name, &format!("\"{text}\""), takes, Some(write), span);
                 }
             }
+            "insertAdjacentText" => {
+                if let Value::Text(text) = arguments.get(1) {
+                    self.check_shown(name, &text, span);
+                }
+            }
+            "createTextNode" => {
+                if let Value::Text(text) = arguments.get(0) {
+                    self.check_shown(name, &text, span);
+                }
+            }
             "setTimeout" | "setInterval" => {
+                if let (Value::Number(_), Some(Kind::Function(_))) =
+                    (arguments.get(0), self.kind(&arguments.get(1)))
+                {
+                    let write = format!("{name}(function, milliseconds)");
+                    self.is_vain("the function comes first, and then the time".to_owned(), Some(write), span);
+                }
+                if let delay @ Value::Text(_) = arguments.get(1)
+                    && self.as_number(&delay).is_ok_and(f64::is_nan)
+                    && let Value::Text(text) = &delay
+                {
+                    let takes = "a number of milliseconds: this counts as 0";
+                    self.gives_vainly(name, &format!("\"{text}\""), takes, None, span);
+                }
                 let is_name = |text: &str| {
                     text.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '$' | '.'))
                         && text.starts_with(|c: char| !c.is_ascii_digit())
@@ -307,6 +332,12 @@ impl Machine<'_> {
             return;
         }
         let written = arguments.expressions.get(1).map(|own| self.written(self.program.span(*own)));
+        self.assigned = arguments.expressions.get(1).copied();
+        let key = if &*lower == "class" { "className" } else { "setAttribute" };
+        let is_code = lower.starts_with("on");
+        if !is_code && matches!(given, Value::Object(_)) && self.check_no_text("Element", key, &given, span) {
+            return;
+        }
         if lower.starts_with("on") && matches!(self.kind(&given), Some(Kind::Function(_))) {
             let (given, write) =
                 (written.clone().unwrap_or_default(), written.map(|own| format!("element.{lower} = {own}")));

@@ -1,11 +1,12 @@
 //! Tests that come to the same whatever the page is like: comparisons with what is never there.
 
-use oxc_syntax::operator::{AssignmentOperator, BinaryOperator, UnaryOperator};
+use oxc_syntax::operator::{AssignmentOperator, BinaryOperator, LogicalOperator, UnaryOperator};
 
 use super::machine::{Machine, Run};
 use super::platform;
-use super::value::{Kind, Value};
-use crate::script::program::{Expression, ExpressionId, Key, Pattern};
+use super::value::{Absence, Kind, Value};
+use crate::script::program::{Case, Expression, ExpressionId, Key, Pattern};
+use crate::script::style_names::property_of;
 use crate::source::{Span, nearest};
 use crate::style::{self, MediaFaultKind};
 
@@ -14,6 +15,16 @@ const TYPES: &[&str] =
     &["bigint", "boolean", "function", "number", "object", "string", "symbol", "undefined"];
 /// What gives an element or `null`.
 const LOOKUPS: &[&str] = &["closest", "getAttribute", "getElementById", "getItem", "querySelector"];
+/// What gives a number.
+const NUMBERS: &[&str] = &[
+    "findIndex", "getDate", "getDay", "getFullYear", "getHours", "getMinutes", "getMonth", "getSeconds",
+    "getTime", "indexOf", "lastIndexOf", "search",
+];
+/// What gives `true` or `false`.
+const TRUTHS: &[&str] =
+    &["contains", "endsWith", "every", "hasAttribute", "includes", "matches", "some", "startsWith", "test"];
+/// What gives -1 for *none*.
+const PLACES: &[&str] = &["findIndex", "findLastIndex", "indexOf", "lastIndexOf", "search"];
 /// What gives a text or `null`.
 const TEXTS: &[&str] = &["getAttribute", "getItem"];
 /// Interfaces of addresses in their parts (HTML, URL).
@@ -67,6 +78,11 @@ impl Machine<'_> {
         match self.program.expression(id) {
             Expression::Text(_) | Expression::Number(_) | Expression::Boolean(_) => true,
             Expression::Global(name) => matches!(&**name, "NaN" | "undefined"),
+            // What is made where it stands is no other object.
+            Expression::Array(_)
+            | Expression::Object(_)
+            | Expression::Function(_)
+            | Expression::New { .. } => true,
             _ => false,
         }
     }
@@ -79,7 +95,10 @@ impl Machine<'_> {
         fixed: ExpressionId,
     ) {
         if !self.is_fixed(fixed) {
-            return;
+            return self.check_chain(operator, asked, fixed);
+        }
+        if operator.is_compare() {
+            self.check_chain(operator, asked, fixed);
         }
         let is_strict = matches!(operator, BinaryOperator::StrictEquality | BinaryOperator::StrictInequality);
         let told = match operator.is_equality() {
@@ -103,6 +122,21 @@ impl Machine<'_> {
         let (written, given) = (self.written(program.span(asked)), self.written(program.span(fixed)));
         let fixed = program.expression(fixed);
         match (program.expression(asked), fixed) {
+            (_, Expression::Array(_) | Expression::Object(_) | Expression::Function(_))
+                if is_strict || matches!(value, Value::Object(_)) =>
+            {
+                told(format!("`{given}` is made here, and is no other object"), None)
+            }
+            (_, Expression::New { .. }) if matches!(value, Value::Object(_)) => {
+                told(format!("`{given}` is made here, and is no other object"), None)
+            }
+            (
+                _,
+                Expression::Array(_)
+                | Expression::Object(_)
+                | Expression::Function(_)
+                | Expression::New { .. },
+            ) => None,
             (_, Expression::Global(name)) if **name == *"NaN" => {
                 told("nothing equals `NaN`, not even itself".into(), format!("Number.isNaN({written})"))
             }
@@ -150,9 +184,34 @@ impl Machine<'_> {
                     {
                         told(format!("`{name}` gives a text, and never {given}"), format!("\"{given}\""))
                     }
+                    Expression::Text(_) | Expression::Boolean(_) | Expression::Null
+                        if is_strict && NUMBERS.contains(&name) && value.primitive() == Some("Number") =>
+                    {
+                        told(format!("`{name}` gives a number, and never {given}"), None)
+                    }
+                    Expression::Text(_) | Expression::Number(_)
+                        if is_strict && TRUTHS.contains(&name) && value.primitive() == Some("Boolean") =>
+                    {
+                        told(format!("`{name}` gives `true` or `false`, and never {given}"), written.clone())
+                    }
                     Expression::Number(number) => never_of_date(name, *number),
                     _ => None,
                 }
+            }
+            (Expression::Global(name), fixed) => {
+                let member =
+                    platform::global(name).filter(|own| !own.is_function && own.result == "number")?;
+                match fixed {
+                    Expression::Text(text) if is_strict && member.result == "number" => {
+                        told(format!("`{name}` is a number, and never a text"), text.to_string())
+                    }
+                    _ => None,
+                }
+            }
+            (Expression::Member { key: Key::Name(name), .. }, Expression::Number(_))
+                if matches!(value, Value::Undefined(_)) && self.near_of_missing(name, value).is_some() =>
+            {
+                told(format!("there is no `{name}` here"), self.near_of_missing(name, value))
             }
             (Expression::Member { key: Key::Name(name), .. }, fixed) => {
                 self.never_of_member(name, of, value, &written, fixed, is_strict)
@@ -179,13 +238,17 @@ impl Machine<'_> {
         if is_own && !of.ends_with("Event") && of != "Location" {
             return None;
         }
-        let member = platform::member(of, name);
+        let member = match of {
+            "Window" => platform::global(name),
+            _ => platform::member(of, name),
+        };
         let result = match (of, member) {
             (_, Some(_)) if name == "hidden" => match fixed {
                 Expression::Text(text) if **text == *"until-found" => return None,
                 _ => "boolean",
             },
             ("DOMStringMap" | "Storage", None) => "string",
+            ("CSSStyleDeclaration", _) if style::is_property(&property_of(name)) => "string",
             (_, Some(member)) if !member.is_function => member.result.trim_end_matches('?'),
             _ => return None,
         };
@@ -203,6 +266,21 @@ impl Machine<'_> {
                 told(format!("`{written}` is `true` or `false`, and never a text"), written.to_owned())
             }
             ("string", Expression::Text(text)) => self.never_text(of, name, written, text),
+            // An object is no text.
+            ("EventTarget" | "Element" | "HTMLElement" | "Node", Expression::Text(text)) if is_strict => {
+                let write =
+                    text.starts_with(['#', '.', '[']).then(|| format!("{written}.matches(\"{text}\")"));
+                told(format!("`{written}` is an element, and never a text"), write)
+            }
+            _ => None,
+        }
+    }
+
+    /// The name of a member that is meant by one that is not there.
+    fn near_of_missing(&self, name: &str, value: &Value) -> Option<String> {
+        let Value::Undefined(Some(absence)) = value else { return None };
+        match self.absences.get(absence.0 as usize)? {
+            Absence::Member { of, .. } => platform::near(of, name).map(str::to_owned),
             _ => None,
         }
     }
@@ -227,6 +305,13 @@ impl Machine<'_> {
             "href" if ADDRESSES.contains(&of) && !text.contains(':') => told(
                 format!("`{written}` is a whole address, and never `{text}`"),
                 written.strip_suffix("href").map(|of| format!("{of}pathname")),
+            ),
+            "host" | "hostname" if ADDRESSES.contains(&of) && text.contains('/') => {
+                told(format!("`{written}` has neither a protocol nor a path"), None)
+            }
+            "visibilityState" if !matches!(text, "hidden" | "visible") => told(
+                format!("`{written}` is `hidden` or `visible`, and never `{text}`"),
+                format!("\"{}\"", text.to_ascii_lowercase()),
             ),
             "readyState"
                 if of == "HTMLDocument" && !matches!(text, "loading" | "interactive" | "complete") =>
@@ -312,6 +397,11 @@ impl Machine<'_> {
                 told(format!("`{written}` is a number, and \"{text}\" is none"), write)
             }
             (Expression::Member { key: Key::Name(name), .. }, Expression::Number(_))
+                if self.near_of_missing(name, value).is_some() =>
+            {
+                told(format!("there is no `{name}` here"), self.near_of_missing(name, value))
+            }
+            (Expression::Member { key: Key::Name(name), .. }, Expression::Number(_))
                 if **name == *"length" && matches!(value, Value::Undefined(_)) =>
             {
                 let Some(Kind::Element(_)) = self.kind(of) else { return None };
@@ -364,11 +454,74 @@ impl Machine<'_> {
         }
     }
 
+    /// `a < b < c`: what is compared with `c` is `true` or `false`.
+    fn check_chain(&mut self, operator: BinaryOperator, left: ExpressionId, right: ExpressionId) {
+        let program = self.program;
+        let Expression::Binary(inner, a, b) = program.expression(left) else { return };
+        let is_order = |operator: BinaryOperator| operator.is_compare();
+        if !is_order(operator) || !is_order(*inner) {
+            return;
+        }
+        let [a, b, c] = [*a, *b, right].map(|id| self.written(program.span(id)));
+        let says =
+            format!("`{}` is worked out first, and is `true` or `false`", self.written(program.span(left)));
+        let write = format!("{a} {} {b} && {b} {} {c}", inner.as_str(), operator.as_str());
+        self.is_vain(says, Some(write), program.span(left));
+    }
+
+    /// `a === "x" || "y"`, `a !== "x" || a !== "y"`: always true.
+    fn check_choice_of_two(&mut self, test: ExpressionId) {
+        let program = self.program;
+        let Expression::Logical(LogicalOperator::Or, left, right) = program.expression(test) else { return };
+        let (span, written) = (program.span(test), |id: ExpressionId| self.written(program.span(id)));
+        let last = match program.expression(*left) {
+            Expression::Logical(LogicalOperator::Or, _, inner) => *inner,
+            _ => *left,
+        };
+        let Expression::Binary(operator, asked, fixed) = program.expression(last) else { return };
+        let told = match program.expression(*right) {
+            Expression::Text(text) if operator.is_equality() && !text.is_empty() => {
+                let (asked, right) = (written(*asked), written(*right));
+                let write = format!("{asked} {} {right}", operator.as_str());
+                (format!("{right} by itself is always true"), write)
+            }
+            Expression::Binary(other, also, fixed_too)
+                if matches!(operator, BinaryOperator::StrictInequality | BinaryOperator::Inequality)
+                    && other == operator
+                    && written(*asked) == written(*also)
+                    && written(*fixed) != written(*fixed_too)
+                    && [fixed, fixed_too].iter().all(|id| {
+                        matches!(program.expression(**id), Expression::Text(_) | Expression::Number(_))
+                    }) =>
+            {
+                (format!("one of the two is always true, whatever `{}` is", written(*asked)), "&&".to_owned())
+            }
+            _ => return,
+        };
+        self.is_vain(told.0, Some(told.1), span);
+    }
+
+    /// The tests of a `switch` that never hold.
+    pub(super) fn check_cases(&mut self, asked: (ExpressionId, &Value, &Value), cases: &[Case]) {
+        for test in cases.iter().filter_map(|case| case.test) {
+            self.check_comparison(BinaryOperator::StrictEquality, asked, test);
+        }
+    }
+
     /// A test of a call that always gives an object.
     pub(super) fn check_tested(&mut self, test: ExpressionId, value: &Value) {
-        let Expression::Call { .. } = self.program.expression(test) else { return };
+        let Expression::Call { callee, .. } = self.program.expression(test) else {
+            return self.check_choice_of_two(test);
+        };
         let span = self.program.span(test);
         let written = self.written(span);
+        if let Expression::Member { key: Key::Name(name), .. } = self.program.expression(*callee)
+            && PLACES.contains(&&**name)
+            && value.primitive() == Some("Number")
+        {
+            let says = format!("`{name}` gives -1 for none, which is true like any number but 0");
+            return self.is_vain(says, Some(format!("{written} !== -1")), span);
+        }
         match self.kind(value) {
             Some(Kind::Promise(_)) => {
                 let says = format!("`{written}` gives a promise, which is always true");

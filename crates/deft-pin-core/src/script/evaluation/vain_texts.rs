@@ -79,6 +79,20 @@ impl Machine<'_> {
         }
         let tag = node.map(|node| self.tag_of(node));
         let is_plain = tag.as_ref().is_some_and(|tag| PLAIN.contains(&&**tag));
+        // Nothing is shown in them.
+        if let Some(tag @ ("br" | "hr" | "img" | "input")) = tag.as_deref()
+            && (SHOWN.contains(&key) || key == "innerHTML")
+            && !matches!(value, Value::Text(text) if text.is_empty())
+            && value.is_nothing() == Ok(false)
+        {
+            let write = match tag {
+                "input" => Some("value".to_owned()),
+                "img" => Some("alt".to_owned()),
+                _ => None,
+            };
+            self.is_vain(format!("an element `{tag}` shows nothing that is in it"), write, span);
+            return true;
+        }
         let Value::Text(text) = value else { return false };
         if SHOWN.contains(&key) && !is_plain || key == "title" && of == "HTMLDocument" {
             return self.check_shown(key, text, span);
@@ -112,7 +126,7 @@ impl Machine<'_> {
     }
 
     /// What has no text of its own.
-    fn check_no_text(&mut self, of: Interface, key: &str, value: &Value, span: Span) -> bool {
+    pub(super) fn check_no_text(&mut self, of: Interface, key: &str, value: &Value, span: Span) -> bool {
         let given = |this: &Self, otherwise: &str| this.written_value(otherwise);
         let keeps = |what: &str| format!("a text: it keeps `{what}` alone");
         if self.is_without_text(value) {
@@ -155,6 +169,9 @@ impl Machine<'_> {
                 Kind::List(of @ ("NodeList" | "HTMLCollection"), _) => {
                     (keeps(&format!("[object {of}]")), given(self, "a list"), None)
                 }
+                Kind::Instance(of @ ("Map" | "Set" | "WeakMap" | "WeakSet")) => {
+                    (keeps(&format!("[object {of}]")), given(self, "a collection"), None)
+                }
                 Kind::RegExp(_) if key == "pattern" => {
                     let given = given(self, "a regular expression");
                     let write = Some(format!("{given}.source"));
@@ -194,16 +211,18 @@ impl Machine<'_> {
     }
 
     /// A text that is shown as it is written.
-    fn check_shown(&mut self, key: &str, text: &str, span: Span) -> bool {
+    pub(super) fn check_shown(&mut self, key: &str, text: &str, span: Span) -> bool {
         if let Some(tag) = tag_in(text) {
             let takes = format!("a text: `<{tag}>` is shown as it is written");
             let write = (key != "title").then(|| "innerHTML".to_owned());
             self.gives_vainly(key, &short(text), &takes, write, span);
             return true;
         }
-        if let Some((reference, character)) = REFERENCES.iter().find(|(own, _)| text.contains(own)) {
+        let known = REFERENCES.iter().find(|(own, _)| text.contains(own));
+        let known = known.map(|(own, character)| ((*own).to_owned(), (*character).to_owned()));
+        if let Some((reference, character)) = known.or_else(|| numbered(text)) {
             let takes = format!("a text: `{reference}` is shown as it is written");
-            self.gives_vainly(key, &short(text), &takes, Some((*character).to_owned()), span);
+            self.gives_vainly(key, &short(text), &takes, Some(character), span);
             return true;
         }
         self.check_unfilled(key, text, span)
@@ -383,7 +402,21 @@ fn tag_in(text: &str) -> Option<&str> {
         }
         rest = behind;
     }
-    ["<br>", "<br/>", "<br />"].iter().any(|line| text.contains(line)).then_some("br")
+    const ALONE: &[(&str, &str)] =
+        &[("<br>", "br"), ("<br/>", "br"), ("<br />", "br"), ("<hr>", "hr"), ("<img ", "img")];
+    ALONE.iter().find(|(own, _)| text.contains(own)).map(|(_, tag)| *tag)
+}
+
+/// The first reference to a character by its number, and the character.
+fn numbered(text: &str) -> Option<(String, String)> {
+    let (_, rest) = text.split_once("&#")?;
+    let (number, _) = rest.split_once(';')?;
+    let code = match number.strip_prefix(['x', 'X']) {
+        Some(digits) => u32::from_str_radix(digits, 16).ok()?,
+        None => number.parse().ok()?,
+    };
+    let character = char::from_u32(code).filter(|own| !own.is_control() && !own.is_whitespace())?;
+    Some((format!("&#{number};"), character.to_string()))
 }
 
 /// The name in the first place for a value: `${name}`, `${name.member}`.
