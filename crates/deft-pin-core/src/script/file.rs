@@ -107,6 +107,10 @@ impl ScriptFile {
         }
         let program = self.program.get_or_init(|| Program::of(self.text.as_str(), kind));
         let Some(program) = program else { return };
+        if program.is_told_by_text() {
+            facts.looks_up.sort_by_key(|own| own.span);
+            return;
+        }
         let run = recorded(program, self.text.as_str(), self.frame.as_ref());
         for own in run.defines {
             if facts.defines.iter().all(|known| known.name != own.name) {

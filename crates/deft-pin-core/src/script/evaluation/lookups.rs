@@ -10,8 +10,8 @@ use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Turn};
 use super::value::{Absence, Certainty, Kind, Node, Value};
 use crate::markup::{
-    Assume, ElementRef, Matcher, NamedPart, NodeId, SelectorList, State, is_beside_elements, names_in,
-    parse_selectors,
+    Assume, ElementRef, Matcher, NamedPart, NodeId, SelectorList, State, attributes_in, is_beside_elements,
+    names_in, parse_selectors,
 };
 use crate::script::program::{Expression, Key};
 use crate::script::style_names::member_of;
@@ -437,6 +437,11 @@ fn asks_for_code(text: &str, selectors: &SelectorList) -> bool {
     if text.contains("type=")
         && ["json", "template", "text/x", "text/html"].iter().any(|kind| text.contains(kind))
     {
+        return false;
+    }
+    // Nor has it data but its own.
+    let is_data = |name: &LocalName| name.starts_with("data-") && !name.starts_with("data-deft-pin");
+    if selectors.slice().iter().all(|own| attributes_in(own).into_iter().any(is_data)) {
         return false;
     }
     let mut names = selectors.slice().iter().flat_map(names_in);

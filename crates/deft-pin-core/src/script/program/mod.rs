@@ -10,6 +10,7 @@ mod sketch;
 mod sketched_functions;
 mod sketched_values;
 mod sketching;
+mod told;
 mod uses;
 
 use std::sync::{Arc, OnceLock};
