@@ -743,7 +743,7 @@ fn the_nearest_member_of_an_object_is_named() {
 #[test]
 fn what_other_scripts_define_is_known_by_its_declarations() {
     const SHARED: &str = "const Fares = { adult: { price: 4 }, of(name) { return this[name] } }\nclass Boat { sail() { return 'x' } }";
-    const FILE: &str = "var Piers = window.Piers || {}; Piers.north = { berths: 2 };";
+    const FILE: &str = "var Piers = window.Piers || {}; Piers.north = { berths: 2 }; var mode = 'day';";
     for (script, other, told) in [
         ("Fares.adult.price.toFixed(2); new Boat().sail().trim(); Fares.of('adult')", "", ""),
         ("Fares.child.price.toFixed(2)", "", "`Fares.child` has no value here"),
@@ -758,6 +758,34 @@ fn what_other_scripts_define_is_known_by_its_declarations() {
         ("Piers.south.berths.toFixed()", "", "`Piers.south` has no value here"),
         ("Piers.south.berths.toFixed()", "Piers.south = { berths: 1 }", ""),
         ("Piers.north.berths.push(3)", "", "a number has no `push`"),
+        // Texts and numbers are known as well, until something may change them.
+        ("if (Piers.north.berths > 2) document.querySelector('#berths').remove()", "", ""),
+        (
+            "if (Piers.north.berths === 2) document.querySelector('#berths').remove()",
+            "",
+            "`#berths` finds nothing",
+        ),
+        (
+            "if (Piers.north.berths === 2) document.querySelector('#berths').remove()",
+            "Piers.north.berths = 3",
+            "",
+        ),
+        (
+            "if (Piers.north.berths === 2) document.querySelector('#berths').remove()",
+            "for (const p of Object.values(Piers)) p.berths += 1",
+            "",
+        ),
+        (
+            "if (mode === 'day') document.querySelector('#berths').remove()",
+            "Object.assign(window, { mode: 'night' })",
+            "",
+        ),
+        ("if (mode === 'day') document.querySelector('#berths').remove()", "", "`#berths` finds nothing"),
+        (
+            "if (mode === 'day') document.querySelector('#berths').remove()",
+            "['mode'].forEach(name => { window[name] = 'night' })",
+            "",
+        ),
     ] {
         let session = Session::with(&[
             (
@@ -783,6 +811,179 @@ fn what_other_scripts_define_is_known_by_its_declarations() {
             "" => assert!(found.is_empty(), "{script}, {other}: {found:?}"),
             told => assert!(found.len() == 1 && found[0].contains(told), "{script}, {other}: {found:?}"),
         }
+    }
+}
+
+/// What another script may put in, change or move is not missed, by its tag, an attribute or its place; a name that
+/// stands nowhere is.
+#[test]
+fn what_other_scripts_may_put_in_is_not_missed() {
+    let ask = |selector: &str| {
+        format!("addEventListener('load', () => {{ document.querySelector('{selector}').title = 'x' }})")
+    };
+    for (other, selector, is_missed) in [
+        ("document.body.append(document.createElement('dialog'))", "dialog", false),
+        ("document.body.innerHTML += '<mark>late</mark>'", "mark", false),
+        ("console.log('mark', dialog)", "dialog", true),
+        ("document.querySelector('p').dataset.openNow = ''", "[data-open-now]", false),
+        ("document.querySelector('p').ariaBusy = 'true'", "p[aria-busy]", false),
+        ("if (document.querySelector('p').dataset.open) go()", "[data-close]", true),
+        ("document.querySelector('#tides').append(document.querySelector('#note'))", "#tides .low", false),
+        ("document.querySelector('#tides').append('x')", "#tides .hihg", true),
+        ("console.log(document.querySelector('#note'))", "#tides .low", true),
+        ("document.querySelector('#tides').insertRow().insertCell()", "#tides td", false),
+        ("document.body.append(new Image())", "img", false),
+        ("document.body.append(document.createElement('dialog'))", "dialog.tide", true),
+    ] {
+        let session = Session::with(&[
+            ("deft-pin.toml", "[site]\nroot = 'site'\n[pin.reads]\nscript = 'reads.js'\n"),
+            ("reads.js", &ask(selector)),
+            ("site/other.js", &format!("document.addEventListener('DOMContentLoaded', () => {{ {other} }})")),
+            (
+                "site/index.html",
+                "<!doctype html><title>x</title><script src=other.js></script><body><p id=note class=low>x</p><table id=tides></table>",
+            ),
+        ]);
+        let answer = session.run("check --format json").json();
+        let told = answer["findings"].to_string().contains("lost-lookup");
+        assert_eq!(told, is_missed, "{other}: {selector}: {answer:#}");
+    }
+}
+
+/// What is done in vain is told with what to write, and the same done right is not.
+#[test]
+fn what_is_in_vain_is_told_with_what_to_write() {
+    for (wrong, says, write, right) in [
+        (
+            "p.textContent = '<b>late</b>'", "shown as it is written", "innerHTML",
+            "p.innerHTML = '<b>late</b>'",
+        ),
+        ("p.append('caf&eacute;', '<hr>')", "`<hr>` is shown", "insertAdjacentHTML", "p.append('a < b')"),
+        ("p.textContent = 'caf&eacute;'", "`&eacute;` is shown", "é", "p.textContent = 'é'"),
+        (
+            "const fare = 4; p.textContent = '${fare}'", "backticks", "`${fare}`",
+            "const fare = 4; p.textContent = `${fare}`",
+        ),
+        (
+            "p.innerHTML = '<script>go()</script>'", "never runs", "createElement",
+            "p.innerHTML = '<script type=application/json>{}</script>'",
+        ),
+        (
+            "p.innerHTML = ['a', 'b'].map(x => `<i>${x}</i>`)", "commas", ".join(\"\")",
+            "p.innerHTML = ['a', 'b'].map(x => `<i>${x}</i>`).join('')",
+        ),
+        ("p.className += 'open'", "`lowopen`", "classList.add(\"open\")", "p.className += ' open'"),
+        ("p.style.cssText = 'colour: red'", "`colour`", "color", "p.style.cssText = 'color: red'"),
+        ("p.scrollTop = '10px'", "a number", "10", "p.scrollTop = '10'"),
+        ("select.value = 'west'", "one of its options", "", "select.value = 'north'"),
+        (
+            "document.addEventListener('load', go); function go() {}", "comes to the window", "window",
+            "window.addEventListener('load', go); function go() {}",
+        ),
+        (
+            "p.addEventListener('hover', () => {})", "the name of an event", "mouseenter",
+            "p.addEventListener('mouseenter', () => {})",
+        ),
+        (
+            "p.addEventListener('submit', () => {})", "comes to forms", "form",
+            "document.addEventListener('submit', () => {})",
+        ),
+        (
+            "p.removeEventListener('click', () => {})",
+            "a new one",
+            "",
+            "const f = () => {}; p.addEventListener('click', f); p.removeEventListener('click', f)",
+        ),
+        (
+            "p.scrollIntoView({ behaviour: 'smooth' })", "no option `behaviour`", "behavior",
+            "p.scrollIntoView({ behavior: 'smooth' })",
+        ),
+        (
+            "p.animate({ 'margin-top': '1px' }, 9)", "no property `margin-top`", "marginTop",
+            "p.animate({ marginTop: '1px' }, 9)",
+        ),
+        (
+            "if (typeof p === 'null') p.remove()", "never gives `null`", "p === null",
+            "if (p === null) p.remove()",
+        ),
+        (
+            "if (location.hash === 'fares') p.remove()", "begins with `#`", "\"#fares\"",
+            "if (location.hash === '#fares') p.remove()",
+        ),
+        (
+            "if (select.value === 5) p.remove()", "never the number", "\"5\"",
+            "if (select.value === '5') p.remove()",
+        ),
+        (
+            "onkeydown = e => e; document.addEventListener('keydown', e => { if (e.key === 'Esc') p.remove() })",
+            "never `Esc`",
+            "\"Escape\"",
+            "document.addEventListener('keydown', e => { if (e.key === 'Esc' || e.key === 'Escape') p.remove() })",
+        ),
+        (
+            "if (new Date().getMonth() === 12) p.remove()", "0 to 11", "11",
+            "if (new Date().getMonth() === 11) p.remove()",
+        ),
+        (
+            "if (!p instanceof Element) p.remove()", "worked out first", "!(p instanceof Element)",
+            "if (!(p instanceof Element)) p.remove()",
+        ),
+        (
+            "if (1 < p.offsetTop < 3) p.remove()", "worked out first", "&&",
+            "if (1 < p.offsetTop && p.offsetTop < 3) p.remove()",
+        ),
+        (
+            "if (p.id.indexOf('x')) p.remove()", "-1 for none", "!== -1",
+            "if (p.id.indexOf('x') > -1) p.remove()",
+        ),
+        (
+            "if (matchMedia('max-width: 9em').matches) p.remove()", "never holds", "(max-width: 9em)",
+            "if (matchMedia('(max-width: 9em)').matches) p.remove()",
+        ),
+        (
+            "switch (document.readyState) { case 'loaded': p.remove() }",
+            "never `loaded`",
+            "\"complete\"",
+            "switch (document.readyState) { case 'complete': p.remove() }",
+        ),
+        (
+            "setTimeout(100, () => {})", "comes first", "setTimeout(function, milliseconds)",
+            "setTimeout(() => {}, 100)",
+        ),
+        ("fetch('/').then(r => r.text)", "not called", "r.text()", "fetch('/').then(r => r.text())"),
+        (
+            "p.id.replace('a', 'b')", "something new", "p.id = p.id.replace('a', 'b')",
+            "p.id = p.id.replace('a', 'b')",
+        ),
+    ] {
+        let found = |script: &str| {
+            let session = Session::with(&[
+                ("deft-pin.toml", "[site]\nroot = 'site'\n[pin.a]\nscript = 'a.js'\n"),
+                (
+                    "a.js",
+                    &format!(
+                        "const p = document.querySelector('p'), select = document.querySelector('select');\n{script};\n"
+                    ),
+                ),
+                (
+                    "site/index.html",
+                    "<!doctype html><title>x</title><body><p class=low>x</p><select><option>north</select>",
+                ),
+            ]);
+            let answer = session.run("check --format json").json();
+            let all = answer["findings"].as_array().unwrap().iter();
+            all.filter(|own| own["severity"] != "note").cloned().collect::<Vec<_>>()
+        };
+        let told = found(wrong);
+        let [one] = &told[..] else { panic!("{wrong}: {told:#?}") };
+        assert_eq!(
+            (one["code"].as_str(), one["severity"].as_str()),
+            (Some("in-vain"), Some("warning")),
+            "{one:#}"
+        );
+        assert!(one["message"].as_str().unwrap().contains(says), "{one:#}");
+        assert!(one["help"].to_string().contains(&write.replace('"', "\\\"")), "{one:#}");
+        assert!(found(right).is_empty(), "{right}: {:#?}", found(right));
     }
 }
 
