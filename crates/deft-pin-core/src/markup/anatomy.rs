@@ -79,8 +79,20 @@ fn collect(selector: &Selector, names: &mut Vec<NamedPart>) {
     }
 }
 
-/// The attributes that an element cannot do without to match a selector, those of `:is()` with one choice among them.
+/// The attributes that have to be on a page for a selector to match anything there.
 pub fn attributes_in(selector: &Selector) -> Vec<&LocalName> {
+    let names = needed_parts(selector).into_iter().filter_map(|component| match component {
+        Component::AttributeInNoNamespaceExists { local_name_lower, .. } => Some(&local_name_lower.0),
+        Component::AttributeInNoNamespace { local_name, .. } => Some(&local_name.0),
+        Component::AttributeOther(other) => Some(&other.local_name_lower.0),
+        _ => None,
+    });
+    names.collect()
+}
+
+/// The parts of a selector that have to be on a page for it to match anything there, those in `:has()` among them, not
+/// those in lists of several choices.
+fn needed_parts(selector: &Selector) -> Vec<&Component<Names>> {
     let mut found = Vec::new();
     let mut waiting = vec![selector];
     while let Some(selector) = waiting.pop() {
@@ -89,12 +101,10 @@ pub fn attributes_in(selector: &Selector) -> Vec<&LocalName> {
                 Component::Is(list) | Component::Where(list) if list.len() == 1 => {
                     waiting.extend(list.slice());
                 }
-                Component::AttributeInNoNamespaceExists { local_name_lower, .. } => {
-                    found.push(&local_name_lower.0);
+                Component::Has(list) if list.len() == 1 => {
+                    waiting.extend(list.iter().map(|relative| &relative.selector));
                 }
-                Component::AttributeInNoNamespace { local_name, .. } => found.push(&local_name.0),
-                Component::AttributeOther(other) => found.push(&other.local_name_lower.0),
-                _ => {}
+                component => found.push(component),
             }
         }
     }
@@ -137,32 +147,19 @@ pub(crate) fn asks_for_scope(selector: &Selector) -> bool {
     })
 }
 
-/// The addresses in `[href="…"]` that have to be on a page for the selector to match anything there,
-/// those in `:has()` among them.
+/// The addresses in `[href="…"]` that have to be on a page for the selector to match anything there.
 pub fn addresses_in(selector: &Selector) -> Vec<&str> {
-    let mut found = Vec::new();
-    let mut waiting = vec![selector];
-    while let Some(selector) = waiting.pop() {
-        for component in selector.iter_raw_match_order() {
-            match component {
-                Component::Is(list) | Component::Where(list) if list.len() == 1 => {
-                    waiting.extend(list.slice());
-                }
-                Component::Has(list) if list.len() == 1 => {
-                    waiting.extend(list.iter().map(|relative| &relative.selector));
-                }
-                Component::AttributeInNoNamespace { local_name, operator, value, case_sensitivity }
-                    if local_name.0 == local_name!("href")
-                        && *operator == AttrSelectorOperator::Equal
-                        && *case_sensitivity == ParsedCaseSensitivity::CaseSensitive =>
-                {
-                    found.push(value.as_ref());
-                }
-                _ => {}
-            }
+    let addresses = needed_parts(selector).into_iter().filter_map(|component| match component {
+        Component::AttributeInNoNamespace { local_name, operator, value, case_sensitivity }
+            if local_name.0 == local_name!("href")
+                && *operator == AttrSelectorOperator::Equal
+                && *case_sensitivity == ParsedCaseSensitivity::CaseSensitive =>
+        {
+            Some(value.as_ref())
         }
-    }
-    found
+        _ => None,
+    });
+    addresses.collect()
 }
 
 fn named(component: &Component<Names>) -> Option<NamedPart> {

@@ -85,10 +85,18 @@ impl ScriptFile {
         name: &str,
         global: SketchedGlobal,
     ) -> Option<SketchedGlobal> {
-        if !self.has_global(name) {
+        if !self.has_global(name) && !self.may_set_any() {
             return Some(global);
         }
         self.sketched(kind)?.sketches().applied_to(name, global)
+    }
+
+    /// Whether it sets members of the global object of which the names do not stand in it.
+    fn may_set_any(&self) -> bool {
+        const SIGNS: &[&str] =
+            &["assign(globalThis", "assign(self", "assign(window", "globalThis[", "self[", "window["];
+        let text = self.text.as_str();
+        text.len() <= LONGEST && SIGNS.iter().any(|sign| text.contains(sign))
     }
 
     /// The program, where it parses and is not too long to be looked through.

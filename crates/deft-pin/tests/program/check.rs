@@ -775,15 +775,10 @@ fn what_other_scripts_define_is_known_by_its_declarations() {
             "for (const p of Object.values(Piers)) p.berths += 1",
             "",
         ),
-        (
-            "if (mode === 'day') document.querySelector('#berths').remove()",
-            "Object.assign(window, { mode: 'night' })",
-            "",
-        ),
         ("if (mode === 'day') document.querySelector('#berths').remove()", "", "`#berths` finds nothing"),
         (
             "if (mode === 'day') document.querySelector('#berths').remove()",
-            "['mode'].forEach(name => { window[name] = 'night' })",
+            "window[localStorage.which] = 'night'",
             "",
         ),
     ] {
