@@ -369,7 +369,11 @@ impl Sketches {
         if self.handlings.is_in_code(name) {
             return None;
         }
-        let Some(handling) = self.handlings.globals.get(name) else { return Some(global) };
+        let Some(handling) = self.handlings.globals.get(name) else {
+            let is_same = !self.handlings.sets_globals;
+            let sketch = if is_same { global.sketch } else { global.sketch.without_value() };
+            return Some(SketchedGlobal { sketch, ..global });
+        };
         if handling.times_set > 0 {
             return None;
         }
