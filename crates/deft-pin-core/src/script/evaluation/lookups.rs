@@ -223,7 +223,8 @@ impl Machine<'_> {
         let found = self.found_on_page(scope, selector, selectors)?;
         let by_script = self.may_be_made(selector, selectors) || asks_for_code(selector, selectors);
         let is_changed = self.is_changed(selectors);
-        let by_others = found.nodes.is_empty() && self.world.may_be_made(selectors, self.is_later);
+        let by_others =
+            (found.nodes.is_empty() || list.is_some()) && self.world.may_be_made(selectors, self.is_later);
         let is_open = by_script
             || is_changed
             || by_others

@@ -98,7 +98,11 @@ impl Machine<'_> {
                 None => self.nothing(selector.to_owned(), span, false),
             }));
         };
-        let is_open = found.is_empty() && by_others();
+        // More of them may come than there are.
+        let is_open = match found.is_empty() {
+            true => by_others(),
+            false => self.world.may_be_made(selectors, self.is_later),
+        };
         let items = found.iter().take(300).map(|id| self.present_value(*id)).collect();
         let value = self.list(list, items, Some((selector.to_owned(), span)));
         if let Value::Object(id) = value {
