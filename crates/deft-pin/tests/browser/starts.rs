@@ -335,7 +335,7 @@ fn what_people_want_takes_few_lines() {
         browser.run("sessionStorage.clear(); localStorage.clear(); window.fine = true; addEventListener('error', () => { window.fine = false })", vec![]);
         browser.go(&format!("file://{}", session.path(&format!("own/{page}")).display()));
         browser.run(act, vec![]);
-        let is_so = (0..60).any(|_| {
+        let is_so = (0..300).any(|_| {
             std::thread::sleep(Duration::from_millis(50));
             browser.run(&format!("return !!({then})"), vec![]) == json!(true)
         });

@@ -52,7 +52,9 @@ impl Machine<'_> {
         }
         let lower = event.trim().to_ascii_lowercase();
         let marked = lower.strip_prefix("on").filter(|rest| platform::is_event(rest));
-        let otherwise = OTHERWISE.iter().find(|(own, _)| *own == lower).map(|(_, event)| *event);
+        // A script that could not be looked into may make events of its own.
+        let otherwise = OTHERWISE.iter().find(|(own, _)| *own == lower && self.world.knows_all());
+        let otherwise = otherwise.map(|(_, event)| *event);
         // Names with marks in them are of events that scripts make.
         let is_plain = event.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b' ');
         let undashed = event.replace('-', "");

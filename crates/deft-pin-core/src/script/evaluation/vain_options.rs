@@ -2,6 +2,7 @@
 
 use super::arguments::Arguments;
 use super::machine::Machine;
+use super::vain_sets::leading_number;
 use super::value::{Kind, Value};
 use crate::script::style_names::{member_of, property_of};
 use crate::source::{Span, nearest};
@@ -94,8 +95,7 @@ impl Machine<'_> {
         for place in places {
             let Value::Text(text) = &place else { continue };
             if self.as_number(&place).is_ok_and(f64::is_nan) {
-                let digits: String = text.chars().take_while(|c| c.is_ascii_digit() || *c == '.').collect();
-                let write = (!digits.is_empty()).then_some(digits);
+                let write = leading_number(text);
                 self.gives_vainly(name, &format!("\"{text}\""), "numbers: this counts as 0", write, span);
             }
         }

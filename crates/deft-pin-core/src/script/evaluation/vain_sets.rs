@@ -402,3 +402,9 @@ fn is_of_styles(key: &str) -> bool {
 fn is_no(text: &str) -> bool {
     matches!(text.to_ascii_lowercase().as_str(), "false" | "no" | "off")
 }
+
+/// The number that a text begins with: of `10px` it is `10`.
+pub(super) fn leading_number(text: &str) -> Option<String> {
+    let end = text.find(|c: char| !c.is_ascii_digit() && c != '.').unwrap_or(text.len());
+    (end > 0).then(|| text[..end].to_owned())
+}

@@ -3,10 +3,10 @@
 use super::arguments::Arguments;
 use super::machine::Machine;
 use super::platform::{self, Interface};
+use super::vain_sets::leading_number;
 use super::value::{Absence, Kind, Node, Value};
 use crate::script::program::{Expression, ExpressionId};
 use crate::source::{Span, nearest};
-use crate::style::{self, Item, Sheet};
 
 /// Members that keep a text.
 const TEXTS: &[&str] = &[
@@ -117,8 +117,7 @@ impl Machine<'_> {
         let is_number =
             platform::member(of, key).is_some_and(|own| own.result == "number" && own.is_writable);
         if is_number && self.as_number(value).is_ok_and(f64::is_nan) {
-            let digits: String = text.chars().take_while(|c| c.is_ascii_digit() || *c == '.').collect();
-            let write = (!digits.is_empty()).then_some(digits);
+            let write = leading_number(text);
             self.gives_vainly(key, &format!("\"{text}\""), "a number", write, span);
             return true;
         }
@@ -229,7 +228,7 @@ impl Machine<'_> {
     }
 
     /// A text with places for values in it that are not filled, or with what has no value.
-    fn check_unfilled(&mut self, key: &str, text: &str, span: Span) -> bool {
+    pub(super) fn check_unfilled(&mut self, key: &str, text: &str, span: Span) -> bool {
         if let Some(name) = place_in(text)
             && self.program.has_variable(name)
             && !self.text.contains("\\${")
@@ -244,28 +243,14 @@ impl Machine<'_> {
             text.split(|c: char| !c.is_alphanumeric()).any(|own| own == word.trim_matches(['[', ' ']))
         };
         let empty = EMPTY.iter().find(|word| text.contains(**word) && is_word(word));
-        if let Some(word) = empty.filter(|word| !self.program.has_text_with(word)) {
+        // What `typeof` gives is a text.
+        let is_type = text == "undefined" && self.text.contains("typeof");
+        if let Some(word) = empty.filter(|word| !is_type && !self.program.has_text_with(word)) {
             let takes = format!("a text: `{}` in it was no text", word.trim_matches(['[', ' ']));
             self.gives_vainly(key, &short(text), &takes, None, span);
             return true;
         }
         false
-    }
-
-    /// Markup with a script in it, which is never run (HTML, "already started").
-    pub(super) fn check_markup(&mut self, key: &str, text: &str, span: Span) -> bool {
-        if has_script(text) {
-            let takes = "markup: a script in it never runs";
-            let write = Some("document.createElement(\"script\")".to_owned());
-            self.gives_vainly(key, &short(text), takes, write, span);
-            return true;
-        }
-        if let Some((_, rest)) = text.split_once("<style")
-            && let Some((sheet, _)) = rest.split_once('>').and_then(|(_, rest)| rest.split_once("</style"))
-        {
-            self.check_sheet(sheet, span);
-        }
-        self.check_unfilled(key, text, span)
     }
 
     /// What is put in as texts and is meant otherwise.
@@ -313,46 +298,6 @@ impl Machine<'_> {
                 },
             };
             self.gives_vainly(name, &given, takes, write, span);
-        }
-    }
-
-    /// Declarations that browsers drop.
-    pub(super) fn check_declarations(&mut self, text: &str, span: Span) {
-        self.check_sheet(&format!("a{{{text}}}"), span);
-    }
-
-    /// The same in a sheet.
-    fn check_sheet(&mut self, text: &str, span: Span) {
-        /// Longer ones are not made by hand.
-        const LONGEST: usize = 4_000;
-        if text.len() > LONGEST || text.contains("${") {
-            return;
-        }
-        self.charge(text.len());
-        let sheet = Sheet::parse(text);
-        let mut found = Vec::new();
-        for (rule, _) in sheet.style_rules() {
-            for item in &rule.block.items {
-                if let Item::Declaration(own) = item {
-                    found.push((own.name.clone(), text[own.value.range()].to_owned()));
-                }
-            }
-        }
-        for (name, value) in found {
-            // Written for browsers of old.
-            if name.starts_with('-') || value.contains("progid") {
-                continue;
-            }
-            match style::is_property(&name.to_ascii_lowercase()) {
-                true => {
-                    let value = value.rsplit_once("!important").map_or(&*value, |(value, _)| value);
-                    self.check_style_value(&name, &name.to_ascii_lowercase(), value, span);
-                }
-                false => {
-                    let near = style::nearest_property(&name).map(str::to_owned);
-                    self.is_vain(format!("there is no property `{name}`"), near, span);
-                }
-            }
         }
     }
 
@@ -426,27 +371,8 @@ fn place_in(text: &str) -> Option<&str> {
     (end > 0 && rest[end..].starts_with(['}', '.', '[', '(', ' '])).then(|| &rest[..end])
 }
 
-/// Whether markup has a script that browsers would run if it stood in the page.
-fn has_script(text: &str) -> bool {
-    let lower = text.to_ascii_lowercase();
-    let mut rest = &lower[..];
-    while let Some((_, behind)) = rest.split_once("<script") {
-        let Some((start, more)) = behind.split_once('>') else { return false };
-        let is_data = start.split_once("type").is_some_and(|(_, kind)| {
-            !["javascript", "module", "ecmascript"].iter().any(|own| kind.contains(own))
-                && kind.trim_start().starts_with('=')
-        });
-        let is_whole = more.contains("</script") || start.contains("src");
-        if !is_data && is_whole && (start.is_empty() || start.starts_with([' ', '\n', '\t'])) {
-            return true;
-        }
-        rest = behind;
-    }
-    false
-}
-
 /// The beginning of a text.
-fn short(text: &str) -> String {
+pub(super) fn short(text: &str) -> String {
     const LONGEST: usize = 40;
     match text.char_indices().nth(LONGEST) {
         Some((at, _)) => format!("{}…", text[..at].trim_end()),
