@@ -4,6 +4,7 @@
 use memchr::memmem::find_iter;
 
 use super::file::ScriptFile;
+use super::style_names::member_of;
 
 /// What puts elements in, takes them out or moves them (DOM, HTML; jQuery).
 const MOVERS: &[&str] = &[
@@ -67,27 +68,15 @@ impl ScriptFile {
         }
         let member = match name.strip_prefix("data-") {
             Some(rest) => {
-                let kept = camel_case(rest);
+                let kept = member_of(rest);
                 return self.has_word("dataset") && self.has_word(&kept)
                     || self.has_word(name) && self.moves_elements();
             }
-            None if name.starts_with("aria-") => camel_case(name),
+            None if name.starts_with("aria-") => member_of(name),
             None => name.to_owned(),
         };
         self.sets_member(&member) || self.has_word(name) && self.moves_elements()
     }
-}
-
-/// A name with dashes as a member: `aria-expanded` and `ariaExpanded` (HTML, "dataset").
-fn camel_case(name: &str) -> String {
-    let mut parts = name.split('-');
-    let first = parts.next().unwrap_or_default().to_owned();
-    parts.fold(first, |mut all, part| {
-        let mut letters = part.chars();
-        all.extend(letters.next().map(|letter| letter.to_ascii_uppercase()));
-        all.push_str(letters.as_str());
-        all
-    })
 }
 
 #[cfg(test)]
