@@ -90,16 +90,17 @@ impl Machine<'_> {
         is_strict: bool,
     ) -> Option<Told> {
         let program = self.program;
-        let (written, given) = (self.written(program.span(asked)), self.written(program.span(fixed)));
-        let fixed = program.expression(fixed);
-        match (program.expression(asked), fixed) {
+        // Most comparisons tell nothing, and are not written out.
+        let written = || self.written(program.span(asked));
+        let given = || self.written(program.span(fixed));
+        match (program.expression(asked), program.expression(fixed)) {
             (_, Expression::Array(_) | Expression::Object(_) | Expression::Function(_))
                 if is_strict || matches!(value, Value::Object(_)) =>
             {
-                told(format!("`{given}` is made here, and is no other object"), None)
+                told(format!("`{}` is made here, and is no other object", given()), None)
             }
             (_, Expression::New { .. }) if matches!(value, Value::Object(_)) => {
-                told(format!("`{given}` is made here, and is no other object"), None)
+                told(format!("`{}` is made here, and is no other object", given()), None)
             }
             (
                 _,
@@ -109,7 +110,7 @@ impl Machine<'_> {
                 | Expression::New { .. },
             ) => None,
             (_, Expression::Global(name)) if **name == *"NaN" => {
-                told("nothing equals `NaN`, not even itself".into(), format!("Number.isNaN({written})"))
+                told("nothing equals `NaN`, not even itself".into(), format!("Number.isNaN({})", written()))
             }
             (Expression::Unary(UnaryOperator::Typeof, _), Expression::Global(_)) => {
                 told("`typeof` gives a text".into(), "\"undefined\"".to_owned())
@@ -132,11 +133,12 @@ impl Machine<'_> {
             ) if is_strict => {
                 let inner = self.written(program.span(*inner));
                 told(
-                    format!("`{written}` is `true` or `false`, and never {given}"),
-                    format!("{inner} !== {given}"),
+                    format!("`{}` is `true` or `false`, and never {}", written(), given()),
+                    format!("{inner} !== {}", given()),
                 )
             }
             (Expression::Call { .. }, _) if matches!(self.kind(value), Some(Kind::Promise(_))) => {
+                let (written, given) = (written(), given());
                 told(format!("`{written}` gives a promise, and never {given}"), format!("await {written}"))
             }
             (Expression::Call { callee, .. }, fixed) => {
@@ -153,27 +155,27 @@ impl Machine<'_> {
                     Expression::Boolean(_) | Expression::Number(_)
                         if is_strict && TEXTS.contains(&name) && is_text_or_nothing(value) =>
                     {
+                        let given = given();
                         told(format!("`{name}` gives a text, and never {given}"), format!("\"{given}\""))
                     }
-                    Expression::Text(_) | Expression::Boolean(_) | Expression::Null
+                    Expression::Text(_) | Expression::Boolean(_)
                         if is_strict && NUMBERS.contains(&name) && value.primitive() == Some("Number") =>
                     {
-                        told(format!("`{name}` gives a number, and never {given}"), None)
+                        told(format!("`{name}` gives a number, and never {}", given()), None)
                     }
                     Expression::Text(_) | Expression::Number(_)
                         if is_strict && TRUTHS.contains(&name) && value.primitive() == Some("Boolean") =>
                     {
-                        told(format!("`{name}` gives `true` or `false`, and never {given}"), written.clone())
+                        told(format!("`{name}` gives `true` or `false`, and never {}", given()), written())
                     }
                     Expression::Number(number) => never_of_date(name, *number),
                     _ => None,
                 }
             }
             (Expression::Global(name), fixed) => {
-                let member =
-                    platform::global(name).filter(|own| !own.is_function && own.result == "number")?;
+                platform::global(name).filter(|own| !own.is_function && own.result == "number")?;
                 match fixed {
-                    Expression::Text(text) if is_strict && member.result == "number" => {
+                    Expression::Text(text) if is_strict => {
                         told(format!("`{name}` is a number, and never a text"), text.to_string())
                     }
                     _ => None,
@@ -185,7 +187,7 @@ impl Machine<'_> {
                 told(format!("there is no `{name}` here"), self.near_of_missing(name, value))
             }
             (Expression::Member { key: Key::Name(name), .. }, fixed) => {
-                self.never_of_member(name, of, value, &written, fixed, is_strict)
+                self.never_of_member((name, asked), of, value, fixed, is_strict)
             }
             _ => None,
         }
@@ -193,10 +195,9 @@ impl Machine<'_> {
 
     fn never_of_member(
         &self,
-        name: &str,
+        (name, asked): (&str, ExpressionId),
         of: &Value,
         value: &Value,
-        written: &str,
         fixed: &Expression,
         is_strict: bool,
     ) -> Option<Told> {
@@ -223,6 +224,7 @@ impl Machine<'_> {
             (_, Some(member)) if !member.is_function => member.result.trim_end_matches('?'),
             _ => return None,
         };
+        let written = self.written(self.program.span(asked));
         match (result, fixed) {
             ("string", Expression::Number(number)) if is_strict && is_text_or_nothing(value) => {
                 told(format!("`{written}` is a text, and never the number {number}"), format!("\"{number}\""))
@@ -234,9 +236,9 @@ impl Machine<'_> {
                 told(format!("`{written}` is a number, and never the text \"{text}\""), text.to_string())
             }
             ("boolean", Expression::Text(text)) if !matches!(&**text, "" | "0" | "1") || is_strict => {
-                told(format!("`{written}` is `true` or `false`, and never a text"), written.to_owned())
+                told(format!("`{written}` is `true` or `false`, and never a text"), written)
             }
-            ("string", Expression::Text(text)) => self.never_text(of, name, written, text),
+            ("string", Expression::Text(text)) => self.never_text(of, name, &written, text),
             // An object is no text.
             ("EventTarget" | "Element" | "HTMLElement" | "Node", Expression::Text(text)) if is_strict => {
                 let write =
@@ -265,14 +267,14 @@ impl Machine<'_> {
         fixed: ExpressionId,
     ) -> Option<Told> {
         let program = self.program;
-        let written = self.written(program.span(asked));
+        let written = || self.written(program.span(asked));
         match (program.expression(asked), program.expression(fixed)) {
             (_, Expression::Text(text))
                 if matches!(value, Value::Number(_) | Value::Some("Number", _))
                     && self.as_number(&Value::text(text)).is_ok_and(f64::is_nan) =>
             {
                 let write = leading_number(text);
-                told(format!("`{written}` is a number, and \"{text}\" is none"), write)
+                told(format!("`{}` is a number, and \"{text}\" is none", written()), write)
             }
             (Expression::Member { key: Key::Name(name), .. }, Expression::Number(_))
                 if self.near_of_missing(name, value).is_some() =>
@@ -283,6 +285,7 @@ impl Machine<'_> {
                 if **name == *"length" && matches!(value, Value::Undefined(_)) =>
             {
                 let Some(Kind::Element(_)) = self.kind(of) else { return None };
+                let written = written();
                 let of = written.strip_suffix(".length").unwrap_or(&written);
                 told(format!("`{of}` is one element and has no `length`"), of.to_owned())
             }
