@@ -192,6 +192,13 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             format!("`this` is used before the constructor calls that of the class that it extends, {then}"),
             Some("begin the constructor with `super(…)`".to_owned()),
         ),
+        RunFaultKind::Inside { kind } => words(
+            format!(
+                "in the function of another script that is called here: {}",
+                run_fault_words(kind, certainty).message
+            ),
+            None,
+        ),
         RunFaultKind::Thrown => words(format!("this is thrown, and nothing catches it, {then}"), None),
         RunFaultKind::NoDate { written, becomes: Some(day) } => words(
             format!("there is no such day as `{written}`: a browser makes {day} of it"),

@@ -3,8 +3,8 @@
 use crate::code::{Address, BoardAddress, Location, Origin, resolve, resolve_beside};
 use crate::markup::{Assume, Document, Matcher, NamedPart, NodeId, SelectorList, parse_selectors};
 use crate::script::{
-    AskedFile, Certainty, Execution, GlobalState, GlobalUse, HandedOver, LookUp, Root, RunFault,
-    RunFaultKind, ScriptKind, SketchedGlobal, When, World, Writing,
+    AskedFile, Certainty, Code, Execution, GlobalState, GlobalUse, HandedOver, LookUp, Root, RunFault,
+    RunFaultKind, ScriptKind, SketchedGlobal, Variable, When, World, Writing,
 };
 use crate::site::{PageStep, base_url, import_map};
 use crate::source::{Day, FilePath, Span, files_in, nearest};
@@ -245,6 +245,17 @@ impl World for PageWorld<'_> {
         others
             .chain(handlers)
             .try_fold(global?, |global, (script, kind)| script.sketch_after(kind, name, global))
+    }
+
+    fn variable(&self, program: u32, variable: Variable) -> Option<SketchedGlobal> {
+        let mut scripts = self.others().filter_map(|(_, step)| step.script());
+        let global = scripts.find_map(|script| script.file.variable(program, variable))?;
+        Some(global.with_sets(&|name| self.sets_member(name)))
+    }
+
+    fn code(&self, program: u32) -> Option<Code<'_>> {
+        let mut scripts = self.others().filter_map(|(_, step)| step.script());
+        scripts.find_map(|script| script.file.code(program))
     }
 
     fn is_lexical(&self, name: &str) -> bool {

@@ -251,6 +251,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
             Code::EarlyLookup
         }
         RunFaultKind::NoGlobal { .. } => Code::MissingLibrary,
+        RunFaultKind::Inside { kind } => code_of(kind),
         // A plugin that nothing brings.
         RunFaultKind::NoMember { of, .. } if of == "jQuery" => Code::MissingLibrary,
         RunFaultKind::NoMember { .. }

@@ -5,10 +5,10 @@ use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 use std::sync::OnceLock;
 
 use super::added::AddedName;
-use super::evaluation::{RunFault, World, recorded, run_faults};
+use super::evaluation::{Code, RunFault, World, recorded, run_faults};
 use super::facts::facts_and_program;
 use super::frame::{Frame, VALUES};
-use super::program::{Program, SketchedGlobal};
+use super::program::{Program, SketchedGlobal, Variable};
 use super::record::{LookUp, ScriptFacts};
 use super::syntax::ScriptKind;
 use crate::markup::NamedPart;
@@ -16,6 +16,9 @@ use crate::source::{SourceText, Span, nearest};
 
 /// Longer ones are not evaluated where that is not asked for: they would not come to an end.
 const LONGEST: usize = 200_000;
+
+/// Functions of longer ones are not run where another script calls them.
+const LONGEST_RUN: usize = 30_000;
 
 /// A script with what is known of it.
 #[derive(Debug, Default)]
@@ -70,6 +73,18 @@ impl ScriptFile {
     /// What a global is that it defines; none where that cannot be told.
     pub fn sketch(&self, kind: ScriptKind, name: &str) -> Option<SketchedGlobal> {
         self.sketched(kind)?.sketches().of(name)
+    }
+
+    /// Its code, where its program has that number and it is short enough to be run for others.
+    pub fn code(&self, program: u32) -> Option<Code<'_>> {
+        let own = self.program.get()?.as_ref().filter(|own| own.number == program)?;
+        let text = self.text.as_str();
+        (text.len() <= LONGEST_RUN).then_some(Code { program: own, text })
+    }
+
+    /// What a variable is, where its program has that number; none where that cannot be told.
+    pub fn variable(&self, program: u32, variable: Variable) -> Option<SketchedGlobal> {
+        self.code(program)?.program.sketches().variable(variable)
     }
 
     /// Whether it declares a global with `let`, `const` or `class`, and sets no member of `window` of that name.

@@ -37,7 +37,7 @@ pub use added::AddedName;
 pub use addresses::{AddressForm, ScriptAddress, addresses};
 pub use asked_names::{asked_names, callbacks_of, names_asked_by};
 pub use evaluation::{
-    AskedFile, Certainty, GlobalState, HandedOver, Root, RunFault, RunFaultKind, World, Writing,
+    AskedFile, Certainty, Code, GlobalState, HandedOver, Root, RunFault, RunFaultKind, World, Writing,
 };
 pub use facts::facts;
 pub use file::ScriptFile;
@@ -49,7 +49,7 @@ pub use mends::{Mend, mend};
 pub use modules::{ModuleExports, ModuleImport};
 pub use outside::Outside;
 pub use personal::Given;
-pub use program::{Sketch, SketchedGlobal, SketchedMembers};
+pub use program::{ClassId, FunctionId, Sketch, SketchedGlobal, SketchedMembers, Variable};
 pub use record::{Declared, GlobalUse, LookUp, PageEvent, ScriptFacts, When};
 pub use short::short;
 pub use syntax::{ScriptFlaw, ScriptKind, syntax_flaws};

@@ -1,12 +1,18 @@
 //! Pictures of pages: read, held against each other, and drawn with what differs in colour.
 
+use std::io::Cursor;
+
 use anyhow::{Context as _, Result};
 use deft_pin_core::compare::{Difference, Picture, difference};
-use image::codecs::png::{CompressionType, FilterType, PngEncoder};
-use image::{ExtendedColorType, ImageEncoder as _, RgbaImage};
+use png::{BitDepth, ColorType, Compression, Decoder, Encoder, Transformations};
 
 /// A picture in memory.
-pub struct Pixels(RgbaImage);
+pub struct Pixels {
+    width: u32,
+    height: u32,
+    /// Red, green, blue and opacity of each pixel, a byte each, row by row.
+    parts: Vec<u8>,
+}
 
 impl Pixels {
     /// Reads a picture in PNG.
@@ -14,17 +20,30 @@ impl Pixels {
     /// # Errors
     /// It is none.
     pub fn read(png: &[u8]) -> Result<Self> {
-        let image = image::load_from_memory_with_format(png, image::ImageFormat::Png);
-        Ok(Pixels(image.context("the browser's picture cannot be read")?.into_rgba8()))
+        Self::decoded(png).context("the browser's picture cannot be read")
+    }
+
+    fn decoded(png: &[u8]) -> Result<Self> {
+        let mut decoder = Decoder::new(Cursor::new(png));
+        decoder.set_transformations(Transformations::normalize_to_color8() | Transformations::ALPHA);
+        let mut reader = decoder.read_info()?;
+        let mut parts = vec![0; reader.output_buffer_size().context("it is larger than the memory")?];
+        let frame = reader.next_frame(&mut parts)?;
+        parts.truncate(frame.buffer_size());
+        if frame.color_type == ColorType::GrayscaleAlpha {
+            parts =
+                parts.chunks_exact(2).flat_map(|pixel| [pixel[0], pixel[0], pixel[0], pixel[1]]).collect();
+        }
+        Ok(Pixels { width: frame.width, height: frame.height, parts })
     }
 
     /// How high it is.
     pub fn height(&self) -> u32 {
-        self.0.height()
+        self.height
     }
 
     fn picture(&self) -> Picture<'_> {
-        Picture { width: self.0.width(), height: self.0.height(), pixels: self.0.as_raw() }
+        Picture { width: self.width, height: self.height, pixels: &self.parts }
     }
 
     /// How this picture and the one after differ.
@@ -37,19 +56,27 @@ impl Pixels {
     /// # Errors
     /// It cannot be written.
     pub fn drawn_difference(&self, after: &Pixels) -> Result<Vec<u8>> {
-        let (width, height) = (self.0.width().max(after.0.width()), self.height().max(after.height()));
-        let mut drawn = RgbaImage::new(width, height);
-        for (x, y, pixel) in drawn.enumerate_pixels_mut() {
-            let (old, new) = (self.0.get_pixel_checked(x, y), after.0.get_pixel_checked(x, y));
+        let (width, height) = (self.width.max(after.width), self.height.max(after.height));
+        let mut drawn = Vec::with_capacity(4 * width as usize * height as usize);
+        for (y, x) in (0..height).flat_map(|y| (0..width).map(move |x| (y, x))) {
+            let (old, new) = (self.pixel(x, y), after.pixel(x, y));
             let grey = new.or(old).map_or(255, |own| {
-                let sum: u32 = own.0[..3].iter().map(|part| u32::from(*part)).sum();
+                let sum: u32 = own[..3].iter().map(|part| u32::from(*part)).sum();
                 (176 + sum * 79 / 765) as u8
             });
-            pixel.0 = if old == new { [grey, grey, grey, 255] } else { [200, 30, 90, 255] };
+            drawn.extend(if old == new { [grey, grey, grey, 255] } else { [200, 30, 90, 255] });
         }
         let mut png = Vec::new();
-        let encoder = PngEncoder::new_with_quality(&mut png, CompressionType::Fast, FilterType::Sub);
-        encoder.write_image(drawn.as_raw(), width, height, ExtendedColorType::Rgba8)?;
+        let mut encoder = Encoder::new(&mut png, width, height);
+        encoder.set_color(ColorType::Rgba);
+        encoder.set_depth(BitDepth::Eight);
+        encoder.set_compression(Compression::Fast);
+        encoder.write_header()?.write_image_data(&drawn)?;
         Ok(png)
+    }
+
+    fn pixel(&self, x: u32, y: u32) -> Option<&[u8]> {
+        let at = 4 * (y as usize * self.width as usize + x as usize);
+        (x < self.width && y < self.height).then(|| &self.parts[at..at + 4])
     }
 }

@@ -67,11 +67,11 @@ impl Machine<'_> {
     /// Whether a line ends behind an expression, and the next one goes on with it by a bracket.
     pub(super) fn runs_on(&self, id: ExpressionId) -> Option<RunFaultKind> {
         let span = self.program.span(id);
-        let rest = self.text.get(span.end as usize..)?;
+        let rest = self.codes.text().get(span.end as usize..)?;
         let blanks = &rest[..rest.len() - rest.trim_start().len()];
         let goes_on = blanks.contains('\n') && rest.trim_start().starts_with(['(', '[']);
         goes_on.then(|| {
-            let line = self.text.get(..span.end as usize).unwrap_or_default();
+            let line = self.codes.text().get(..span.end as usize).unwrap_or_default();
             let line = line.rsplit('\n').next().unwrap_or_default().trim();
             let before = line.char_indices().rev().nth(29).map_or(line, |(at, _)| &line[at..]);
             RunFaultKind::NoSemicolon { before: before.to_owned() }

@@ -7,7 +7,9 @@ use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop, Turn};
 use super::unfinished::{Frame, Part};
 use super::value::{Certainty, Closure, Doubt, HANDED, Kind, Promise, PromiseState, Value};
-use crate::script::program::{DeclarationKind, ExpressionId, FunctionBody, FunctionId, FunctionKind};
+use crate::script::program::{
+    DeclarationKind, ExpressionId, Function, FunctionBody, FunctionId, FunctionKind,
+};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -122,7 +124,7 @@ impl Machine<'_> {
             if let Value::Object(id) = value
                 && let Kind::Function(closure) = &self.object(id).kind
             {
-                let count = self.program.function(closure.function).parameters.len();
+                let count = self.function_of(closure).parameters.len();
                 self.later(value, vec![Value::OPEN; count], turn, Certainty::SomeVisit, span);
             }
         }
@@ -152,7 +154,7 @@ impl Machine<'_> {
         match self.copied_kind(*id) {
             Kind::Function(closure) if !self.object(*id).members.contains_key(HANDED) => {
                 self.object_mut(*id).members.insert(Arc::from(HANDED), Value::NULL);
-                let count = self.program.function(closure.function).parameters.len();
+                let count = self.function_of(&closure).parameters.len();
                 let mut arguments = Arguments::of(vec![Value::OPEN; count]);
                 arguments.is_open = true;
                 let outer = std::mem::replace(&mut self.is_later, true);
@@ -202,7 +204,7 @@ impl Machine<'_> {
 
     /// Runs a function of the script.
     pub(super) fn run_closure(&mut self, closure: &Closure, this: Value, arguments: Arguments) -> Run<Value> {
-        match self.program.function(closure.function).kind {
+        match self.function_of(closure).kind {
             FunctionKind::AsyncGenerator | FunctionKind::Generator => {
                 self.generator(closure, this, arguments)
             }
@@ -213,6 +215,15 @@ impl Machine<'_> {
     /// Runs what a function does.
     pub(super) fn run_body(&mut self, closure: &Closure, this: Value, arguments: Arguments) -> Run<Value> {
         self.step(2)?;
+        self.in_code_of(closure.environment, |machine| machine.run_here(closure, this, arguments))
+    }
+
+    /// The function that a closure is of.
+    pub(super) fn function_of(&self, closure: &Closure) -> &Function {
+        self.program_of(closure.environment).function(closure.function)
+    }
+
+    fn run_here(&mut self, closure: &Closure, this: Value, arguments: Arguments) -> Run<Value> {
         let program = self.program;
         let function = program.function(closure.function);
         self.deeper(|machine| {
@@ -323,7 +334,10 @@ impl Machine<'_> {
         let state = match result {
             Ok(value) if may_have_thrown.is_none() => match self.kind(&value) {
                 Some(Kind::Promise(_)) => return Ok(value),
-                _ => PromiseState::Fulfilled(value),
+                _ => match self.adopted(&value) {
+                    Some(promise) => return Ok(Value::Object(promise)),
+                    None => PromiseState::Fulfilled(value),
+                },
             },
             Ok(_) => PromiseState::Waiting(Value::OPEN),
             Err(Stop::Throw(error)) => PromiseState::Rejected(error),

@@ -78,7 +78,7 @@ impl<'m> Machine<'m> {
     }
 
     /// The object that has the methods of a class.
-    fn prototype_of(&self, class: ObjectId) -> Option<ObjectId> {
+    pub(super) fn prototype_of(&self, class: ObjectId) -> Option<ObjectId> {
         match self.object(class).members.get(PROTOTYPE) {
             Some(Value::Object(prototype)) => Some(*prototype),
             _ => None,
@@ -97,8 +97,11 @@ impl<'m> Machine<'m> {
     /// The global that the last class of a line extends.
     pub(super) fn root_of(&self, class: ObjectId) -> Option<&str> {
         let bases = std::iter::successors(Some(class), |class| self.base_of(*class));
-        let Kind::Class(last, _) = self.object(bases.take(LONGEST_LINEAGE).last()?).kind else { return None };
-        match self.program.expression(self.program.class(last).parent?) {
+        let Kind::Class(last, scope) = self.object(bases.take(LONGEST_LINEAGE).last()?).kind else {
+            return None;
+        };
+        let program = self.program_of(scope);
+        match program.expression(program.class(last).parent?) {
             Expression::Global(name) => Some(name),
             _ => None,
         }
@@ -136,14 +139,16 @@ impl<'m> Machine<'m> {
     /// Gives an object the fields of a class.
     fn gives_fields(&mut self, made: ObjectId, class: ObjectId) -> Run<()> {
         let Kind::Class(id, environment) = self.object(class).kind else { return Ok(()) };
-        let program = self.program;
+        let program = self.program_of(environment);
         let outer = std::mem::replace(&mut self.environment, environment);
         let this = std::mem::replace(&mut self.frame.this, Value::Object(made));
         let home = self.frame.home.replace(class);
         let is_field =
             |member: &&ClassMember| !member.is_static && matches!(member.kind, MemberKind::Field(_));
         let mut fields = program.class(id).members.iter().filter(is_field);
-        let result = fields.try_for_each(|member| self.class_member(made, member));
+        let result = self.in_code_of(environment, |machine| {
+            fields.try_for_each(|member| machine.class_member(made, member))
+        });
         self.environment = outer;
         self.frame.this = this;
         self.frame.home = home;
@@ -159,7 +164,7 @@ impl<'m> Machine<'m> {
         span: Span,
     ) -> Run<Value> {
         let Kind::Class(id, environment) = self.object(class).kind else { return Ok(Value::UNDEFINED) };
-        let own = self.program.class(id);
+        let own = self.program_of(environment).class(id);
         let (extends, calls_super) = (own.parent.is_some(), own.calls_super);
         if own.constructor.is_some() && extends && !calls_super {
             return Err(self.throws(span, RunFaultKind::NoSuper));
@@ -291,7 +296,7 @@ impl<'m> Machine<'m> {
             Kind::Native(_, name) if name.starts_with(|c: char| c.is_ascii_lowercase()) => {
                 Err(self.no_constructor(callee, span))
             }
-            Kind::Function(closure) if !self.program.function(closure.function).is_arrow => {
+            Kind::Function(closure) if !self.function_of(&closure).is_arrow => {
                 let made = self.make(Kind::Plain);
                 let parent = match self.object(*id).members.get("prototype") {
                     Some(Value::Object(prototype)) => Some(*prototype),

@@ -168,8 +168,8 @@ impl Machine<'_> {
         let Some(tag) = known.map(|(tag, _)| Arc::clone(tag)) else {
             // Without a name its parent makes none, once it is asked to.
             let asks = match self.object(class).kind {
-                Kind::Class(own, _) => {
-                    let own = self.program.class(own);
+                Kind::Class(own, scope) => {
+                    let own = self.program_of(scope).class(own);
                     own.constructor.is_none() || own.calls_super
                 }
                 _ => false,
@@ -297,7 +297,7 @@ impl Machine<'_> {
             false if makes.iter().any(|made| self.text.contains(made.as_str())) => Certainty::SomeVisit,
             false => Certainty::Perhaps,
         };
-        let is_bare = matches!(self.object(class).kind, Kind::Class(own, _) if self.program.class(own).parent.is_none());
+        let is_bare = matches!(self.object(class).kind, Kind::Class(own, scope) if self.program_of(scope).class(own).parent.is_none());
         let result = self.perhaps(certainty, |this| {
             if is_bare {
                 let write = Some("class extends HTMLElement");

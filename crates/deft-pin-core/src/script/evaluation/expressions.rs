@@ -308,7 +308,7 @@ impl Machine<'_> {
     }
 
     pub(super) fn variable(&mut self, variable: Variable, span: Span) -> Run<Value> {
-        let Some(id) = self.scope_of(variable) else { return Ok(Value::OPEN) };
+        let Some(id) = self.scope_of(variable) else { return Ok(self.variable_elsewhere(variable)) };
         let Some(place) = self.environments[id.0 as usize].places.get(&variable) else {
             return Ok(Value::OPEN);
         };

@@ -195,6 +195,11 @@ pub enum RunFaultKind {
     EarlyThis,
     /// The script throws by itself, and nothing catches that.
     Thrown,
+    /// Something goes wrong in a function of another script that is called.
+    Inside {
+        /// What.
+        kind: Box<RunFaultKind>,
+    },
     /// A member of what another script makes, of a name that stands nowhere on the page.
     UnheardMember {
         /// Its name.

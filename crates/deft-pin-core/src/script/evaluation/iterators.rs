@@ -174,7 +174,7 @@ impl Machine<'_> {
             Err(_) => false,
             Ok(_) => !own.is_cut,
         };
-        let is_async = self.program.function(closure.function).kind == FunctionKind::AsyncGenerator;
+        let is_async = self.function_of(closure).kind == FunctionKind::AsyncGenerator;
         let of = if is_async { ASYNC_ITERATOR } else { ITERATOR };
         let list = self.make(Kind::List(of, own.values));
         self.object_mut(list).is_open = !is_whole;

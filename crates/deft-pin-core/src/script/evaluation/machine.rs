@@ -6,6 +6,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
+use super::elsewhere::Codes;
 use super::fault::{RunFault, RunFaultKind};
 use super::made_node::MadeNode;
 use super::presence::{AskedTarget, Listener, Presence, Reaction, Recipe, Recorded, Yielded};
@@ -58,6 +59,8 @@ pub(super) struct Environment {
     pub(super) parent: Option<EnvironmentId>,
     pub(super) places: FxHashMap<Variable, Place>,
     pub(super) born: u32,
+    /// Which script it is of.
+    pub(super) code: u16,
 }
 
 /// When a task comes.
@@ -142,9 +145,13 @@ pub(super) struct KnownNames {
 
 /// The evaluation of one script.
 pub(super) struct Machine<'m> {
+    /// What runs.
     pub(super) program: &'m Program,
+    /// The text of the script itself.
     pub(super) text: &'m str,
     pub(super) world: &'m dyn World,
+    /// The scripts whose code runs.
+    pub(super) codes: Codes<'m>,
     pub(super) environments: Vec<Environment>,
     pub(super) objects: Vec<Object>,
     pub(super) absences: Vec<Absence>,
@@ -256,11 +263,12 @@ pub(super) const DOCUMENT: ObjectId = ObjectId(1);
 
 impl<'m> Machine<'m> {
     pub(super) fn new(program: &'m Program, text: &'m str, world: &'m dyn World) -> Self {
-        let root = Environment { parent: None, places: FxHashMap::default(), born: 0 };
+        let root = Environment { parent: None, places: FxHashMap::default(), born: 0, code: 0 };
         let mut machine = Machine {
             program,
             text,
             world,
+            codes: Codes::new(program, text),
             environments: vec![root],
             objects: Vec::new(),
             absences: Vec::new(),
@@ -465,6 +473,11 @@ impl<'m> Machine<'m> {
 
     /// Notes what goes wrong, where a visit comes to it.
     pub(super) fn note(&mut self, span: Span, kind: RunFaultKind) -> Option<usize> {
+        // What is another script's is told there.
+        if self.codes.called_at().is_some() { None } else { self.notes(span, kind) }
+    }
+
+    fn notes(&mut self, span: Span, kind: RunFaultKind) -> Option<usize> {
         let is_told = self.certainty != Certainty::Perhaps && self.tries == 0;
         if !is_told || self.faults.len() >= MOST_FAULTS {
             return None;
@@ -482,9 +495,23 @@ impl<'m> Machine<'m> {
         Some(self.faults.len() - 1)
     }
 
+    /// Notes what stops the script, in its own code or in what it calls of another script's.
+    pub(super) fn notes_stop(&mut self, span: Span, kind: RunFaultKind) {
+        use RunFaultKind as Is;
+        match (self.codes.called_at(), kind) {
+            (None, kind) => self.notes(span, kind),
+            // What is not on the page is told in the same words everywhere.
+            (
+                Some(called_at),
+                kind @ (Is::EarlyElement { .. } | Is::NoElement { .. } | Is::NoGlobal { .. }),
+            ) => self.notes(called_at, kind),
+            (Some(called_at), kind) => self.notes(called_at, Is::Inside { kind: Box::new(kind) }),
+        };
+    }
+
     /// The same for what throws.
     pub(super) fn throws(&mut self, span: Span, kind: RunFaultKind) -> Stop {
-        self.note(span, kind);
+        self.notes_stop(span, kind);
         self.throws_itself = false;
         let error = self.make(Kind::Instance("Error"));
         self.object_mut(error).members.insert(Arc::from(EXACT), Value::NULL);
@@ -493,7 +520,7 @@ impl<'m> Machine<'m> {
 
     /// What the script's text is there, shortened.
     pub(super) fn written(&self, span: Span) -> String {
-        let text = self.text.get(span.start as usize..span.end as usize).unwrap_or_default();
+        let text = self.codes.text().get(span.start as usize..span.end as usize).unwrap_or_default();
         let line = text.split_whitespace().collect::<Vec<_>>().join(" ");
         match line.char_indices().nth(60) {
             Some((at, _)) => format!("{}…", &line[..at]),
@@ -501,7 +528,8 @@ impl<'m> Machine<'m> {
         }
     }
 
-    pub(super) fn schedule(&mut self, turn: Turn, task: Task) {
+    pub(super) fn schedule(&mut self, turn: Turn, mut task: Task) {
+        task.span = self.codes.called_at().unwrap_or(task.span);
         if self.tasks.len() < 2000 {
             self.task_count += 1;
             let at = match turn {
@@ -526,8 +554,9 @@ impl<'m> Machine<'m> {
     }
 
     pub(super) fn enter(&mut self, parent: EnvironmentId) -> EnvironmentId {
+        let code = self.environments[parent.0 as usize].code;
         let environment =
-            Environment { parent: Some(parent), places: FxHashMap::default(), born: self.region };
+            Environment { parent: Some(parent), places: FxHashMap::default(), born: self.region, code };
         self.environments.push(environment);
         EnvironmentId(self.environments.len() as u32 - 1)
     }
@@ -539,7 +568,10 @@ impl<'m> Machine<'m> {
 
     /// Gives a variable a value.
     pub(super) fn set_variable(&mut self, variable: Variable, value: Value, span: Span) -> Run<()> {
-        let Some(id) = self.scope_of(variable) else { return Ok(()) };
+        let Some(id) = self.scope_of(variable) else {
+            self.set_elsewhere(variable);
+            return Ok(());
+        };
         let is_strong = self.is_strong(self.environments[id.0 as usize].born);
         let either = if self.is_later { Value::or_more } else { Value::or };
         let environment = &mut self.environments[id.0 as usize];
@@ -568,8 +600,8 @@ impl<'m> Machine<'m> {
 
     /// A variable is not known any more.
     pub(super) fn forget_variable(&mut self, variable: Variable) {
-        if let Some(id) = self.scope_of(variable)
-            && let Some(place) = self.environments[id.0 as usize].places.get_mut(&variable)
+        let Some(id) = self.scope_of(variable) else { return self.set_elsewhere(variable) };
+        if let Some(place) = self.environments[id.0 as usize].places.get_mut(&variable)
             && place.is_set
         {
             place.value = Value::OPEN;

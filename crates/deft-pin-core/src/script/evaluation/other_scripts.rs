@@ -8,7 +8,7 @@ use super::machine::{DOCUMENT, Machine, Run};
 use super::members::is_keeper;
 use super::platform;
 use super::value::{Doubt, Kind, Mark, Moment, ObjectId, Promise, PromiseState, Value};
-use crate::script::program::{Sketch, SketchedMembers};
+use crate::script::program::{Sketch, SketchedGlobal, SketchedMembers};
 use crate::source::Span;
 
 const LISTS: &[&str] = &["HTMLCollection", "NodeList"];
@@ -24,13 +24,20 @@ fn of_result(result: &str) -> &str {
 impl Machine<'_> {
     /// A global that another script has defined.
     pub(super) fn made_elsewhere(&mut self, name: &Arc<str>) -> Value {
-        let global = if self.program.is_in_code(name) { None } else { self.world.sketch(name) };
+        let global = if self.codes.own().is_in_code(name) { None } else { self.world.sketch(name) };
         let Some(global) = global else {
             let unknown = Value::Unknown(Doubt::Script);
             // Nobody asks that again.
             self.globals.insert(Arc::clone(name), unknown.clone());
             return unknown;
         };
+        let value = self.sketched_global(global);
+        self.globals.insert(Arc::clone(name), value.clone());
+        value
+    }
+
+    /// What another script has at its top level, or in a scope of which there is one.
+    pub(super) fn sketched_global(&mut self, global: SketchedGlobal) -> Value {
         // It is there before the script runs, and is the same each time.
         let region = std::mem::replace(&mut self.region, 0);
         // Members that may be there are those of all that is in it, and are not listed.
@@ -46,7 +53,6 @@ impl Machine<'_> {
         }
         let value = self.sketched(&global.sketch, perhaps);
         self.region = region;
-        self.globals.insert(Arc::clone(name), value.clone());
         value
     }
 
@@ -84,7 +90,11 @@ impl Machine<'_> {
                 }
                 made
             }
-            Sketch::Class { members, .. } | Sketch::Function { members: Some(members), .. } => {
+            Sketch::Class { members, code, .. } => match self.class_elsewhere(*code, sketch, perhaps) {
+                Some(class) => class,
+                None => self.with_sketched(Kind::Other(Arc::new(sketch.clone()), perhaps), members, perhaps),
+            },
+            Sketch::Function { members: Some(members), .. } => {
                 let kind = Kind::Other(Arc::new(sketch.clone()), perhaps);
                 self.with_sketched(kind, members, perhaps)
             }
@@ -173,6 +183,16 @@ impl Machine<'_> {
         arguments: Arguments,
         span: Span,
     ) -> Run<Value> {
+        if let Sketch::Function { code, result, .. } = sketch
+            && !matches!(&**result, Sketch::LookUp { .. })
+            && let Some(closure) = self.function_elsewhere(*code)
+        {
+            let arguments = Arguments { expressions: Vec::new(), ..arguments };
+            return match self.run_closure(&closure, this.clone(), arguments)? {
+                Value::Unknown(_) if **result != Sketch::Receiver => Ok(self.sketched(result, perhaps)),
+                value => Ok(value),
+            };
+        }
         match sketch {
             Sketch::Function { result, .. }
                 if let Sketch::LookUp { method, argument, within } = &**result =>
@@ -218,6 +238,17 @@ impl Machine<'_> {
         };
         if **makes == Sketch::Nothing {
             return Ok(None);
+        }
+        if let (Sketch::Function { code, .. }, Sketch::Object(..)) = (sketch, &**makes)
+            && let Some(closure) = self.function_elsewhere(*code)
+        {
+            let (made, prototype) = (self.make(Kind::Plain), self.sketched(makes, perhaps));
+            if let Value::Object(prototype) = prototype {
+                self.object_mut(made).parent = Some(prototype);
+            }
+            let arguments = Arguments { expressions: Vec::new(), ..arguments };
+            self.run_closure(&closure, Value::Object(made), arguments)?;
+            return Ok(Some(Value::Object(made)));
         }
         let unknown = self.call_unknown(&Value::UNDEFINED, arguments, Doubt::Script)?;
         Ok(Some(if **makes == Sketch::Unknown { unknown } else { self.sketched(makes, perhaps) }))

@@ -89,11 +89,19 @@ impl Machine<'_> {
             && (self.text.contains(&own) || self.is_set_here(name));
         let is_added = is_own
             || match platform::is_member_of_any(name) {
-                true => self.world.has_text(&own),
+                true => self.world.has_text(&own) || self.gives_prototype(of) && self.world.mentions(name),
                 false => self.world.mentions(name) && self.has_prototype_of(of),
             };
         self.known.added.insert(key, is_added);
         is_added
+    }
+
+    /// Whether another script hands over the prototype of an interface, or one that it extends, or sets members of it by
+    /// texts.
+    fn gives_prototype(&self, of: Interface) -> bool {
+        names_prototype(of, |prototype| {
+            [',', '['].iter().any(|end| self.world.has_text(&format!("{prototype}{end}")))
+        })
     }
 
     /// Whether another script names the prototype of an interface, or of one that it extends.

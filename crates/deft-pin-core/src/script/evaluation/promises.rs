@@ -8,6 +8,9 @@ use super::machine::{Machine, Run, Stop, Task, Turn};
 use super::value::{Certainty, Kind, ObjectId, Promise, PromiseState, Reaction, Value};
 use crate::source::Span;
 
+/// Longer lines of objects that inherit from each other are not followed.
+const LONGEST_CHAIN: usize = 50;
+
 impl Machine<'_> {
     /// A promise that the platform settles, in some visit with that value.
     pub(super) fn waiting(&mut self, value: Value) -> Value {
@@ -17,6 +20,9 @@ impl Machine<'_> {
 
     /// A promise that has that value already.
     pub(super) fn settled(&mut self, is_fulfilled: bool, value: Value) -> Value {
+        if let Some(promise) = self.adopted(&value).filter(|_| is_fulfilled) {
+            return Value::Object(promise);
+        }
         let state = if is_fulfilled { PromiseState::Fulfilled(value) } else { PromiseState::Rejected(value) };
         Value::Object(self.promise(Promise { state, ..Promise::default() }))
     }
@@ -28,8 +34,32 @@ impl Machine<'_> {
         }
     }
 
+    /// The promise that is settled by an object with a method `then`, which is called soon (ECMA-262, "Promise Resolve
+    /// Functions"); none for other values.
+    pub(super) fn adopted(&mut self, value: &Value) -> Option<ObjectId> {
+        let Value::Object(id) = value else { return None };
+        let then = std::iter::successors(Some(*id), |at| self.object(*at).parent)
+            .take(LONGEST_CHAIN)
+            .find_map(|at| self.object(at).members.get("then"))?
+            .clone();
+        let is_called =
+            matches!(self.kind(&then), Some(Kind::Function(_) | Kind::Bound(..) | Kind::Other(..)));
+        if !is_called || matches!(self.kind(value), Some(Kind::Promise(_))) {
+            return None;
+        }
+        let promise = self.promise(Promise::default());
+        let settlers = [true, false].map(|own| self.made(Kind::Settler(promise, own)));
+        let task = Task::later(then, value.clone(), settlers.to_vec(), self.certainty, self.called_at);
+        self.schedule(Turn::Microtask, task);
+        Some(promise)
+    }
+
     /// Settles a promise, and calls what waits for it.
     pub(super) fn settle(&mut self, id: ObjectId, is_fulfilled: bool, value: Value) {
+        let value = match self.adopted(&value).filter(|_| is_fulfilled) {
+            Some(promise) => Value::Object(promise),
+            None => value,
+        };
         let is_strong = self.is_strong(self.object(id).born);
         if let (Value::Object(other), true) = (&value, is_fulfilled)
             && *other != id
@@ -222,9 +252,13 @@ impl Machine<'_> {
     /// `await`: what comes behind runs once the promise is settled.
     pub(super) fn awaited(&mut self, value: Value) -> Run<Value> {
         let Value::Object(id) = value else { return Ok(value) };
-        if !matches!(self.object(id).kind, Kind::Promise(_)) {
-            return Ok(value);
-        }
+        let id = match self.object(id).kind {
+            Kind::Promise(_) => id,
+            _ => match self.adopted(&value) {
+                Some(promise) => promise,
+                None => return Ok(value),
+            },
+        };
         self.drain_microtasks()?;
         let is_tried = self.tries > 0;
         let Some(promise) = self.promise_at(id) else { return Ok(Value::OPEN) };

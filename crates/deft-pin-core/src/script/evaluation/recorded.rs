@@ -1,5 +1,6 @@
 //! What a script does wherever it runs: its evaluation without a page, of which nothing is known there.
 
+use super::elsewhere::Code;
 use super::machine::{Machine, Turn};
 use super::presence::Recorded;
 use super::value::Certainty;
@@ -8,7 +9,7 @@ use crate::markup::{Document, NamedPart, SelectorList, parse};
 use crate::script::added::{AddedName, names_of_markup};
 use crate::script::frame::Frame;
 use crate::script::globals::is_browser_global;
-use crate::script::program::{Program, SketchedGlobal};
+use crate::script::program::{Program, SketchedGlobal, Variable};
 use crate::script::record::{GlobalUse, LookUp, When};
 use crate::source::{Day, Span};
 
@@ -123,6 +124,14 @@ impl World for Nowhere<'_> {
     }
 
     fn sketch(&self, _: &str) -> Option<SketchedGlobal> {
+        None
+    }
+
+    fn variable(&self, _: u32, _: Variable) -> Option<SketchedGlobal> {
+        None
+    }
+
+    fn code(&self, _: u32) -> Option<Code<'_>> {
         None
     }
 

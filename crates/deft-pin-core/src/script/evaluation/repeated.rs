@@ -87,7 +87,7 @@ impl Machine<'_> {
         const SIGNS: &[&str] =
             &["++", "--", "+=", "-=", "= !", ".shift(", ".pop(", ".splice(", ".remove(", "= null", ".next("];
         let Some(Kind::Function(closure)) = self.kind(function) else { return false };
-        let span = self.program.function(closure.function).span;
+        let span = self.program_of(closure.environment).function(closure.function).span;
         let text = self.text.get(span.start as usize..span.end as usize).unwrap_or_default();
         SIGNS.iter().any(|sign| text.contains(sign))
     }
@@ -122,6 +122,9 @@ impl Machine<'_> {
         let count = self.objects.len();
         self.recipes.retain(|list, _| (list.0 as usize) < count);
         self.texts.retain(|text, _| (text.0 as usize) < count);
+        self.scripts.retain(|_, perhaps| (perhaps.0 as usize) < count);
+        self.sketched_by.retain(|(perhaps, _), own| (perhaps.0.max(own.0) as usize) < count);
+        self.codes.cut(count, self.environments.len());
         self.tasks = before.tasks;
         self.callbacks.truncate(before.callbacks);
         self.found.clear();

@@ -160,7 +160,7 @@ impl<'m> Machine<'m> {
                 let thrown = self.answered(*value)?;
                 // What is thrown in some case is meant to be.
                 if self.certainty == Certainty::Certain {
-                    self.note(program.span(*value), RunFaultKind::Thrown);
+                    self.notes_stop(program.span(*value), RunFaultKind::Thrown);
                 }
                 self.throws_itself = true;
                 return Err(Stop::Throw(thrown));

@@ -83,7 +83,9 @@ impl Machine<'_> {
     pub(super) fn check_idle_answer(&mut self, function: &Value, answer: &Value) {
         let Some(Kind::Native(..)) = self.kind(answer) else { return };
         let Some(Kind::Function(closure)) = self.kind(function) else { return };
-        if let FunctionBody::Expression(body) = self.program.function(closure.function).body {
+        if self.environments[closure.environment.0 as usize].code == 0
+            && let FunctionBody::Expression(body) = self.function_of(closure).body
+        {
             self.check_idle(body, answer);
         }
     }

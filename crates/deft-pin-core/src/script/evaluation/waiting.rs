@@ -26,7 +26,7 @@ impl<'m> Machine<'m> {
                 Value::Object(id) => match &self.object(*id).kind {
                     Kind::Promise(_) => Some(*id),
                     Kind::Element(_) | Kind::List(..) | Kind::Array(_) => self.kept(value.clone()),
-                    _ => None,
+                    _ => self.adopted(&value),
                 },
                 _ => self.kept(value.clone()),
             };
@@ -47,6 +47,7 @@ impl<'m> Machine<'m> {
         self.frame.has_waited = true;
         for item in &mut items.known {
             let Value::Object(id) = *item else { continue };
+            let Some(id) = self.promise_at(id).map(|_| id).or_else(|| self.adopted(item)) else { continue };
             let Some(promise) = self.promise_at(id) else { continue };
             let state = promise.state.clone();
             self.is_coped_with(id);
@@ -123,7 +124,13 @@ impl<'m> Machine<'m> {
     pub(super) fn go_on(&mut self, number: u32, is_fulfilled: bool, arguments: &Arguments) -> Run<Value> {
         let Some(left) = self.waiting.left.get_mut(number as usize) else { return Ok(Value::OPEN) };
         left.has_gone_on = true;
-        let Left { rests, mut frame, at, .. } = left.clone();
+        let left = left.clone();
+        let environment = left.rests.first().map_or(self.environment, |rest| rest.environment);
+        self.in_code_of(environment, |machine| machine.go_on_here(left, is_fulfilled, arguments))
+    }
+
+    fn go_on_here(&mut self, left: Left<'m>, is_fulfilled: bool, arguments: &Arguments) -> Run<Value> {
+        let Left { rests, mut frame, at, .. } = left;
         let value = arguments.values.first().cloned().unwrap_or(Value::OPEN);
         self.charge(rests.len());
         let mut result: Run<()> = match is_fulfilled {

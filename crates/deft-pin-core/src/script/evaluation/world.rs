@@ -1,8 +1,9 @@
 //! What a script runs in: the page, and what other scripts do there.
 
+use super::elsewhere::Code;
 use super::value::Certainty;
 use crate::markup::{Document, NamedPart, NodeId, SelectorList};
-use crate::script::program::SketchedGlobal;
+use crate::script::program::{SketchedGlobal, Variable};
 use crate::source::Day;
 
 /// What is known of a global that neither browsers have nor the script makes.
@@ -84,6 +85,13 @@ pub trait World {
 
     /// What a global is that another script defines; none where that cannot be told.
     fn sketch(&self, name: &str) -> Option<SketchedGlobal>;
+
+    /// What a variable is of a script of the page, by the number of its program, whenever it is asked for; none where that
+    /// cannot be told.
+    fn variable(&self, program: u32, variable: Variable) -> Option<SketchedGlobal>;
+
+    /// The code of another script, by the number of its program; none where it is not to be run.
+    fn code(&self, program: u32) -> Option<Code<'_>>;
 
     /// Whether a global of another script is no member of `window`: it is declared with `let`, `const` or `class`
     /// (ECMA-262, "Global Environment Records").

@@ -1,6 +1,7 @@
 //! The parser's tree into a program: expressions.
 
 use std::sync::Arc;
+use std::sync::atomic::{AtomicU32, Ordering};
 
 use oxc_ast::ast::{
     Argument, ArrayExpressionElement, ArrowFunctionExpression, CallExpression, ChainElement, Class,
@@ -43,9 +44,11 @@ impl Program {
         program: &oxc_ast::ast::Program<'a>,
         semantic: &Semantic<'a>,
     ) -> Program {
+        static COUNT: AtomicU32 = AtomicU32::new(0);
+        let number = COUNT.fetch_add(1, Ordering::Relaxed);
         let mut lowering = Lowering {
             semantic,
-            program: Program::default(),
+            program: Program { number, ..Program::default() },
             assigned: Vec::new(),
             parameters: FxHashSet::default(),
             has_super: false,

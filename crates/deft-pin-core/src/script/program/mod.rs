@@ -38,15 +38,15 @@ pub(super) struct PatternId(u32);
 
 /// A function of a program, by its place in the table.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub(super) struct FunctionId(u32);
+pub struct FunctionId(u32);
 
 /// A class of a program, by its place in the table.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub(super) struct ClassId(u32);
+pub struct ClassId(u32);
 
 /// A variable of a program.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub(super) struct Variable(pub(super) u32);
+pub struct Variable(pub(super) u32);
 
 /// A script.
 #[derive(Debug, Default)]
@@ -64,6 +64,8 @@ pub(super) struct Program {
     pub(super) body: Box<[StatementId]>,
     /// Whether it is a module or says `"use strict"`.
     pub(super) is_strict: bool,
+    /// Its number: no other program has it.
+    pub(super) number: u32,
     /// The words of its own texts, once they are asked for.
     own_words: OnceLock<Arc<Words>>,
     /// What its globals are, once that is asked for.
@@ -442,5 +444,12 @@ impl Program {
 
     pub(super) fn name(&self, variable: Variable) -> &Arc<str> {
         &self.names[variable.0 as usize]
+    }
+
+    /// Whether a variable is declared at the top level.
+    pub(super) fn is_at_top(&self, variable: Variable) -> bool {
+        let top = &self.top;
+        let mut all = top.plain.iter().chain(&top.late).chain(top.functions.iter().map(|own| &own.variable));
+        all.any(|own| *own == variable)
     }
 }

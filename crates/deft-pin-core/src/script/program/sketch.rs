@@ -6,6 +6,7 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::handled::{Handling, Handlings};
+use super::{ClassId, FunctionId, Variable};
 
 /// Of scripts that set more members than so many nobody tells what is not there.
 const MOST_SET: usize = 300;
@@ -50,6 +51,8 @@ pub enum Sketch {
         result: Box<Sketch>,
         /// What it makes with `new`; nothing where it cannot be called so.
         makes: Box<Sketch>,
+        /// What it does: the number of the program and that of the function there.
+        code: (u32, FunctionId),
     },
     /// A class.
     Class {
@@ -57,6 +60,8 @@ pub enum Sketch {
         members: SketchedMembers,
         /// What is one of it.
         makes: Box<Sketch>,
+        /// Where it is declared: the number of the program and that of the class there.
+        code: (u32, ClassId),
     },
     /// What a lookup in the document comes to, or in an element: the method, which argument of the call it is given, and
     /// which is the element, where there is one.
@@ -209,10 +214,11 @@ impl Sketch {
         match self {
             Sketch::Object(..) | Sketch::Class { .. } | Sketch::Instance(..) => Sketch::Unknown,
             Sketch::List(_) => Sketch::List(None),
-            Sketch::Function { result, .. } => Sketch::Function {
+            Sketch::Function { result, code, .. } => Sketch::Function {
                 members: None,
                 result: Box::new(result.without_members()),
                 makes: Box::new(Sketch::Unknown),
+                code,
             },
             other => other,
         }
@@ -256,13 +262,14 @@ impl Sketch {
             Sketch::Object(members, of) => Sketch::Object(all(members), of),
             Sketch::Instance(of, members) => Sketch::Instance(of, all(members)),
             Sketch::List(items) => Sketch::List(items.map(|items| items.into_iter().map(change).collect())),
-            Sketch::Function { members, result, makes } => Sketch::Function {
+            Sketch::Function { members, result, makes, code } => Sketch::Function {
                 members: members.map(all),
                 result: Box::new(change(*result)),
                 makes: Box::new(change(*makes)),
+                code,
             },
-            Sketch::Class { members, makes } => {
-                Sketch::Class { members: all(members), makes: Box::new(change(*makes)) }
+            Sketch::Class { members, makes, code } => {
+                Sketch::Class { members: all(members), makes: Box::new(change(*makes)), code }
             }
             other => other,
         }
@@ -279,16 +286,39 @@ impl Sketch {
         sketch
     }
 
+    /// The names of its members, and of theirs.
+    fn names(&self, found: &mut FxHashSet<Arc<str>>) {
+        let mut all = |members: &SketchedMembers| {
+            for (name, member) in members {
+                found.insert(Arc::clone(name));
+                member.names(found);
+            }
+        };
+        match self {
+            Sketch::Object(members, _) | Sketch::Instance(_, members) => all(members),
+            Sketch::List(Some(items)) => items.iter().for_each(|item| item.names(found)),
+            Sketch::Function { members, makes, .. } => {
+                all(members.as_ref().unwrap_or(&Vec::new()));
+                makes.names(found);
+            }
+            Sketch::Class { members, makes, .. } => {
+                all(members);
+                makes.names(found);
+            }
+            _ => {}
+        }
+    }
+
     /// How many values it tells of.
     pub(super) fn size(&self) -> u32 {
         let all = |members: &SketchedMembers| members.iter().map(|(_, member)| member.size()).sum::<u32>();
         1 + match self {
             Sketch::Object(members, _) | Sketch::Instance(_, members) => all(members),
             Sketch::List(Some(items)) => items.iter().map(Sketch::size).sum(),
-            Sketch::Function { members, result, makes } => {
+            Sketch::Function { members, result, makes, .. } => {
                 members.as_ref().map_or(0, all) + result.size() + makes.size()
             }
-            Sketch::Class { members, makes } => all(members) + makes.size(),
+            Sketch::Class { members, makes, .. } => all(members) + makes.size(),
             _ => 0,
         }
     }
@@ -324,6 +354,15 @@ pub struct SketchedGlobal {
 }
 
 impl SketchedGlobal {
+    /// The same where members by some names may have been set to something else.
+    pub fn with_sets(mut self, is_set: &dyn Fn(&str) -> bool) -> SketchedGlobal {
+        let mut names = FxHashSet::default();
+        self.sketch.names(&mut names);
+        names.retain(|name| is_set(name));
+        self.sketch = self.sketch.with_sets(&names);
+        self
+    }
+
     /// The same global as two scripts make it; none where one takes the place of the other.
     pub fn and(self, other: SketchedGlobal) -> Option<SketchedGlobal> {
         let mut perhaps = self.perhaps;
@@ -346,9 +385,30 @@ pub(in crate::script) struct Sketches {
     /// The globals that it takes where they are there, and makes where they are not.
     pub(super) shared: FxHashSet<Arc<str>>,
     pub(super) handlings: Handlings,
+    /// What its variables are of which there is one, whenever they are asked for.
+    pub(super) variables: FxHashMap<Variable, Sketch>,
+    /// What its classes are where they are declared.
+    pub(super) classes: FxHashMap<ClassId, Sketch>,
 }
 
 impl Sketches {
+    /// What a variable of the script is, whenever it is asked for.
+    pub(in crate::script) fn variable(&self, variable: Variable) -> Option<SketchedGlobal> {
+        let sketch = self.variables.get(&variable).filter(|sketch| **sketch != Sketch::Unknown)?;
+        let global = SketchedGlobal {
+            sketch: sketch.clone(),
+            perhaps: FxHashSet::default(),
+            script: std::ptr::from_ref(self) as usize,
+            is_shared: false,
+        };
+        self.with_sets("", global)
+    }
+
+    /// Whether a class is as it is declared.
+    pub(in crate::script) fn is_untouched(&self, class: ClassId, sketch: &Sketch) -> bool {
+        self.classes.get(&class) == Some(sketch)
+    }
+
     /// What a global is that the script defines; none where that cannot be told.
     pub(in crate::script) fn of(&self, name: &str) -> Option<SketchedGlobal> {
         let sketch = self.declared.get(name).filter(|sketch| **sketch != Sketch::Unknown)?;

@@ -30,6 +30,7 @@ impl Sketcher<'_> {
             members: Some(SketchedMembers::new()),
             result: Box::new(result),
             makes: Box::new(makes),
+            code: (self.program.number, id),
         }
     }
 
@@ -157,7 +158,7 @@ impl Sketcher<'_> {
         }
         let (mut members, mut own) = match class.parent.map(|parent| self.expression(parent, depth + 1)) {
             None => Default::default(),
-            Some(Sketch::Class { members, makes }) => match *makes {
+            Some(Sketch::Class { members, makes, .. }) => match *makes {
                 Sketch::Object(own, _) => (members, own),
                 _ => return Sketch::Unknown,
             },
@@ -187,6 +188,8 @@ impl Sketcher<'_> {
             true => Sketch::Unknown,
             false => Sketch::Object(own, None),
         };
-        Sketch::Class { members, makes: Box::new(makes) }
+        let sketch = Sketch::Class { members, makes: Box::new(makes), code: (self.program.number, id) };
+        self.classes.borrow_mut().insert(id, sketch.clone());
+        sketch
     }
 }

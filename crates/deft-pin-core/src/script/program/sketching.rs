@@ -8,8 +8,8 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::handled::{Given, Handlings, Made};
 use super::sketch::{Sketch, Sketches};
 use super::{
-    Expression, ExpressionId, FunctionBody, FunctionId, FunctionKind, Key, Pattern, Program, Statement,
-    StatementId, Variable,
+    ClassId, Expression, ExpressionId, FunctionBody, FunctionId, FunctionKind, Key, Pattern, Program,
+    Statement, StatementId, Variable,
 };
 
 /// So deep a sketch goes.
@@ -26,13 +26,17 @@ impl Program {
                 handlings: self.handlings(),
                 certain: FxHashSet::default(),
                 known: RefCell::default(),
+                classes: RefCell::default(),
                 once: self.top.plain.iter().chain(&self.top.late).copied().collect(),
                 left: Cell::new(MOST),
             };
             let mut set = Vec::new();
             sketcher.look_through(&self.body, &mut set, 0);
             let (declared, shared) = sketcher.declared(set);
-            Sketches { declared, shared, handlings: sketcher.handlings.of_globals() }
+            let once: Vec<Variable> = sketcher.once.iter().copied().collect();
+            let variables = once.into_iter().map(|own| (own, sketcher.variable(own, 0))).collect();
+            let classes = sketcher.classes.take();
+            Sketches { declared, shared, handlings: sketcher.handlings.of_globals(), variables, classes }
         })
     }
 }
@@ -44,6 +48,8 @@ pub(super) struct Sketcher<'p> {
     certain: FxHashSet<ExpressionId>,
     /// What variables have been found to be; unknown while that is being found.
     known: RefCell<FxHashMap<Variable, Sketch>>,
+    /// The classes that were looked at.
+    pub(super) classes: RefCell<FxHashMap<ClassId, Sketch>>,
     /// The variables of which there is one: those of the top level, and of functions that are called there at once.
     once: FxHashSet<Variable>,
     /// How much more is looked at.
