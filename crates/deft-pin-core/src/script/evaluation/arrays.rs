@@ -464,6 +464,7 @@ impl Machine<'_> {
                 _ => None,
             };
             if let Some(items) = sorted {
+                self.check_sorted(&items, &arguments.get(0), span);
                 let sorted = self.sorted(items, &arguments.get(0), span)?;
                 self.object_mut(*id).kind = Kind::Array(sorted);
                 return Ok(this.clone());

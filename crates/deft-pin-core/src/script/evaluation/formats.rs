@@ -5,11 +5,67 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop};
-use super::value::{Doubt, Kind, Value};
+use super::value::{Doubt, Kind, Moment, Value};
 use crate::source::Span;
 
 /// The member of what makes plurals as English does.
 const ENGLISH: &str = "#english";
+
+/// The words that options of dates take, and of numbers (ECMA-402, "Intl.DateTimeFormat", "Intl.NumberFormat").
+const OF_DATES: &[(&str, &[&str])] = &[
+    ("dateStyle", &["full", "long", "medium", "short"]),
+    ("timeStyle", &["full", "long", "medium", "short"]),
+    ("weekday", &["narrow", "short", "long"]),
+    ("era", &["narrow", "short", "long"]),
+    ("dayPeriod", &["narrow", "short", "long"]),
+    ("month", &["2-digit", "numeric", "narrow", "short", "long"]),
+    ("day", &["2-digit", "numeric"]),
+    ("year", &["2-digit", "numeric"]),
+    ("hour", &["2-digit", "numeric"]),
+    ("hourCycle", &["h11", "h12", "h23", "h24"]),
+    ("minute", &["2-digit", "numeric"]),
+    ("second", &["2-digit", "numeric"]),
+    ("timeZoneName", &["short", "long", "shortOffset", "longOffset", "shortGeneric", "longGeneric"]),
+];
+const OF_NUMBERS: &[(&str, &[&str])] = &[
+    ("style", &["decimal", "percent", "currency", "unit"]),
+    ("currencyDisplay", &["code", "symbol", "narrowSymbol", "name"]),
+    ("currencySign", &["standard", "accounting"]),
+    ("unitDisplay", &["short", "narrow", "long"]),
+    ("notation", &["standard", "scientific", "engineering", "compact"]),
+    ("compactDisplay", &["short", "long"]),
+    ("signDisplay", &["auto", "never", "always", "exceptZero", "negative"]),
+];
+/// Units (ECMA-402, "Sanctioned Single Unit Identifiers").
+const UNITS: &[&str] = &[
+    "acre", "bit", "byte", "celsius", "centimeter", "day", "degree", "fahrenheit", "fluid-ounce", "foot",
+    "gallon", "gigabit", "gigabyte", "gram", "hectare", "hour", "inch", "kilobit", "kilobyte", "kilogram",
+    "kilometer", "liter", "megabit", "megabyte", "meter", "microsecond", "mile", "mile-scandinavian",
+    "milliliter", "millimeter", "millisecond", "minute", "month", "nanosecond", "ounce", "percent",
+    "petabyte", "pound", "second", "stone", "terabit", "terabyte", "week", "yard", "year",
+];
+
+/// Whether a text may be the name of a time zone: those of the IANA database stand under a part of the world, but for a few,
+/// and others are differences to UTC (ECMA-402, "IsTimeZoneOffsetString").
+fn is_time_zone(zone: &str) -> bool {
+    const PLACES: &[&str] = &[
+        "africa", "america", "antarctica", "arctic", "asia", "atlantic", "australia", "brazil", "canada",
+        "chile", "etc", "europe", "indian", "mexico", "pacific", "systemv", "us",
+    ];
+    const BARE: &[&str] = &[
+        "act", "aet", "agt", "art", "ast", "bet", "bst", "cat", "cet", "cnt", "cst", "cst6cdt", "ctt",
+        "cuba", "eat", "ect", "eet", "egypt", "eire", "est", "est5edt", "gb", "gb-eire", "gmt", "gmt+0",
+        "gmt-0", "gmt0", "greenwich", "hongkong", "hst", "iceland", "iet", "iran", "israel", "ist",
+        "jamaica", "japan", "jst", "kwajalein", "libya", "met", "mit", "mst", "mst7mdt", "navajo", "net",
+        "nst", "nz", "nz-chat", "plt", "pnt", "poland", "portugal", "prc", "prt", "pst", "pst8pdt", "roc",
+        "rok", "singapore", "sst", "turkey", "uct", "universal", "utc", "vst", "w-su", "wet", "zulu",
+    ];
+    let lower = zone.to_ascii_lowercase();
+    match lower.split_once('/') {
+        Some((place, name)) => PLACES.contains(&place) && !name.is_empty() && !name.contains(' '),
+        None => BARE.contains(&lower.as_str()) || lower.starts_with(['+', '-']),
+    }
+}
 
 impl Machine<'_> {
     /// What `Intl` has, called without `new`: some are made all the same (ECMA-402, "Intl.NumberFormat"), most refuse.
@@ -155,23 +211,17 @@ impl Machine<'_> {
             let takes = "for `maximumFractionDigits` no less than for `minimumFractionDigits`";
             return Some(self.refused(method, most.to_string(), takes, None, span));
         }
-        const WORDS: &[(&str, &[&str])] = &[
-            ("style", &["decimal", "percent", "currency", "unit"]),
-            ("dateStyle", &["full", "long", "medium", "short"]),
-            ("timeStyle", &["full", "long", "medium", "short"]),
-            ("weekday", &["narrow", "short", "long"]),
-            ("month", &["2-digit", "numeric", "narrow", "short", "long"]),
-            ("day", &["2-digit", "numeric"]),
-            ("year", &["2-digit", "numeric"]),
-            ("hour", &["2-digit", "numeric"]),
-            ("minute", &["2-digit", "numeric"]),
-            ("second", &["2-digit", "numeric"]),
-        ];
         let is_date = method.contains("Date") || method.contains("Time");
-        for (name, words) in WORDS {
-            if (*name == "style") == is_date {
-                continue;
-            }
+        if !is_date && let Some(stop) = self.refused_unit_of_number(method, &options, span) {
+            return Some(stop);
+        }
+        if let Some(Value::Text(zone)) = self.option(&options, "timeZone").filter(|_| is_date)
+            && !is_time_zone(&zone)
+        {
+            let takes = "for `timeZone` one of the IANA database, as `Europe/London`";
+            return Some(self.refused(method, &*zone, takes, None, span));
+        }
+        for (name, words) in if is_date { OF_DATES } else { OF_NUMBERS } {
             if let Some(Value::Text(own)) = self.option(&options, name)
                 && !words.contains(&&*own)
             {
@@ -193,6 +243,29 @@ impl Machine<'_> {
             return Some(self.refused(method, part, takes, None, span));
         }
         None
+    }
+
+    /// Units that are none (ECMA-402, "IsWellFormedUnitIdentifier").
+    fn refused_unit_of_number(&mut self, method: &str, options: &Value, span: Span) -> Option<Stop> {
+        let is_unit = matches!(self.option(options, "style"), Some(Value::Text(style)) if &*style == "unit");
+        match self.option(options, "unit") {
+            None if is_unit && self.is_closed(options) => {
+                let takes = "with `style: \"unit\"` a `unit`";
+                Some(self.refused(method, "no unit", takes, Some("unit: \"kilometer\""), span))
+            }
+            Some(Value::Text(unit)) => {
+                let parts = unit.split_once("-per-").map_or((&*unit, None), |(one, per)| (one, Some(per)));
+                let is_known = |unit: &str| UNITS.contains(&unit);
+                if is_known(parts.0) && parts.1.is_none_or(is_known) {
+                    return None;
+                }
+                let near = crate::source::nearest(&unit, UNITS.iter().copied());
+                Some(self.refused(
+                    method, &*unit, "for `unit` one by its name in English, as `kilometer`", near, span,
+                ))
+            }
+            _ => None,
+        }
     }
 
     /// What other formats refuse: a word that is none of an option's (ECMA-402, "GetOption").
@@ -230,6 +303,12 @@ impl Machine<'_> {
             Value::Text(text) if self.as_number(given).is_ok_and(f64::is_nan) => {
                 let (text, write) = (Arc::clone(text), format!("new Date(\"{text}\")"));
                 Some(self.refused("format", &*text, "a date", Some(&write), span))
+            }
+            Value::Number(number) if number.is_nan() => {
+                Some(self.refused("format", "NaN", "a date", None, span))
+            }
+            Value::Object(id) if matches!(self.object(*id).kind, Kind::Date(Moment::At(time) | Moment::Local(time)) if time.is_nan()) => {
+                Some(self.refused("format", "an invalid date", "a date", None, span))
             }
             _ => None,
         }

@@ -105,6 +105,7 @@ mod tokens;
 mod touched;
 mod tree;
 mod unfinished;
+mod vain_attributes;
 mod vain_comparisons;
 mod vain_listeners;
 mod vain_markup;

@@ -47,6 +47,16 @@ impl Machine<'_> {
             "hash" if ADDRESSES.contains(&of) && !text.starts_with('#') => begins("#"),
             "search" if ADDRESSES.contains(&of) && !text.starts_with('?') => begins("?"),
             "pathname" if ADDRESSES.contains(&of) && !text.starts_with('/') => begins("/"),
+            "pathname" if ADDRESSES.contains(&of) && text.contains(['?', '#']) => told(
+                format!("`{written}` ends before `?` and `#`"),
+                format!("\"{}\"", text.split(['?', '#']).next().unwrap_or_default()),
+            ),
+            "language" if of == "Navigator" && text.contains('_') => {
+                told(format!("`{written}` has no `_` in it"), format!("\"{}\"", text.replace('_', "-")))
+            }
+            "type" if of == "HTMLInputElement" && text.bytes().any(|byte| byte.is_ascii_uppercase()) => {
+                told(format!("`{written}` is in small letters"), format!("\"{}\"", text.to_ascii_lowercase()))
+            }
             "protocol" if ADDRESSES.contains(&of) && !text.ends_with(':') => {
                 told(format!("`{written}` ends with `:`"), format!("\"{text}:\""))
             }

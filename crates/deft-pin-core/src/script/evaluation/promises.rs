@@ -314,6 +314,10 @@ impl Machine<'_> {
     /// The methods of promises, and of `Promise` itself.
     pub(super) fn call_promise(&mut self, name: &str, this: &Value, arguments: &Arguments) -> Value {
         match name {
+            "then" if arguments.values.len() == 1 => {
+                self.check_listener(arguments, 0, self.called_at);
+                self.then(this, arguments.get(0), Value::UNDEFINED, false)
+            }
             "then" => self.then(this, arguments.get(0), arguments.get(1), false),
             "catch" => self.then(this, Value::UNDEFINED, arguments.get(0), false),
             "finally" => self.then(this, arguments.get(0), arguments.get(0), true),

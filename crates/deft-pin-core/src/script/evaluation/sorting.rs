@@ -24,6 +24,24 @@ impl Machine<'_> {
         Ok(if known { sorted } else { mixed(&[items, blank].concat()) })
     }
 
+    /// Numbers that are sorted by their texts, and stand in another order then.
+    pub(super) fn check_sorted(&mut self, items: &[Value], by: &Value, span: Span) {
+        if !matches!(by, Value::Undefined(_)) || items.len() > MOST {
+            return;
+        }
+        let of = |item: &Value| if let Value::Number(own) = item { Some(*own) } else { None };
+        let Some(mut numbers) = items.iter().map(of).collect::<Option<Vec<f64>>>() else { return };
+        numbers.sort_by(f64::total_cmp);
+        let mut texts: Vec<String> = numbers.iter().map(f64::to_string).collect();
+        if texts.is_sorted() {
+            return;
+        }
+        texts.sort();
+        let says =
+            format!("`sort` compares texts, and so the order is {}", texts[..texts.len().min(6)].join(", "));
+        self.is_vain(says, Some("sort((a, b) => a - b)".to_owned()), span);
+    }
+
     /// Whether what an array is to be sorted by is no function.
     pub(super) fn compares_nothing(&self, by: &Value) -> bool {
         let is_object = matches!(self.kind(by), Some(Kind::Plain | Kind::Array(_) | Kind::Element(_)));

@@ -134,6 +134,7 @@ impl<'m> Machine<'m> {
                 self.run_loop(&rounds)?
             }
             Statement::ForIn { scope, head, over, body, assigned } => {
+                self.check_keys(head, *over);
                 let over = self.answered(*over)?;
                 let keys = self.keys(&over);
                 self.run_each((scope, head), keys, *body, assigned)?;

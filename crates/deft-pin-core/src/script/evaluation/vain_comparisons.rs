@@ -74,7 +74,7 @@ impl Machine<'_> {
         let is_strict = matches!(operator, BinaryOperator::StrictEquality | BinaryOperator::StrictInequality);
         let told = match operator.is_equality() {
             true => self.never_equal(asked, value, of, fixed, is_strict),
-            false => self.never_less(asked, value, of, fixed),
+            false => self.never_less(operator, asked, value, of, fixed),
         };
         if let Some((says, write)) = told {
             self.is_vain(says, write, self.program.span(asked));
@@ -169,6 +169,7 @@ impl Machine<'_> {
                         told(format!("`{name}` gives `true` or `false`, and never {}", given()), written())
                     }
                     Expression::Number(number) => never_of_date(name, *number),
+                    Expression::Text(text) => never_in_case(name, text),
                     _ => None,
                 }
             }
@@ -261,6 +262,7 @@ impl Machine<'_> {
     /// What is neither less nor more than a text that is no number, and an element that is asked for its length.
     fn never_less(
         &self,
+        operator: BinaryOperator,
         asked: ExpressionId,
         value: &Value,
         of: &Value,
@@ -269,6 +271,16 @@ impl Machine<'_> {
         let program = self.program;
         let written = || self.written(program.span(asked));
         match (program.expression(asked), program.expression(fixed)) {
+            (Expression::Call { callee, .. }, Expression::Number(number))
+                if matches!(operator, BinaryOperator::GreaterThan | BinaryOperator::GreaterEqualThan) =>
+            {
+                let Expression::Member { key: Key::Name(name), .. } = program.expression(*callee) else {
+                    return None;
+                };
+                // From what it has to be on.
+                let least = if operator == BinaryOperator::GreaterThan { number + 1.0 } else { *number };
+                never_of_date(name, least).filter(|_| least > 0.0 && &**name != "getYear")
+            }
             (_, Expression::Text(text))
                 if matches!(value, Value::Number(_) | Value::Some("Number", _))
                     && self.as_number(&Value::text(text)).is_ok_and(f64::is_nan) =>
@@ -298,6 +310,20 @@ fn is_text_or_nothing(value: &Value) -> bool {
     value.primitive() == Some("String")
         || value.is_nothing() == Ok(true)
         || matches!(value, Value::Unknown(_))
+}
+
+/// A text that has letters which are none any more.
+fn never_in_case(name: &str, text: &str) -> Option<Told> {
+    let (write, says) = match name {
+        "toLowerCase" | "toLocaleLowerCase" => (text.to_lowercase(), "small"),
+        "toUpperCase" | "toLocaleUpperCase" => (text.to_uppercase(), "capital"),
+        _ => return None,
+    };
+    let is_plain = text.is_ascii() && write != text;
+    if !is_plain {
+        return None;
+    }
+    told(format!("`{name}` gives {says} letters, and never \"{text}\""), format!("\"{write}\""))
 }
 
 /// A number that a part of a date never is (ECMA-262, "Date.prototype").

@@ -22,6 +22,23 @@ impl Machine<'_> {
         self.check_unfilled(key, text, span)
     }
 
+    /// Parts of a table in an element that is none of one: browsers drop their tags (HTML, "parsing main inbody").
+    pub(super) fn check_cells(&mut self, key: &str, tag: Option<&str>, text: &str, span: Span) -> bool {
+        const PARTS: &[&str] = &["caption", "col", "colgroup", "tbody", "td", "tfoot", "th", "thead", "tr"];
+        let is_of_table = |tag: &str| tag == "table" || PARTS.contains(&tag) || tag.contains(['-', ':']);
+        // The context is what it stands in.
+        let Some(tag) = tag.filter(|tag| !is_of_table(tag) && key == "innerHTML") else { return false };
+        let Some(rest) = text.trim_start().strip_prefix('<') else { return false };
+        let end = rest.find(|c: char| !c.is_ascii_alphanumeric()).unwrap_or(rest.len());
+        let part = rest[..end].to_ascii_lowercase();
+        if !PARTS.contains(&part.as_str()) || matches!(tag, "math" | "svg") {
+            return false;
+        }
+        let takes = format!("what may stand in `{tag}`: `<{part}>` is dropped, and what is in it is left");
+        self.gives_vainly(key, &short(text), &takes, Some("<table>".to_owned()), span);
+        true
+    }
+
     /// Declarations that browsers drop.
     pub(super) fn check_declarations(&mut self, text: &str, span: Span) {
         self.check_sheet(&format!("a{{{text}}}"), span);

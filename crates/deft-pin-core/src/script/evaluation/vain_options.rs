@@ -66,6 +66,13 @@ impl Machine<'_> {
             return;
         }
         let is_read = |key: &str| known.contains(&key);
+        // What people write for options that are called otherwise.
+        let otherwise = |key: &str| match (name, key) {
+            ("fetch", "data" | "json") => Some("body"),
+            ("fetch", "contentType" | "dataType") => Some("headers"),
+            ("fetch", "type") => Some("method"),
+            _ => None,
+        };
         let near = |key: &str| {
             let same = known.iter().copied().find(|own| own.eq_ignore_ascii_case(key));
             let british = (key == "behaviour").then_some("behavior").filter(|own| is_read(own));
@@ -75,9 +82,9 @@ impl Machine<'_> {
             .members
             .keys()
             .filter(|key| !is_read(key) && !key.starts_with(['#', '@']))
-            .filter_map(|key| Some((key.to_string(), near(key)?)))
+            .filter_map(|key| Some((key.to_string(), otherwise(key).or_else(|| near(key))?)))
             // It may be for a library that takes the same.
-            .filter(|(key, _)| !self.world.mentions(key))
+            .filter(|(key, _)| otherwise(key).is_some() || !self.world.mentions(key))
             .take(5)
             .collect();
         for (key, near) in found {

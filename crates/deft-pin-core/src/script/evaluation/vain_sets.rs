@@ -64,6 +64,15 @@ impl Machine<'_> {
         }
         self.check_handler(of, key, value, span);
         self.check_truth(of, key, value, span);
+        if let (Some(_), Value::Text(text), Some(rest)) = (node, value, key.strip_prefix("aria"))
+            && platform::member(of, key).is_some()
+        {
+            let attribute = format!("aria-{}", rest.to_ascii_lowercase());
+            self.check_spoken(key, &attribute, Some(text), span);
+        }
+        if let (Some(_), "role", Value::Text(text)) = (node, key, value) {
+            self.check_spoken(key, key, Some(text), span);
+        }
         if let Some(node) = node {
             self.check_choice(node, key, value, span);
             let is_foreign = OF_OTHERS.contains(&key) && platform::member(of, key).is_none();
@@ -226,6 +235,7 @@ impl Machine<'_> {
             "animate" => self.check_keyframes(arguments, span),
             "scroll" | "scrollBy" | "scrollTo" => self.check_places(name, arguments, span),
             "setAttribute" => self.check_attribute(arguments, span),
+            "createElement" => self.check_used(arguments, span),
             "getAttribute" | "hasAttribute" | "removeAttribute" => {
                 if let Value::Text(own) = arguments.get(0) {
                     self.check_attribute_name(name, &own, span);
@@ -331,6 +341,13 @@ impl Machine<'_> {
         if self.check_attribute_name("setAttribute", &name, span) {
             return;
         }
+        let spoken = match &given {
+            Value::Text(text) => Some(&**text),
+            Value::Boolean(true) => Some("true"),
+            Value::Boolean(false) => Some("false"),
+            _ => None,
+        };
+        self.check_spoken("setAttribute", &lower, spoken, span);
         let written = arguments.expressions.get(1).map(|own| self.written(self.program.span(*own)));
         self.assigned = arguments.expressions.get(1).copied();
         let key = if &*lower == "class" { "className" } else { "setAttribute" };

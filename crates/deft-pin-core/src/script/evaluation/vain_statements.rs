@@ -2,9 +2,13 @@
 
 use oxc_syntax::operator::BinaryOperator;
 
+use super::arguments::Arguments;
 use super::machine::Machine;
+use super::platform;
 use super::value::{Kind, Value};
-use crate::script::program::{Expression, ExpressionId, FunctionBody, Item, Key};
+use super::world::Root;
+use crate::script::program::{Expression, ExpressionId, FunctionBody, Item, Key, LoopHead, Pattern};
+use crate::source::Span;
 
 /// Methods that people take for ones that change what they are called on (ECMA-262, "String.prototype",
 /// "Array.prototype"). Of others, which may be called to see whether they throw, nothing is said.
@@ -42,6 +46,32 @@ impl Machine<'_> {
             Expression::Call { callee, arguments, .. } => self.check_idle_call(id, *callee, arguments, value),
             _ => {}
         }
+    }
+
+    /// An element that is made, and never put anywhere.
+    pub(super) fn check_used(&mut self, arguments: &Arguments, span: Span) {
+        // These do something by themselves.
+        const ACTING: &[&str] = &["audio", "canvas", "img", "video"];
+        let Value::Text(tag) = arguments.get(0) else { return };
+        let is_plain = !ACTING.contains(&&*tag) && !tag.contains('-') && self.world.root() != Root::None;
+        if is_plain && self.program.idle().made.contains(&span) {
+            self.is_vain(format!("the `{tag}` that is made here is never put into the page"), None, span);
+        }
+    }
+
+    /// A member that is asked of a key: keys are texts.
+    pub(super) fn check_keys(&mut self, head: &LoopHead, over: ExpressionId) {
+        let program = self.program;
+        let LoopHead::Declared(pattern) = head else { return };
+        let Pattern::Local(variable) = program.pattern(*pattern) else { return };
+        let Some(member) = program.idle().keys.get(variable).copied() else { return };
+        let Expression::Member { key: Key::Name(name), .. } = program.expression(member) else { return };
+        if platform::member("String", name).is_some() || self.may_be_added("String", name) {
+            return;
+        }
+        let (key, over) = (program.name(*variable), self.written(program.span(over)));
+        let says = format!("`{key}` is a text here: `for … in` goes over the names of members");
+        self.is_vain(says, Some(format!("for (const {key} of {over})")), program.span(member));
     }
 
     /// A call of which only the answer matters, and nobody takes it.

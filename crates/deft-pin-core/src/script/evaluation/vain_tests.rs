@@ -3,7 +3,7 @@
 use oxc_syntax::operator::{AssignmentOperator, BinaryOperator, LogicalOperator, UnaryOperator};
 
 use super::machine::Machine;
-use super::value::{Kind, Value};
+use super::value::{Absence, Kind, Value};
 use crate::script::program::{Case, Expression, ExpressionId, Key, Pattern};
 use crate::source::Span;
 use crate::style::{self, MediaFaultKind};
@@ -110,6 +110,14 @@ impl Machine<'_> {
 
     /// A test of a call that always gives an object.
     pub(super) fn check_tested(&mut self, test: ExpressionId, value: &Value) {
+        if let (Expression::Member { key: Key::Name(name), object, .. }, Value::Undefined(Some(absence))) =
+            (self.program.expression(test), value)
+            && let Some(Absence::Member { of: "Promise", .. }) = self.absences.get(absence.0 as usize)
+        {
+            let object = self.written(self.program.span(*object));
+            let says = format!("`{object}` is a promise, which has no `{name}`: this is never true");
+            return self.is_vain(says, Some(format!("(await {object}).{name}")), self.program.span(test));
+        }
         let Expression::Call { callee, .. } = self.program.expression(test) else {
             return self.check_choice_of_two(test);
         };

@@ -94,6 +94,14 @@ impl Machine<'_> {
             return true;
         }
         let Value::Text(text) = value else { return false };
+        if key == "cookie" && of == "HTMLDocument" {
+            return self.check_cookie(text, span);
+        }
+        if matches!(key, "className" | "rel") && text.contains(',') && platform::member(of, key).is_some() {
+            let write = text.split([',', ' ']).filter(|word| !word.is_empty()).collect::<Vec<_>>().join(" ");
+            self.gives_vainly(key, text, "words with blanks between", Some(format!("\"{write}\"")), span);
+            return true;
+        }
         if SHOWN.contains(&key) && !is_plain || key == "title" && of == "HTMLDocument" {
             return self.check_shown(key, text, span);
         }
@@ -102,7 +110,7 @@ impl Machine<'_> {
             return true;
         }
         if MARKUP.contains(&key) && tag.as_deref() != Some("template") {
-            return self.check_markup(key, text, span);
+            return self.check_cells(key, tag.as_deref(), text, span) || self.check_markup(key, text, span);
         }
         if let Some((_, _, words)) = WORDS.iter().find(|own| (own.0, own.1) == (of, key)) {
             let lower = text.to_ascii_lowercase();

@@ -2,6 +2,7 @@
 //! script which is on many pages is parsed once and evaluated on each.
 
 mod handled;
+mod idle;
 mod lowering;
 mod lowering_patterns;
 mod lowering_statements;
@@ -70,6 +71,8 @@ pub(super) struct Program {
     own_words: OnceLock<Arc<Words>>,
     /// What its globals are, once that is asked for.
     sketches: OnceLock<Sketches>,
+    /// What it makes and never uses, once that is asked for.
+    idle: OnceLock<idle::Idle>,
 }
 
 /// A function that a scope declares.
