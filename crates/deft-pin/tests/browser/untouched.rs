@@ -50,7 +50,7 @@ fn states_of_a_page_that_nobody_has_touched_are_those_of_chromium() {
     let sheet: String = rules.chain(register).collect();
     let session = Session::with(&[("site/index.html", &PAGE.replace("RULES", &sheet))]);
     let answer = session.good("why --site site / * --format json").json();
-    let browser = Browser::open();
+    let browser = Browser::whole();
     browser.go(&format!("file://{}", session.path("site/index.html").display()));
     let names: Vec<String> = (0..STATES.len()).map(|at| format!("--s{at}")).collect();
     let found = browser.run(
