@@ -249,13 +249,13 @@ impl World for PageWorld<'_> {
 
     fn variable(&self, program: u32, variable: Variable) -> Option<SketchedGlobal> {
         let mut scripts = self.others().filter_map(|(_, step)| step.script());
-        let global = scripts.find_map(|script| script.file.variable(program, variable))?;
+        let global = scripts.find_map(|script| script.file.variable(script.kind, program, variable))?;
         Some(global.with_sets(&|name| self.sets_member(name)))
     }
 
     fn code(&self, program: u32) -> Option<Code<'_>> {
         let mut scripts = self.others().filter_map(|(_, step)| step.script());
-        scripts.find_map(|script| script.file.code(program))
+        scripts.find_map(|script| script.file.code(script.kind, program))
     }
 
     fn is_lexical(&self, name: &str) -> bool {

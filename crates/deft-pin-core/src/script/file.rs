@@ -76,15 +76,16 @@ impl ScriptFile {
     }
 
     /// Its code, where its program has that number and it is short enough to be run for others.
-    pub fn code(&self, program: u32) -> Option<Code<'_>> {
+    pub fn code(&self, kind: ScriptKind, program: u32) -> Option<Code<'_>> {
         let own = self.program.get()?.as_ref().filter(|own| own.number == program)?;
         let text = self.text.as_str();
-        (text.len() <= LONGEST_RUN).then_some(Code { program: own, text })
+        let has_globals = self.frame.is_none() && kind == ScriptKind::Classic;
+        (text.len() <= LONGEST_RUN).then_some(Code { program: own, text, has_globals })
     }
 
     /// What a variable is, where its program has that number; none where that cannot be told.
-    pub fn variable(&self, program: u32, variable: Variable) -> Option<SketchedGlobal> {
-        self.code(program)?.program.sketches().variable(variable)
+    pub fn variable(&self, kind: ScriptKind, program: u32, variable: Variable) -> Option<SketchedGlobal> {
+        self.code(kind, program)?.program.sketches().variable(variable)
     }
 
     /// Whether it declares a global with `let`, `const` or `class`, and sets no member of `window` of that name.

@@ -740,6 +740,53 @@ fn the_nearest_member_of_an_object_is_named() {
 }
 
 /// What pins share, what files of the site define, and what others do to it.
+/// Functions of other scripts are run: what stops in them is told where they are called, in the script of the pin.
+#[test]
+fn what_other_scripts_do_is_run_where_it_is_called() {
+    const SITE: &str = "var open = null, count = 1;\nfunction byKind(kind) { if (kind === 'adult') return { price: 4 }; }\nfunction show(el) { el.classList.add('on'); }\nfunction keep(el) { open = el; }\nclass Menu { #all; constructor(el) { this.#all = el.querySelectorAll('a'); } get first() { return this.#all[0]; } }\nwindow.Cart = function () { this.lines = []; };\nCart.prototype.add = function (line) { this.lines.push(line); return this; };\nconst later = async f => f(await null);";
+    const OWN: &str = "const count = { n: 1 }; function own() { return count.n; }";
+    for (script, told) in [
+        ("byKind('adult').price.toFixed()", ""),
+        ("byKind('dog').price.toFixed()", "`byKind('dog')` has no value here"),
+        ("show(document.querySelector('p'))", ""),
+        ("show(document.querySelector('#nope'))", "`#nope` finds nothing on the page"),
+        ("show('#one')", "in the function of another script that is called here: a text has no `classList`"),
+        ("try { show(null) } catch { document.title = 'x' }", ""),
+        ("keep(document.querySelector('p')); open.hidden = true", ""),
+        ("new Menu(document.querySelector('nav')).first.title = 'x'", ""),
+        ("new Menu(document.querySelector('p')).first.title = 'x'", "`a` finds nothing there"),
+        ("new Menu(null)", "in the function of another script that is called here: `el` has no value"),
+        ("new Cart().add({ n: 1 }).add({ n: 2 }).lines[1].n.toFixed()", ""),
+        ("new Cart().add({ n: 1 }).lines[1].n", "has no value here"),
+        ("later(none => none.x)", "`none` has no value here"),
+        ("own().toFixed(); count.toFixed()", ""),
+        ("own().trim()", "a number has no `trim`"),
+    ] {
+        let session = Session::with(&[
+            (
+                "deft-pin.toml",
+                "[site]\nroot = 'site'\n[pin.shares]\nscript = 'shares.js'\nshare = ['own']\n[pin.calls]\nscript = 'calls.js'\nafter = ['shares']\n",
+            ),
+            ("shares.js", OWN),
+            ("calls.js", script),
+            (
+                "site/index.html",
+                &format!(
+                    "<!doctype html><title>x</title><body><nav><a href=/>x</a></nav><p id=one>x</p><script>{SITE}</script>"
+                ),
+            ),
+        ]);
+        let answer = session.run("check --format json").json();
+        let all = answer["findings"].as_array().unwrap().iter();
+        let found: Vec<&serde_json::Value> = all.filter(|finding| finding["severity"] == "error").collect();
+        assert_eq!(found.len(), usize::from(!told.is_empty()), "{script}: {found:#?}");
+        for finding in found {
+            assert!(finding["message"].as_str().unwrap().contains(told), "{script}: {finding}");
+            assert_eq!(finding["file"], "calls.js", "{script}: {finding}");
+        }
+    }
+}
+
 #[test]
 fn what_other_scripts_define_is_known_by_its_declarations() {
     const SHARED: &str = "const Fares = { adult: { price: 4 }, of(name) { return this[name] } }\nclass Boat { sail() { return 'x' } }";

@@ -56,6 +56,7 @@ impl Machine<'_> {
             return self.supposes_element(&tag, id, span);
         }
         let observed = self.observed_by(id, span)?;
+        let span = self.codes.here(span);
         self.presence.customs.insert(Arc::clone(&tag), Custom { class: id, span, observed, is_met: false });
         let name = local(&tag);
         let there: Vec<NodeId> = match self.present_document() {

@@ -430,6 +430,7 @@ impl Machine<'_> {
     /// Takes note of the callback that the address of a script names.
     fn names_callback(&mut self, address: &str, span: Span) {
         if self.certainty != Certainty::Perhaps {
+            let span = self.codes.here(span);
             self.callbacks.extend(callbacks_of(address).map(|name| (Arc::from(name), span)));
         }
     }

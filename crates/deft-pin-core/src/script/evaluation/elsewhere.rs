@@ -13,6 +13,8 @@ use crate::source::Span;
 pub struct Code<'c> {
     pub(in crate::script) program: &'c Program,
     pub(in crate::script) text: &'c str,
+    /// Whether what is declared at its top level is global.
+    pub(in crate::script) has_globals: bool,
 }
 
 /// The scripts whose code runs in an evaluation, by their places.
@@ -31,12 +33,18 @@ pub(super) struct Codes<'m> {
 impl<'m> Codes<'m> {
     pub(super) fn new(program: &'m Program, text: &'m str) -> Self {
         Codes {
-            all: vec![(Code { program, text }, EnvironmentId(0))],
+            all: vec![(Code { program, text, has_globals: false }, EnvironmentId(0))],
             places: FxHashMap::default(),
             running: 0,
             called_at: Span { start: 0, end: 0 },
             variables: FxHashMap::default(),
         }
+    }
+
+    /// Whether a variable of what runs is a global.
+    fn is_global(&self, variable: Variable) -> bool {
+        let code = &self.all[usize::from(self.running)].0;
+        code.has_globals && code.program.is_at_top(variable)
     }
 
     /// The script itself.
@@ -57,6 +65,11 @@ impl<'m> Codes<'m> {
         self.variables.retain(|(place, _), value| {
             usize::from(*place) < count && !matches!(value, Value::Object(id) if id.0 as usize >= objects)
         });
+    }
+
+    /// A place in what runs as one in the script itself.
+    pub(super) fn here(&self, span: Span) -> Span {
+        self.called_at().unwrap_or(span)
     }
 
     /// Where a call stands in the script itself; none for what is its own.
@@ -161,7 +174,7 @@ impl<'m> Machine<'m> {
             return Value::OPEN;
         }
         let program = self.program;
-        if program.is_at_top(variable) {
+        if self.codes.is_global(variable) {
             let name = program.name(variable).clone();
             // What the script itself has by that name is not followed.
             if self.codes.own().has_variable(&name) {
@@ -190,7 +203,7 @@ impl<'m> Machine<'m> {
             return;
         }
         let unknown = Value::Unknown(Doubt::Script);
-        match self.program.is_at_top(variable) {
+        match self.codes.is_global(variable) {
             true => drop(self.globals.insert(self.program.name(variable).clone(), unknown)),
             false => drop(self.codes.variables.insert((place, variable), unknown)),
         }

@@ -418,7 +418,10 @@ impl<'m> Machine<'m> {
         }
     }
 
-    pub(super) fn absent(&mut self, absence: Absence) -> AbsenceId {
+    pub(super) fn absent(&mut self, mut absence: Absence) -> AbsenceId {
+        if let Absence::Element { span, .. } = &mut absence {
+            *span = self.codes.here(*span);
+        }
         self.absences.push(absence);
         AbsenceId(self.absences.len() as u32 - 1)
     }
@@ -529,7 +532,7 @@ impl<'m> Machine<'m> {
     }
 
     pub(super) fn schedule(&mut self, turn: Turn, mut task: Task) {
-        task.span = self.codes.called_at().unwrap_or(task.span);
+        task.span = self.codes.here(task.span);
         if self.tasks.len() < 2000 {
             self.task_count += 1;
             let at = match turn {

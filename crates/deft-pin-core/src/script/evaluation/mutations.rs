@@ -43,7 +43,7 @@ impl Machine<'_> {
             seen: IndexMap::default(),
             given: Vec::new(),
             records: Vec::new(),
-            span,
+            span: self.codes.here(span),
         };
         self.looks(&mut watch);
         self.presence.watches.push(watch);
