@@ -1,4 +1,5 @@
-//! Any script, run against a page as a pin's and as the page's own: it comes to an end, and says the same twice.
+//! Any script, run against a page as a pin's and as the page's own: it comes to an end, and says the same twice. What stands
+//! before an empty comment is the page's alone, and the rest the pin's.
 
 #![no_main]
 
@@ -22,9 +23,10 @@ static BOARD: LazyLock<Board> =
 
 fuzz_target!(|script: &str| {
     let mut files = MemoryFiles::default();
+    let (own, script) = script.split_once("/**/").unwrap_or((script, script));
     let page = format!("{PAGE}<script src=s.js></script>");
     files.insert("site/index.html", page.as_str());
-    files.insert("site/s.js", script);
+    files.insert("site/s.js", own);
     files.insert("a.js", script);
     let site = Site::list(&files, &FilePath::parse("site").unwrap()).unwrap();
     let plan = Plan::new(&BOARD, &files);

@@ -401,7 +401,7 @@ const COMPUTED: &str = "return arguments[0].map(selector => {
 #[test]
 fn the_declaration_that_is_said_to_win_wins_in_chromium() {
     let mut dice = Dice::seeded(1931);
-    let browser = Browser::open();
+    let browser = Browser::whole();
     browser.resize(1280, 800);
     let names: Vec<&str> = TOLD.iter().map(|(name, ..)| *name).collect();
     let session = Session::new();

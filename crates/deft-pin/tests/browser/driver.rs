@@ -29,7 +29,7 @@ impl Browser {
         }
     }
 
-    /// A browser as people have it, but for the screen.
+    /// A browser as people have it, but for the screen: what has no surface takes its first element for hovered at times.
     pub fn whole() -> Self {
         Browser::with(json!({}), json!({}))
     }

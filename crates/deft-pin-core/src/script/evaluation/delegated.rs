@@ -97,7 +97,8 @@ impl Machine<'_> {
     }
 
     fn is_asked_by(&mut self, variable: Variable, within: Value, key: Arc<str>) {
-        if self.asked_variables.len() < MOST_ASKED {
+        // A variable is known by its number in the script itself.
+        if self.asked_variables.len() < MOST_ASKED && self.codes.called_at().is_none() {
             self.asked_variables.push((variable, within, key));
         }
     }

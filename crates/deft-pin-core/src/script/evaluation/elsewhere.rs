@@ -5,7 +5,9 @@ use rustc_hash::FxHashMap;
 
 use super::machine::{Environment, Machine};
 use super::value::{Closure, Doubt, EnvironmentId, ObjectId, Value};
-use crate::script::program::{ClassId, ClassMember, FunctionId, MemberKind, Program, Sketch, Variable};
+use crate::script::program::{
+    ClassId, ClassMember, ExpressionId, FunctionId, MemberKind, Program, Sketch, Variable,
+};
 use crate::source::Span;
 
 /// The code of a script.
@@ -165,6 +167,19 @@ impl<'m> Machine<'m> {
             self.object_mut(own).parent.get_or_insert(perhaps);
         }
         Some(Value::Object(made))
+    }
+
+    /// What another script has made of literals alone.
+    pub(super) fn made_of_literals(&mut self, (number, id): (u32, ExpressionId)) -> Option<Value> {
+        let environment = self.scope_of_script(number)?;
+        let (outer, region) = (self.environment, std::mem::replace(&mut self.region, 0));
+        self.environment = environment;
+        // What it throws is that script's own.
+        self.tries += 1;
+        let value = self.in_code_of(environment, |this| this.expression(id));
+        self.tries -= 1;
+        (self.environment, self.region) = (outer, region);
+        value.ok().filter(|value| !matches!(value, Value::Unknown(_)))
     }
 
     /// What a variable of the script is that runs, where it stands in none of the scopes that were entered.

@@ -31,7 +31,8 @@ impl Machine<'_> {
             self.globals.insert(Arc::clone(name), unknown.clone());
             return unknown;
         };
-        let value = self.sketched_global(global);
+        let made = global.made_with.and_then(|made_with| self.made_of_literals(made_with));
+        let value = made.unwrap_or_else(|| self.sketched_global(global));
         self.globals.insert(Arc::clone(name), value.clone());
         value
     }

@@ -134,7 +134,7 @@ impl Machine<'_> {
                 let takes = "one of `NFC`, `NFD`, `NFKC`, `NFKD`";
                 return Err(self.refused("normalize", &*form, takes, None, span));
             }
-            ("repeat", _) if number(0).is_some_and(|count| count < 0.0) => {
+            ("repeat", _) if number(0).is_some_and(|count| count < 0.0 || count.is_infinite()) => {
                 return Err(self.out_of_range("repeat", &arguments.get(0), "a number from 0 on", span));
             }
             ("repeat", _) => match number(0) {

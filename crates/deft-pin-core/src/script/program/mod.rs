@@ -3,6 +3,7 @@
 
 mod handled;
 mod idle;
+mod literals;
 mod lowering;
 mod lowering_patterns;
 mod lowering_statements;

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::handled::{Handling, Handlings};
-use super::{ClassId, FunctionId, Variable};
+use super::{ClassId, ExpressionId, FunctionId, Variable};
 
 /// Of scripts that set more members than so many nobody tells what is not there.
 const MOST_SET: usize = 300;
@@ -351,6 +351,9 @@ pub struct SketchedGlobal {
     pub script: usize,
     /// Whether other scripts that make it take what is there.
     is_shared: bool,
+    /// What it is made with, where that is made of literals alone and left as it is: the number of the program and that of
+    /// the expression there.
+    pub(in crate::script) made_with: Option<(u32, ExpressionId)>,
 }
 
 impl SketchedGlobal {
@@ -374,6 +377,7 @@ impl SketchedGlobal {
             perhaps,
             is_shared,
             script: self.script,
+            made_with: None,
         })
     }
 }
@@ -381,6 +385,10 @@ impl SketchedGlobal {
 /// What the globals of a script are, and what it does to those of others.
 #[derive(Debug)]
 pub(in crate::script) struct Sketches {
+    /// The number of the program.
+    pub(super) number: u32,
+    /// The globals that are made of literals, and with what.
+    pub(super) of_literals: FxHashMap<Arc<str>, ExpressionId>,
     pub(super) declared: FxHashMap<Arc<str>, Sketch>,
     /// The globals that it takes where they are there, and makes where they are not.
     pub(super) shared: FxHashSet<Arc<str>>,
@@ -400,6 +408,7 @@ impl Sketches {
             perhaps: FxHashSet::default(),
             script: std::ptr::from_ref(self) as usize,
             is_shared: false,
+            made_with: None,
         };
         self.with_sets("", global)
     }
@@ -411,7 +420,12 @@ impl Sketches {
 
     /// What a global is that the script defines; none where that cannot be told.
     pub(in crate::script) fn of(&self, name: &str) -> Option<SketchedGlobal> {
-        let sketch = self.declared.get(name).filter(|sketch| **sketch != Sketch::Unknown)?;
+        let is_same = |handlings: &Handlings| {
+            !handlings.sets_any && !handlings.sets_globals && handlings.set_names.is_empty()
+        };
+        let made_with = self.of_literals.get(name).filter(|_| is_same(&self.handlings));
+        let sketch = self.declared.get(name);
+        let sketch = sketch.filter(|sketch| **sketch != Sketch::Unknown || made_with.is_some())?;
         if self.handlings.is_in_code(name) {
             return None;
         }
@@ -420,6 +434,7 @@ impl Sketches {
             perhaps: FxHashSet::default(),
             script: std::ptr::from_ref(self) as usize,
             is_shared: self.shared.contains(name),
+            made_with: made_with.map(|id| (self.number, *id)),
         };
         self.with_sets(name, global)
     }
@@ -429,6 +444,7 @@ impl Sketches {
         if self.handlings.is_in_code(name) {
             return None;
         }
+        let global = SketchedGlobal { made_with: None, ..global };
         let Some(handling) = self.handlings.globals.get(name) else {
             let is_same = !self.handlings.sets_globals;
             let sketch = if is_same { global.sketch } else { global.sketch.without_value() };

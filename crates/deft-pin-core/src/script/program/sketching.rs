@@ -36,7 +36,16 @@ impl Program {
             let once: Vec<Variable> = sketcher.once.iter().copied().collect();
             let variables = once.into_iter().map(|own| (own, sketcher.variable(own, 0))).collect();
             let classes = sketcher.classes.take();
-            Sketches { declared, shared, handlings: sketcher.handlings.of_globals(), variables, classes }
+            let of_literals = sketcher.of_literals();
+            Sketches {
+                number: self.number,
+                of_literals,
+                declared,
+                shared,
+                handlings: sketcher.handlings.of_globals(),
+                variables,
+                classes,
+            }
         })
     }
 }
