@@ -279,7 +279,7 @@ fn other_scripts_of_the_page_count() {
         "<script src=site.js></script>",
         "",
         &[
-            ("Sorrel.ready(() => nope())", "? nothing on the page defines `nope`"),
+            ("Sorrel.ready(() => nope())", "! nothing on the page defines `nope`"),
             ("Sorrel.redy(() => {})", "! `Sorrel.redy` is no function"),
             ("Sorrel.tides.now().draw()", "! `Sorrel.tides` has no value here"),
         ],
@@ -323,6 +323,7 @@ fn scripts_without_end_get_an_answer() {
         ("const o = {}; o.o = o; Object.assign(o, o); for (const k in o) o[k]", ""),
         ("function f() { setTimeout(f, 0) } f()", ""),
         ("function f() { Promise.resolve().then(f) } f()", ""),
+        ("const t = { then(done) { done(t) } }; Promise.resolve(t)", ""),
         ("class A { constructor() { new A() } } new A()", ""),
         ("[1, 2, 3].reduce((a, b) => [a, a, b].map(x => [x, x]), [])", ""),
     ]);
