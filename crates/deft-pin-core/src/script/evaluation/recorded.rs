@@ -1,6 +1,6 @@
 //! What a script does wherever it runs: its evaluation without a page, of which nothing is known there.
 
-use super::elsewhere::Code;
+use super::codes::Code;
 use super::machine::{Machine, Turn};
 use super::presence::Recorded;
 use super::value::Certainty;

@@ -1,6 +1,6 @@
 //! What a script runs in: the page, and what other scripts do there.
 
-use super::elsewhere::Code;
+use super::codes::Code;
 use super::value::Certainty;
 use crate::markup::{Document, NamedPart, NodeId, SelectorList};
 use crate::script::program::{SketchedGlobal, Variable};

@@ -11,6 +11,7 @@ mod own_words;
 mod sketch;
 mod sketched_functions;
 mod sketched_values;
+mod sketches;
 mod sketching;
 mod told;
 mod uses;
@@ -20,8 +21,9 @@ use std::sync::{Arc, OnceLock};
 use oxc_syntax::operator::{AssignmentOperator, BinaryOperator, LogicalOperator, UnaryOperator};
 
 pub(super) use own_words::Words;
-use sketch::Sketches;
-pub use sketch::{Sketch, SketchedGlobal, SketchedMembers};
+pub use sketch::{Sketch, SketchedMembers};
+pub use sketches::SketchedGlobal;
+use sketches::Sketches;
 
 use super::regular::Regular;
 use crate::source::Span;

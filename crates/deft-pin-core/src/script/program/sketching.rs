@@ -6,7 +6,8 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::handled::{Given, Handlings, Made};
-use super::sketch::{Sketch, Sketches};
+use super::sketch::Sketch;
+use super::sketches::Sketches;
 use super::{
     ClassId, Expression, ExpressionId, FunctionBody, FunctionId, FunctionKind, Key, Pattern, Program,
     Statement, StatementId, Variable,
