@@ -278,7 +278,10 @@ impl Machine<'_> {
                     return None;
                 };
                 // From what it has to be on.
-                let least = if operator == BinaryOperator::GreaterThan { number + 1.0 } else { *number };
+                let least = match operator {
+                    BinaryOperator::GreaterThan => number.floor() + 1.0,
+                    _ => number.ceil(),
+                };
                 never_of_date(name, least).filter(|_| least > 0.0 && &**name != "getYear")
             }
             (_, Expression::Text(text))

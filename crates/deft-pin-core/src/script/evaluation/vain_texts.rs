@@ -97,7 +97,13 @@ impl Machine<'_> {
         if key == "cookie" && of == "HTMLDocument" {
             return self.check_cookie(text, span);
         }
-        if matches!(key, "className" | "rel") && text.contains(',') && platform::member(of, key).is_some() {
+        let is_list = match key {
+            // In a class a comma may stand, and hardly at its end.
+            "className" => text.split_ascii_whitespace().any(|word| word.ends_with(',')),
+            "rel" => text.contains(','),
+            _ => false,
+        };
+        if is_list && platform::member(of, key).is_some() {
             let write = text.split([',', ' ']).filter(|word| !word.is_empty()).collect::<Vec<_>>().join(" ");
             self.gives_vainly(key, text, "words with blanks between", Some(format!("\"{write}\"")), span);
             return true;
