@@ -23,10 +23,11 @@ impl Browser {
     pub fn open() -> Self {
         // What stands on the path is a script that starts it, and does not end it.
         const WITHOUT_SURFACE: &str = "/usr/lib/chromium/chromium-headless-shell";
-        match Path::new(WITHOUT_SURFACE).exists() {
-            true => Browser::with(json!({}), json!({"binary": WITHOUT_SURFACE})),
-            false => Browser::whole(),
-        }
+        let is_there = Path::new(WITHOUT_SURFACE).exists();
+        let browser =
+            is_there.then(|| Browser::started(json!({}), json!({"binary": WITHOUT_SURFACE}))).flatten();
+        // One of another version than the driver does not start.
+        browser.unwrap_or_else(Browser::whole)
     }
 
     /// A browser as people have it, but for the screen: what has no surface takes its first element for hovered at times.
@@ -47,9 +48,13 @@ impl Browser {
         )
     }
 
-    fn with(preferences: Value, mut options: Value) -> Self {
+    fn with(preferences: Value, options: Value) -> Self {
+        Browser::started(preferences, options).expect("a session")
+    }
+
+    fn started(preferences: Value, mut options: Value) -> Option<Self> {
         // On a busy machine a driver may not get its port: another one does.
-        let (driver, port) =
+        let (mut driver, port) =
             (0..5).find_map(|_| start_driver()).expect("chromedriver says which port it listens on");
         options["prefs"] = preferences;
         options["args"] = json!([
@@ -74,7 +79,14 @@ impl Browser {
             let mut builder = ClientBuilder::new(HttpConnector::new());
             builder.capabilities(capabilities).connect(&format!("http://127.0.0.1:{port}")).await
         });
-        Browser { runtime, client: client.expect("a session"), driver }
+        match client {
+            Ok(client) => Some(Browser { runtime, client, driver }),
+            Err(_) => {
+                let _ = driver.kill();
+                let _ = driver.wait();
+                None
+            }
+        }
     }
 
     /// Whether a case is one that the Chromium which the tables are made from takes in its way, and this one, an older
