@@ -132,20 +132,11 @@ impl Machine<'_> {
             | Expression::RegExp(_)
             | Expression::This => true,
             Expression::Member { object, key: Key::Name(_), .. } => {
-                self.is_still(*object) || self.is_lookup(*object)
+                self.is_still(*object) || self.program.is_lookup(*object)
             }
             Expression::Template { values, .. } => values.iter().all(|value| self.is_still(*value)),
             Expression::Binary(_, left, right) => self.is_still(*left) && self.is_still(*right),
             _ => false,
         }
-    }
-
-    /// Whether an expression looks up an element.
-    fn is_lookup(&self, id: ExpressionId) -> bool {
-        let Expression::Call { callee, .. } = self.program.expression(id) else { return false };
-        matches!(
-            self.program.expression(*callee),
-            Expression::Member { key: Key::Name(name), .. } if matches!(&**name, "getElementById" | "querySelector")
-        )
     }
 }

@@ -91,8 +91,18 @@ impl Program {
     }
 
     fn makes_element(&self, id: ExpressionId) -> bool {
+        self.is_call_of(id, &["createElement"])
+    }
+
+    /// Whether an expression looks up an element.
+    pub(in crate::script) fn is_lookup(&self, id: ExpressionId) -> bool {
+        self.is_call_of(id, &["getElementById", "querySelector"])
+    }
+
+    /// Whether an expression calls a method by one of some names.
+    fn is_call_of(&self, id: ExpressionId, names: &[&str]) -> bool {
         let Expression::Call { callee, .. } = self.expression(id) else { return false };
-        matches!(self.expression(*callee), Expression::Member { key: Key::Name(name), .. } if **name == *"createElement")
+        matches!(self.expression(*callee), Expression::Member { key: Key::Name(name), .. } if names.contains(&&**name))
     }
 
     /// The variable of an element of which this is the element or a part.

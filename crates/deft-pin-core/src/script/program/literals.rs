@@ -113,13 +113,9 @@ impl Program {
         let Expression::Member { object, key: Key::Name(name), .. } = self.expression(id) else {
             return false;
         };
-        let Expression::Call { callee, arguments, .. } = self.expression(*object) else { return false };
-        let is_lookup = matches!(
-            self.expression(*callee),
-            Expression::Member { key: Key::Name(name), .. } if matches!(&**name, "getElementById" | "querySelector")
-        );
+        let Expression::Call { arguments, .. } = self.expression(*object) else { return false };
         let is_named =
             matches!(arguments[..], [Item::Value(id)] if matches!(self.expression(id), Expression::Text(_)));
-        TEXTS.contains(&&**name) && is_lookup && is_named
+        TEXTS.contains(&&**name) && self.is_lookup(*object) && is_named
     }
 }

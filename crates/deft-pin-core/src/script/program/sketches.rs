@@ -91,10 +91,9 @@ impl Sketches {
 
     /// What a global is that the script defines; none where that cannot be told.
     pub(in crate::script) fn of(&self, name: &str) -> Option<SketchedGlobal> {
-        let is_same = |handlings: &Handlings| {
-            !handlings.sets_any && !handlings.sets_globals && handlings.set_names.is_empty()
-        };
-        let made_with = self.of_literals.get(name).filter(|_| is_same(&self.handlings));
+        let handlings = &self.handlings;
+        let is_left = !handlings.sets_any && !handlings.sets_globals && handlings.set_names.is_empty();
+        let made_with = self.of_literals.get(name).filter(|_| is_left);
         let sketch = self.declared.get(name);
         let sketch = sketch.filter(|sketch| **sketch != Sketch::Unknown || made_with.is_some())?;
         if self.handlings.is_in_code(name) {
