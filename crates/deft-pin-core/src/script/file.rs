@@ -1,8 +1,9 @@
 //! A script with what is known of it, worked out at the first question and kept.
 
-use std::collections::HashMap;
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 use std::sync::OnceLock;
+
+use rustc_hash::FxHashMap;
 
 use super::added::AddedName;
 use super::evaluation::{Code, RunFault, World, recorded, run_faults};
@@ -27,9 +28,10 @@ pub struct ScriptFile {
     pub text: SourceText,
     /// For a pin's script, how it is confined.
     pub frame: Option<Frame>,
-    words: OnceLock<HashMap<Box<str>, usize>>,
+    words: OnceLock<FxHashMap<Box<str>, usize>>,
     likeness: OnceLock<u64>,
     may_insert_code: OnceLock<bool>,
+    pub(super) moves_elements: OnceLock<bool>,
     classic: OnceLock<ScriptFacts>,
     module: OnceLock<ScriptFacts>,
     program: OnceLock<Option<Program>>,
@@ -224,9 +226,9 @@ impl ScriptFile {
     }
 
     /// Its words, with how often each stands in it.
-    fn words(&self) -> &HashMap<Box<str>, usize> {
+    fn words(&self) -> &FxHashMap<Box<str>, usize> {
         self.words.get_or_init(|| {
-            let mut counts: HashMap<Box<str>, usize> = HashMap::new();
+            let mut counts: FxHashMap<Box<str>, usize> = FxHashMap::default();
             for word in words(self.text.as_str()) {
                 match counts.get_mut(word) {
                     Some(count) => *count += 1,

@@ -1,16 +1,17 @@
 //! The names that browsers have by themselves.
 
-use std::collections::HashSet;
 use std::sync::LazyLock;
+
+use rustc_hash::FxHashSet;
 
 fn names(table: &'static str) -> impl Iterator<Item = &'static str> {
     table.lines().filter(|line| !line.starts_with('#'))
 }
 
-static BROWSER: LazyLock<HashSet<&'static str>> = LazyLock::new(|| {
+static BROWSER: LazyLock<FxHashSet<&'static str>> = LazyLock::new(|| {
     names(include_str!("../../data/globals.txt")).chain(["arguments", "undefined", "import"]).collect()
 });
-static MEMBERS: LazyLock<HashSet<&'static str>> =
+static MEMBERS: LazyLock<FxHashSet<&'static str>> =
     LazyLock::new(|| names(include_str!("../../data/members.txt")).collect());
 
 /// Whether browsers have a global of that name by themselves.

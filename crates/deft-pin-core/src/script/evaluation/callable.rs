@@ -15,7 +15,6 @@ impl Machine<'_> {
     /// What is thrown where something that is called is no function.
     pub(super) fn not_callable(&mut self, callee: &Reference, at: ExpressionId) -> Option<Stop> {
         let program = self.program;
-        let written = self.written(program.span(at));
         if let Some(kind) = self.runs_on(at).filter(|_| !matches!(callee.value, Value::Unknown(_))) {
             let is_function = self.type_text(&callee.value).is_some_and(|of| &*of == "function");
             return (!is_function).then(|| self.throws(program.span(at), kind));
@@ -24,14 +23,17 @@ impl Machine<'_> {
             if let Some(kind) = self.no_method(callee, at).or_else(|| self.gone_from_requests(at)) {
                 return Some(self.throws(program.span(at), kind));
             }
-            let is_text = self.is_never_a_function(callee, at);
-            return is_text
-                .then(|| self.throws(program.span(at), RunFaultKind::NotAFunction { what: written }));
+            if !self.is_never_a_function(callee, at) {
+                return None;
+            }
+            let what = self.written(program.span(at));
+            return Some(self.throws(program.span(at), RunFaultKind::NotAFunction { what }));
         }
         let is_function = matches!(&*self.type_text(&callee.value)?, "function");
         if is_function {
             return None;
         }
+        let written = self.written(program.span(at));
         let absence = match &callee.value {
             Value::Undefined(absence) | Value::Null(absence) => *absence,
             Value::Object(id) if self.object(*id).is_open => return None,

@@ -323,7 +323,7 @@ impl Machine<'_> {
     }
 
     /// The promise that an async function gives.
-    fn promise_of(
+    pub(super) fn promise_of(
         &mut self,
         result: Run<Value>,
         may_have_thrown: Option<Certainty>,

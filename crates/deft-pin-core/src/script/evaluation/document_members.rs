@@ -120,7 +120,7 @@ impl Machine<'_> {
                     None => Value::OPEN,
                 }
             }
-            "activeElement" | "fonts" => Value::OPEN,
+            "activeElement" => Value::OPEN,
             "forms" | "images" | "links" | "scripts" | "anchors" => {
                 let selector = match key {
                     "forms" => "form",
@@ -133,6 +133,11 @@ impl Machine<'_> {
                 let span = Span { start: 0, end: 0 };
                 self.find(None, selector, &selectors, Some("HTMLCollection"), span)?
             }
+            // What it has by itself comes before its elements.
+            _ if platform::member("HTMLDocument", key).is_some() => match key.starts_with("on") {
+                true => Value::OPEN,
+                false => return Ok(None),
+            },
             _ => {
                 const NAMED: &[&str] = &["embed", "form", "iframe", "img", "object"];
                 // Some elements are members of the document by their names (HTML, "named properties").
@@ -143,14 +148,9 @@ impl Machine<'_> {
                             || (data.id() == Some(key) && &*data.name.local == "object"))
                 });
                 match named.map(|named| named.id) {
-                    Some(node) if platform::member("HTMLDocument", key).is_none() => self.page_element(node),
-                    _ if key.starts_with("on") && platform::member("HTMLDocument", key).is_some() => {
-                        Value::OPEN
-                    }
-                    _ if self.may_have_named(NAMED) && platform::member("HTMLDocument", key).is_none() => {
-                        Value::OPEN
-                    }
-                    _ => return Ok(None),
+                    Some(node) => self.page_element(node),
+                    None if self.may_have_named(NAMED) => Value::OPEN,
+                    None => return Ok(None),
                 }
             }
         }))

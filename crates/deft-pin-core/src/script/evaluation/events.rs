@@ -44,9 +44,11 @@ impl Machine<'_> {
 
     /// Whether the script itself makes events of that name.
     pub(super) fn is_dispatched(&self, event: &str) -> bool {
+        if !self.text.contains("Event(") {
+            return false;
+        }
         let quoted = [format!("\"{event}\""), format!("'{event}'"), format!("`{event}`")];
         quoted.iter().map(|quoted| self.text.matches(quoted.as_str()).count()).sum::<usize>() > 1
-            && self.text.contains("Event(")
     }
 
     /// A listener that is nothing, since it was called at once.

@@ -541,6 +541,9 @@ impl Machine<'_> {
                 ) = (reference.value.doubt(), program.expression(*callee))
                 {
                     self.check_heard(name, &reference.this, program.span(*callee));
+                    if let Some(refused) = self.refused_by_owner(*callee, &arguments, span) {
+                        return Ok(Link::On(Reference { this: Value::UNDEFINED, value: refused? }));
+                    }
                     self.call_by_name(name, &arguments, span);
                 } else if reference.value.doubt().is_some() {
                     self.presence.lose();

@@ -8,6 +8,7 @@ use url::form_urlencoded;
 use super::arguments::Arguments;
 use super::machine::Machine;
 use super::piece::SitePart;
+use super::refused_addresses::{is_no_whole, is_unreadable_on};
 use super::value::{Absence, Certainty, Kind, ObjectId, Value};
 
 /// Where what was looked for in a query is kept.
@@ -371,18 +372,15 @@ impl Machine<'_> {
     /// What is thrown by an address without what it is relative to (URL, "URL class").
     pub(super) fn is_no_address(&self, arguments: &Arguments) -> bool {
         match (arguments.values.as_slice(), arguments.get(1)) {
-            ([Value::Text(address)] | [Value::Text(address), Value::Undefined(_)], _) => {
-                url::Url::parse(address).is_err()
-            }
+            ([Value::Text(address)] | [Value::Text(address), Value::Undefined(_)], _) => is_no_whole(address),
             // They are taken for the words.
             (
                 [Value::Undefined(_) | Value::Null(_)]
                 | [Value::Undefined(_) | Value::Null(_), Value::Undefined(_)],
                 _,
             ) => true,
-            ([Value::Text(address), _], Value::Text(base)) => {
-                url::Url::parse(&base).map_or(true, |base| base.join(address).is_err())
-            }
+            ([Value::Text(address), _], Value::Text(base)) => url::Url::parse(&base)
+                .map_or_else(|_| is_no_whole(&base), |base| is_unreadable_on(&base, address)),
             _ => false,
         }
     }

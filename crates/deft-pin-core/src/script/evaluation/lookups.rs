@@ -210,9 +210,8 @@ impl Machine<'_> {
         list: Option<&'static str>,
         span: Span,
     ) -> Run<Value> {
-        if !asks_for_code(selector, selectors)
-            && let Some(value) = self.find_present(scope, selector, selectors, list, span)?
-        {
+        let asks_for_code = asks_for_code(selector, selectors);
+        if !asks_for_code && let Some(value) = self.find_present(scope, selector, selectors, list, span)? {
             return Ok(value);
         }
         if let Some(node @ Node::Made(_)) = scope
@@ -221,7 +220,7 @@ impl Machine<'_> {
             return Ok(value);
         }
         let found = self.found_on_page(scope, selector, selectors)?;
-        let by_script = self.may_be_made(selector, selectors) || asks_for_code(selector, selectors);
+        let by_script = self.may_be_made(selector, selectors) || asks_for_code;
         let is_changed = self.is_changed(selectors);
         let by_others =
             (found.nodes.is_empty() || list.is_some()) && self.world.may_be_made(selectors, self.is_later);
@@ -420,6 +419,13 @@ pub(super) fn matches_any(
 
 /// Whether selectors ask for elements that hold code: what a plan puts into a page is there too.
 fn asks_for_code(text: &str, selectors: &SelectorList) -> bool {
+    const TAGS: &[&str] = &["script", "style", "link"];
+    // Most ask for nothing of the kind.
+    let has_tag =
+        |tag: &&str| text.as_bytes().windows(tag.len()).any(|own| own.eq_ignore_ascii_case(tag.as_bytes()));
+    if !text.contains('\\') && !TAGS.iter().any(has_tag) {
+        return false;
+    }
     // A link to something else than a sheet is no code.
     if text.contains("[rel")
         && !text.contains("stylesheet")
@@ -430,7 +436,7 @@ fn asks_for_code(text: &str, selectors: &SelectorList) -> bool {
     }
     // What a plan puts in has neither an ID nor a class.
     let has_name = |text: &str| text.starts_with(['#', '.']);
-    let mut asked = ["script", "style", "link"].iter().flat_map(|tag| text.split(tag).skip(1)).peekable();
+    let mut asked = TAGS.iter().flat_map(|tag| text.split(tag).skip(1)).peekable();
     if asked.peek().is_some() && asked.all(has_name) {
         return false;
     }
@@ -446,7 +452,7 @@ fn asks_for_code(text: &str, selectors: &SelectorList) -> bool {
         return false;
     }
     let mut names = selectors.slice().iter().flat_map(names_in);
-    names.any(|name| matches!(&name, NamedPart::Tag(tag) if matches!(&**tag, "script" | "style" | "link")))
+    names.any(|name| matches!(&name, NamedPart::Tag(tag) if TAGS.contains(&&**tag)))
 }
 
 pub(super) fn escaped(name: &str) -> String {

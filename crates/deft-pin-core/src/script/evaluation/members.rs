@@ -12,7 +12,7 @@ use super::query_has::{SETS, is_of_elements};
 use super::symbols::is_symbol;
 use super::value::{Absence, Doubt, EXACT, HANDED, Kind, Node, ObjectId, Value};
 use super::world::GlobalState;
-use crate::script::program::{Expression, ExpressionId, Key};
+use crate::script::program::{Expression, ExpressionId};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -117,41 +117,6 @@ impl Machine<'_> {
             return Ok(found);
         }
         self.inherited_member(id, key, span)
-    }
-
-    /// A member of what is known by its name alone: one that nothing of the navigator has, whatever a browser has there
-    /// (`navigator.clipboard.writeTxt`), or a method of a prototype (`Array.prototype.slice`).
-    pub(super) fn member_by_owner(
-        &mut self,
-        value: &Value,
-        of: ExpressionId,
-        key: Option<&Arc<str>>,
-    ) -> Option<Value> {
-        value.doubt()?;
-        let Expression::Member { object, key: Key::Name(owner), .. } = self.program.expression(of) else {
-            return None;
-        };
-        if let (Expression::Global(of), "prototype", Some(key)) =
-            (self.program.expression(*object), &**owner, key)
-        {
-            // A method of the language's own, to be called on something else.
-            let of = platform::interface(of).filter(|of| matches!(*of, "Array" | "Object" | "String"))?;
-            let is_method = platform::member(of, key).is_some_and(|own| own.is_function);
-            return is_method.then(|| self.made(Kind::Native(of, Arc::clone(key))));
-        }
-        let is_navigator = match self.program.expression(*object) {
-            Expression::Global(name) => &**name == "navigator",
-            Expression::Member { key: Key::Name(name), .. } => &**name == "navigator",
-            _ => false,
-        };
-        let of = platform::interface(platform::member("Navigator", owner)?.result.trim_end_matches('?'))?;
-        let key = key?;
-        let is_strange = is_navigator
-            && platform::member(of, key).is_none()
-            && platform::member("Object", key).is_none()
-            && !self.may_be_added(of, key)
-            && !self.is_set_here(key);
-        is_strange.then(|| Value::Undefined(Some(self.absent(Absence::Member { of, name: Arc::clone(key) }))))
     }
 
     fn primitive_member(&mut self, value: &Value, key: Option<&Arc<str>>) -> Value {

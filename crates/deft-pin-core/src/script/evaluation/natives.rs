@@ -56,8 +56,26 @@ impl Machine<'_> {
             && (is_function || REPLACEABLE.contains(&name) || self.world.is_lexical(name))
     }
 
-    /// A call of a function of the platform.
+    /// A call of a function of the platform or of the language. What one throws that gives a promise, the promise is
+    /// rejected by (WebIDL, "create an operation function").
     pub(super) fn call_native(
+        &mut self,
+        of: Interface,
+        name: &str,
+        this: Value,
+        arguments: Arguments,
+        span: Span,
+    ) -> Run<Value> {
+        let first_fault = self.faults.len();
+        match self.call_native_itself(of, name, this, arguments, span) {
+            thrown @ Err(Stop::Throw(_)) if platform::gives_promise(of, name) => {
+                self.promise_of(thrown, None, first_fault)
+            }
+            result => result,
+        }
+    }
+
+    fn call_native_itself(
         &mut self,
         of: Interface,
         name: &str,

@@ -1,9 +1,8 @@
 //! The platform's interfaces, by a table made from the published WebIDL and from asking Chromium.
 
-use std::collections::{HashMap, HashSet};
 use std::sync::{LazyLock, OnceLock};
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::source::nearest;
 
@@ -67,7 +66,7 @@ pub(super) fn interface(name: &str) -> Option<Interface> {
 
 /// The interface of a tag's elements.
 pub(super) fn of_tag(tag: &str) -> Interface {
-    static TAGS: LazyLock<HashMap<&'static str, Interface>> = LazyLock::new(|| {
+    static TAGS: LazyLock<FxHashMap<&'static str, Interface>> = LazyLock::new(|| {
         let entries = row("tags").map_or("", |row| row.parent).split(',');
         entries.filter_map(|entry| entry.split_once('=')).collect()
     });
@@ -78,7 +77,7 @@ pub(super) fn of_tag(tag: &str) -> Interface {
 
 /// The interface of an element of SVG, or of MathML.
 pub(super) fn of_drawing(tag: &str, is_svg: bool) -> Interface {
-    static NAMES: LazyLock<HashMap<String, Interface>> = LazyLock::new(|| {
+    static NAMES: LazyLock<FxHashMap<String, Interface>> = LazyLock::new(|| {
         let inner = |name: &'static str| name.strip_prefix("SVG")?.strip_suffix("Element");
         let names = ROWS.keys().filter_map(|name| Some((inner(name)?.to_ascii_lowercase(), *name)));
         names.collect()
@@ -119,6 +118,15 @@ pub(super) fn global(name: &str) -> Option<Member> {
     own_member("window-itself", row("window-itself")?, name)
         .or_else(|| member("EventTarget", name))
         .map(|found| Member { of: "Window", ..found })
+}
+
+/// Whether a function of an interface, or of the global object, gives a promise.
+pub(super) fn gives_promise(of: Interface, name: &str) -> bool {
+    let found = match of {
+        "Window" => global(name),
+        _ => member(of, name).or_else(|| static_member(of, name)),
+    };
+    found.is_some_and(|own| own.is_function && own.result.starts_with("promise"))
 }
 
 fn own_member(of: Interface, row: &'static Row, name: &str) -> Option<Member> {
@@ -168,7 +176,7 @@ pub(super) fn parent(of: Interface) -> Option<Interface> {
 
 /// Whether other interfaces extend one.
 pub(super) fn is_extended(of: Interface) -> bool {
-    static EXTENDED: LazyLock<HashSet<&'static str>> =
+    static EXTENDED: LazyLock<FxHashSet<&'static str>> =
         LazyLock::new(|| ROWS.values().map(|row| row.parent).collect());
     // What extends a text stands in XML alone.
     of != "Text" && EXTENDED.contains(of)
@@ -209,7 +217,7 @@ pub(super) fn near(of: Interface, name: &str) -> Option<&'static str> {
 
 /// Whether browsers have an event of that name.
 pub(super) fn is_event(name: &str) -> bool {
-    static EVENTS: LazyLock<HashSet<&'static str>> =
+    static EVENTS: LazyLock<FxHashSet<&'static str>> =
         LazyLock::new(|| row("events").map(|row| row.members.split(' ').collect()).unwrap_or_default());
     EVENTS.contains(name)
 }

@@ -1,7 +1,8 @@
 //! What functions of the platform need, by a table made from the published WebIDL.
 
-use std::collections::HashMap;
 use std::sync::LazyLock;
+
+use rustc_hash::FxHashMap;
 
 use super::platform::{self, Interface};
 
@@ -32,9 +33,11 @@ pub(super) enum ArgumentType {
     Options(&'static str, bool),
 }
 
-static ROWS: LazyLock<HashMap<&'static str, &'static str>> = LazyLock::new(|| {
+/// What the table has by an interface and a name; what has a name alone, by that.
+static ROWS: LazyLock<FxHashMap<(&'static str, &'static str), &'static str>> = LazyLock::new(|| {
     let table = include_str!("../../../data/calls.txt");
-    table.lines().filter(|line| !line.starts_with('#')).filter_map(|line| line.split_once(' ')).collect()
+    let rows = table.lines().filter(|line| !line.starts_with('#')).filter_map(|line| line.split_once(' '));
+    rows.map(|(key, row)| (key.split_once('.').unwrap_or(("", key)), row)).collect()
 });
 
 /// What a method of an interface needs, or of those that it extends; `new` for its constructor, `!name` for a method
@@ -42,7 +45,7 @@ static ROWS: LazyLock<HashMap<&'static str, &'static str>> = LazyLock::new(|| {
 pub(super) fn needs(of: Interface, name: &str) -> Option<Needs> {
     let mut at = of;
     loop {
-        if let Some(row) = ROWS.get(format!("{at}.{name}").as_str()) {
+        if let Some(row) = ROWS.get(&(at, name)) {
             let (count, types) = row.split_once(' ').unwrap_or((row, ""));
             return Some(Needs { count: count.parse().ok()?, types });
         }
@@ -83,18 +86,18 @@ impl ArgumentType {
 
 /// The words of an enumeration.
 pub(super) fn words(of: &str) -> impl Iterator<Item = &'static str> + Clone {
-    let row = ROWS.get(of).copied().unwrap_or_default();
+    let row = ROWS.get(&("", of)).copied().unwrap_or_default();
     row.split(' ').map(|word| if word == "\"\"" { "" } else { word })
 }
 
 /// The members of a dictionary that take one of some words.
 pub(super) fn worded_members(of: &str) -> impl Iterator<Item = (&'static str, &'static str)> {
-    ROWS.get(of).copied().unwrap_or_default().split(' ').filter_map(|entry| entry.split_once(':'))
+    ROWS.get(&("", of)).copied().unwrap_or_default().split(' ').filter_map(|entry| entry.split_once(':'))
 }
 
 /// The members of a dictionary that have to be there.
 pub(super) fn required_members(of: &str) -> impl Iterator<Item = &'static str> {
-    ROWS.get(of).copied().unwrap_or_default().split(' ').filter_map(|entry| entry.strip_prefix('!'))
+    ROWS.get(&("", of)).copied().unwrap_or_default().split(' ').filter_map(|entry| entry.strip_prefix('!'))
 }
 
 #[cfg(test)]

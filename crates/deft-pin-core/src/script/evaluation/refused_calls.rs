@@ -3,7 +3,7 @@
 use super::argument_checks::method_name;
 use super::arguments::Arguments;
 use super::machine::{Machine, Stop};
-use super::platform::Interface;
+use super::platform::{self, Interface};
 use super::value::Value;
 use crate::source::Span;
 
@@ -45,7 +45,19 @@ impl Machine<'_> {
                 return Some(self.refused(&method_name(of, name), &*given, &takes, near, span));
             }
         }
+        if let Some(stop) = self.refused_address(of, name, arguments, span) {
+            return Some(stop);
+        }
         match (of, name) {
+            (_, "scroll" | "scrollBy" | "scrollTo")
+                if platform::extends(of, "Element")
+                    && arguments.values.len() == 1
+                    && arguments.get(0).primitive().is_some() =>
+            {
+                let write = format!("{name}(0, …)");
+                let given = self.written(span);
+                Some(self.refused(name, given, "two numbers, or an object", Some(&write), span))
+            }
             ("Window", "fetch") | ("Request", "new") => {
                 self.refused_body(&method_name(of, name), &arguments.get(1), span)
             }

@@ -100,6 +100,7 @@ impl Machine<'_> {
         if self.cannot_change(id, &key, span)? {
             return Ok(());
         }
+        self.refused_place(id, &key, &value, span)?;
         match self.copied_kind(id) {
             Kind::Window => {
                 // A name that is declared otherwise means what it meant.

@@ -75,6 +75,10 @@ impl Machine<'_> {
 
     /// An event that does not come to what is listened on.
     pub(super) fn check_comes(&mut self, this: &Value, event: &str, options: &Value, span: Span) {
+        let of_window = OF_WINDOW.contains(&event);
+        if !of_window && !OF_DOCUMENT.contains(&event) && !matches!(event, "submit" | "reset") {
+            return;
+        }
         let is_capture = match options {
             Value::Boolean(is) => *is,
             Value::Object(id) => self.object(*id).members.get("capture").is_some(),
@@ -85,7 +89,6 @@ impl Machine<'_> {
         if is_capture || self.is_dispatched(event) || is_made_elsewhere() {
             return;
         }
-        let of_window = OF_WINDOW.contains(&event);
         let says = match self.kind(this) {
             Some(Kind::Document) if of_window => {
                 (format!("`{event}` comes to the window and not to the document"), "window")

@@ -39,7 +39,7 @@ impl Machine<'_> {
             return Err(self.throws(span, RunFaultKind::Detached { name: name.to_owned() }));
         }
         let first = arguments.get(0);
-        if !matches!(name, "addEventListener" | "getComputedStyle")
+        if name != "getComputedStyle"
             && let Some(stop) = self.refused_call("Window", name, &arguments, span)
         {
             return Err(stop);
@@ -51,11 +51,6 @@ impl Machine<'_> {
             | "requestIdleCallback"
             | "queueMicrotask" => self.call_timer(name, &arguments, span)?,
             "addEventListener" => {
-                if arguments.get(1).primitive().is_some()
-                    && let Some(stop) = self.refused_call("Window", name, &arguments, span)
-                {
-                    return Err(stop);
-                }
                 let window = Value::Object(super::machine::WINDOW);
                 let this = if matches!(this, Value::Object(_)) { this } else { window };
                 self.add_listener(&this, &arguments, span)
