@@ -289,6 +289,19 @@ impl World for PageWorld<'_> {
         self.others().flat_map(|(_, step)| step.scripts()).any(|script| script.text.as_str().contains(text))
     }
 
+    fn gives_member(&self, name: &str, is_it: &dyn Fn(&str) -> bool) -> bool {
+        let own = format!(".prototype.{name}");
+        self.others().flat_map(|(_, step)| step.scripts()).any(|script| {
+            let text = script.text.as_str();
+            let is_part = |c: char| c.is_alphanumeric() || matches!(c, '_' | '$');
+            text.match_indices(&own).any(|(at, _)| {
+                let before = &text[..at];
+                let owner = &before[before.trim_end_matches(is_part).len()..];
+                !text[at + own.len()..].starts_with(is_part) && is_it(owner)
+            })
+        })
+    }
+
     fn near_word(&self, name: &str) -> Option<Option<String>> {
         if !self.knows_all() || self.mentions(name) || self.looker.page.text().contains(name) {
             return None;

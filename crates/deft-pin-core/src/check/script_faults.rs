@@ -20,6 +20,9 @@ use crate::source::Span;
 
 pub(super) struct ScriptFaults;
 
+/// Stands for what is in the page itself: on each page that is another file, and what is said of it is the same.
+const OF_PAGE: &str = "";
+
 /// What does not work out for a script of the board on a page.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 pub struct ScriptFault {
@@ -38,14 +41,21 @@ impl Family for ScriptFaults {
 
     fn facts(page: &PageChecker<'_>, facts: &mut Vec<ScriptFault>) {
         let plan = page.page.context().plan;
-        if !page.page.pins().iter().any(|pin| plan.pins[*pin].script.is_some()) {
+        let has_script = page.page.pins().iter().any(|pin| plan.pins[*pin].script.is_some());
+        let brings_script =
+            || page.page.libraries().iter().any(|own| !plan.libraries[*own].scripts.is_empty());
+        if !has_script && !brings_script() {
             return;
         }
         let steps = page.page.steps();
         let file = &page.page.page().file;
         for fault in timeline_faults(page.page, FaultScope::Board) {
             let Some(code) = key_of(plan, &steps[fault.step]) else { continue };
-            let kind = fault.kind.with_steps(|step| steps[step].file_name(file).to_owned());
+            let name_of = |step: usize| match steps[step].address() {
+                None => OF_PAGE.to_owned(),
+                Some(_) => steps[step].file_name(file).to_owned(),
+            };
+            let kind = fault.kind.with_steps(name_of);
             facts.push(ScriptFault { code, span: fault.span, certainty: fault.certainty, kind });
         }
     }
@@ -79,13 +89,16 @@ impl Family for ScriptFaults {
             if pin.is_some_and(|pin| shared.pages.len() < input.count_of_pages(pin)) {
                 continue;
             }
+            let file = shared.pages.first().map(|page| &input.site().pages[*page].file);
             let paths = input.paths(shared.pages);
             // A line is one of the first page.
-            let of_page = match paths.as_slice() {
-                [first, _, ..] => format!("of `{first}`"),
-                _ => "of the page".to_owned(),
+            let (of_page, itself) = match (paths.as_slice(), file) {
+                ([first, _, ..], _) => (format!("of `{first}`"), "the page itself".to_owned()),
+                (_, file) => {
+                    ("of the page".to_owned(), file.map_or_else(String::new, |file| format!("`{file}`")))
+                }
             };
-            let finding = told(input, fault, place, &of_page).pages(paths);
+            let finding = told(input, fault, place, (&of_page, &itself)).pages(paths);
             findings.push(match fault.code.owner {
                 Owner::Pin(pin) => finding.pin(input.pin_name(pin)),
                 Owner::Library(_) => finding,
@@ -113,8 +126,14 @@ fn key_of(plan: &Plan<'_>, step: &PageStep) -> Option<CodeKey> {
     }
 }
 
-fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str) -> Finding {
+fn told(
+    input: &CheckInput<'_>,
+    fault: &ScriptFault,
+    place: Place,
+    (of_page, itself): (&str, &str),
+) -> Finding {
     let (kind, severity) = (&fault.kind, fault.kind.severity(fault.certainty));
+    let named = |by: &String| if by == OF_PAGE { itself.to_owned() } else { format!("`{by}`") };
     let finding = |message: String| Finding::new(kind.code(), place.clone(), message).severity(severity);
     let then =
         |when: When| what_follows(if when == When::Now { fault.certainty } else { Certainty::SomeVisit });
@@ -138,7 +157,8 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
         }
         FaultKind::Late { name, by } => {
             let message = format!(
-                "`{name}` is defined by `{by}`, which comes later on the page, so the script stops here"
+                "`{name}` is defined by {}, which comes later on the page, so the script stops here",
+                named(by)
             );
             let help = match (library_with(input, name), loaded_by(input, by)) {
                 (_, Some((library, load))) => format!(
@@ -151,7 +171,8 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
         }
         FaultKind::Race { name, by } => {
             let message = format!(
-                "`{name}` is defined by `{by}`, which runs whenever it is there: before this script or after it, and then the script stops here"
+                "`{name}` is defined by {}, which runs whenever it is there: before this script or after it, and then the script stops here",
+                named(by)
             );
             match loaded_by(input, by) {
                 Some((library, load)) => finding(message).help(format!(
@@ -170,14 +191,15 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
         }
         FaultKind::Made { selector, name, by } => {
             let message = format!(
-                "`{selector}` is not on the page as it is served: `{name}` is added at run time by `{by}`, which nothing puts before this"
+                "`{selector}` is not on the page as it is served: `{name}` is added at run time by {}, which nothing puts before this",
+                named(by)
             );
             finding(message).help("look it up once it is there, or ask whether it was found")
         }
         FaultKind::Unshared { name, by } => {
             let asks = match by {
                 Asker::EventHandler { attribute, line } => format!("`{attribute}` on line {line} {of_page}"),
-                Asker::Step(file) => format!("`{file}`"),
+                Asker::Step(file) => named(file),
             };
             let message =
                 format!("{asks} asks for `{name}`, which stays in this script, so that fails there");
@@ -185,7 +207,8 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
         }
         FaultKind::Overwrites { name, by: OtherDefiner::Step(by) } if is_handler(name) => {
             let event = &name[2..];
-            let message = format!("`{by}` sets `{name}` too, and only the one that is set last is called");
+            let message =
+                format!("{} sets `{name}` too, and only the one that is set last is called", named(by));
             finding(message).help(format!("use `addEventListener(\"{event}\", …)`: then both are called"))
         }
         FaultKind::Overwrites { name, by: OtherDefiner::Step(by) }
@@ -197,7 +220,8 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
             finding(message).help("keep one of the two libraries, and let the pins of both need that one")
         }
         FaultKind::Overwrites { name, by: OtherDefiner::Step(by) } => {
-            let message = format!("`{by}` defines `{name}` too: whichever runs last is what both find there");
+            let message =
+                format!("{} defines `{name}` too: whichever runs last is what both find there", named(by));
             finding(message).help("give it a name of your own, or keep what is there: `x = x || …`")
         }
         FaultKind::Overwrites { name, by: OtherDefiner::Browser } => {
@@ -207,9 +231,14 @@ fn told(input: &CheckInput<'_>, fault: &ScriptFault, place: Place, of_page: &str
         }
         FaultKind::DeclaredTwice { name, by, comes_first } => {
             let message = match comes_first {
-                true => format!("`{by}` declares `{name}` before, so a browser runs none of this script"),
+                true => {
+                    format!("{} declares `{name}` before, so a browser runs none of this script", named(by))
+                }
                 false => {
-                    format!("`{by}` declares `{name}` too, after this, so a browser runs none of that script")
+                    format!(
+                        "{} declares `{name}` too, after this, so a browser runs none of that script",
+                        named(by)
+                    )
                 }
             };
             finding(message).help("bring in one of them only, or give one another name: with `let`, `const` and `class` a name is declared once")

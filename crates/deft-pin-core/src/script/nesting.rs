@@ -104,14 +104,10 @@ pub(super) struct TooDeep {
 /// # Errors
 /// The first token that is nested more deeply than `most`.
 pub(super) fn nesting(text: &str, most: usize) -> Result<usize, TooDeep> {
-    let mut scan = Scan {
-        bytes: text.as_bytes(),
-        at: 0,
-        levels: vec![Level::default()],
-        total: 0,
-        last: Token::Semicolon,
-        is_new_line: false,
-    };
+    let mut levels = Vec::with_capacity(16);
+    levels.push(Level::default());
+    let mut scan =
+        Scan { bytes: text.as_bytes(), at: 0, levels, total: 0, last: Token::Semicolon, is_new_line: false };
     let mut deepest = 0;
     while let Some(start) = scan.token() {
         if scan.total > most {

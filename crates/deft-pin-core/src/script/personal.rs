@@ -25,6 +25,10 @@ pub struct Given {
 
 /// What a call hands over. Values that are written out are nobody's.
 pub(super) fn given<'a>(values: &Values<'_, 'a>, call: &'a CallExpression<'a>, gives: &mut Vec<Given>) {
+    let says_little = |argument: &Argument<'_>| argument.as_expression().is_some_and(tells_little);
+    if call.arguments.iter().all(says_little) {
+        return;
+    }
     let Some(to) = path(values, &call.callee, 0) else { return };
     for argument in &call.arguments {
         let expression = match argument {

@@ -739,6 +739,40 @@ fn the_nearest_member_of_an_object_is_named() {
     }
 }
 
+/// What the pages themselves do, each in a file of its own, is told once.
+#[test]
+fn what_is_the_same_on_all_pages_is_told_once() {
+    const PAGE: &str = "<!doctype html><title>x</title><body><p>x</p>";
+    for (script, of_page, code, told) in [
+        (
+            "window.onload = () => {};", "window.onload = () => {};", "overwrites",
+            "the page itself sets `onload`",
+        ),
+        ("let pier = 1; window.fares = {};", "let pier = 2;", "bad-syntax", "the page itself declares `pier` before"),
+        ("window.pier = 1;", "function pier() {}", "overwrites", "the page itself defines `pier`"),
+    ] {
+        let page = format!("{PAGE}<script>{of_page}</script>");
+        let names = ["site/index.html", "site/piers/index.html", "site/fares.html"];
+        let (board, library) =
+            ("[site]\nroot = 'site'\n[library.own]\nscript = 'own.js'\n", script.starts_with("let"));
+        let pin = if library {
+            "[pin.a]\nstyle = 'a.css'\nneeds = ['own']\n"
+        } else {
+            "[pin.a]\nscript = 'own.js'\n"
+        };
+        let mut files = vec![("deft-pin.toml", format!("{board}{pin}")), ("own.js", script.to_owned())];
+        files.push(("a.css", "p { margin: 0 }".to_owned()));
+        files.extend(names.map(|name| (name, page.clone())));
+        let files: Vec<(&str, &str)> = files.iter().map(|(name, text)| (*name, text.as_str())).collect();
+        let answer = Session::with(&files).run("check --format json").json();
+        let all = answer["findings"].as_array().unwrap().iter();
+        let found: Vec<&serde_json::Value> = all.filter(|finding| finding["code"] == code).collect();
+        assert_eq!(found.len(), 1, "{script}: {answer:#}");
+        assert!(found[0]["message"].as_str().unwrap().contains(told), "{script}: {answer:#}");
+        assert_eq!(found[0]["pages"].as_array().map(Vec::len), Some(3), "{script}: {answer:#}");
+    }
+}
+
 /// What pins share, what files of the site define, and what others do to it.
 /// Functions of other scripts are run: what stops in them is told where they are called, in the script of the pin.
 #[test]

@@ -89,7 +89,17 @@ impl Machine<'_> {
             && (self.text.contains(&own) || self.is_set_here(name));
         let is_added = is_own
             || match platform::is_member_of_any(name) {
-                true => self.world.has_text(&own) || self.gives_prototype(of) && self.world.mentions(name),
+                true => {
+                    let is_it = |owner: &str| match platform::interface(owner) {
+                        Some(owner) => {
+                            owner == "Object" || platform::extends(of, owner) || platform::extends(owner, of)
+                        }
+                        // Nobody knows what that is.
+                        None => true,
+                    };
+                    self.world.gives_member(name, &is_it)
+                        || self.gives_prototype(of) && self.world.mentions(name)
+                }
                 false => self.world.mentions(name) && self.has_prototype_of(of),
             };
         self.known.added.insert(key, is_added);

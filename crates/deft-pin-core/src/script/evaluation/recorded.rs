@@ -159,6 +159,10 @@ impl World for Nowhere<'_> {
         true
     }
 
+    fn gives_member(&self, _: &str, _: &dyn Fn(&str) -> bool) -> bool {
+        true
+    }
+
     fn near_word(&self, _: &str) -> Option<Option<String>> {
         None
     }

@@ -76,7 +76,14 @@ impl Machine<'_> {
     /// An event that does not come to what is listened on.
     pub(super) fn check_comes(&mut self, this: &Value, event: &str, options: &Value, span: Span) {
         let of_window = OF_WINDOW.contains(&event);
-        if !of_window && !OF_DOCUMENT.contains(&event) && !matches!(event, "submit" | "reset") {
+        let may_be_wrong = match self.kind(this) {
+            Some(Kind::Document) => of_window,
+            Some(Kind::Element(_)) => {
+                of_window || OF_DOCUMENT.contains(&event) || matches!(event, "submit" | "reset")
+            }
+            _ => false,
+        };
+        if !may_be_wrong {
             return;
         }
         let is_capture = match options {

@@ -112,6 +112,10 @@ pub trait World {
     /// Whether a text stands in another script of the page.
     fn has_text(&self, text: &str) -> bool;
 
+    /// Whether another script gives a member of that name to a prototype: whether `is_it` says so of the name before
+    /// one, `Array` of `Array.prototype.first`.
+    fn gives_member(&self, name: &str, is_it: &dyn Fn(&str) -> bool) -> bool;
+
     /// For a name that stands nowhere on the page, nor in any other script of it: one of nearly that spelling in
     /// one of these, if there is one. None where it stands somewhere, or there are scripts that could not be looked
     /// into.

@@ -36,15 +36,21 @@ impl Program {
         is_plain
             && named == called.count()
             && self.patterns.iter().all(|(_, pattern)| match pattern {
-                // A member is set of what is not known.
+                // A member is set of what is not known; what is looked up is an element.
                 Pattern::Member(id) => match self.expression(*id) {
-                    Expression::Member { object, key: Key::Name(_), .. } => {
-                        !matches!(self.expression(*object), Expression::This | Expression::Call { .. })
-                    }
+                    Expression::Member { object, key: Key::Name(_), .. } => match self.expression(*object) {
+                        Expression::This => false,
+                        Expression::Call { callee, .. } => self.is_lookup_method(*callee),
+                        _ => true,
+                    },
                     _ => false,
                 },
                 _ => true,
             })
+    }
+
+    fn is_lookup_method(&self, callee: ExpressionId) -> bool {
+        matches!(self.expression(callee), Expression::Member { key: Key::Name(name), .. } if LOOKUPS.contains(&&**name))
     }
 
     fn is_plain(&self, expression: &Expression) -> bool {
