@@ -748,7 +748,10 @@ fn what_is_the_same_on_all_pages_is_told_once() {
             "window.onload = () => {};", "window.onload = () => {};", "overwrites",
             "the page itself sets `onload`",
         ),
-        ("let pier = 1; window.fares = {};", "let pier = 2;", "bad-syntax", "the page itself declares `pier` before"),
+        (
+            "let pier = 1; window.fares = {};", "let pier = 2;", "bad-syntax",
+            "the page itself declares `pier` before",
+        ),
         ("window.pier = 1;", "function pier() {}", "overwrites", "the page itself defines `pier`"),
     ] {
         let page = format!("{PAGE}<script>{of_page}</script>");

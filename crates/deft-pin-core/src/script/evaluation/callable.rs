@@ -1,6 +1,6 @@
 //! What can be called, and what is said where it cannot.
 
-use super::expressions::Reference;
+use super::links::Reference;
 use crate::script::program::{Expression, ExpressionId, Key};
 use std::sync::Arc;
 

@@ -1,6 +1,6 @@
 //! Classes of the script, and what is made of them (ECMA-262, "Class Definitions").
 
-use super::expressions::Reference;
+use super::links::Reference;
 use crate::script::program::{ClassId, ClassMember, Expression, ExpressionId, MemberKind};
 
 use std::sync::Arc;

@@ -6,25 +6,11 @@ use oxc_syntax::operator::{BinaryOperator, LogicalOperator, UnaryOperator};
 
 use super::arguments::{Arguments, Items};
 use super::fault::RunFaultKind;
-use super::machine::{Machine, Run, WINDOW};
+use super::links::{Link, Reference};
+use super::machine::{Machine, Run};
 use super::operators::whole_bits;
-use super::value::{Absence, Certainty, Doubt, Kind, Value};
-use super::world::GlobalState;
-use crate::markup::NamedPart;
-use crate::script::program::{Expression, ExpressionId, Item, Key, ObjectPart, Variable};
-use crate::source::Span;
-
-/// What is called, and on what.
-pub(super) struct Reference {
-    pub(super) this: Value,
-    pub(super) value: Value,
-}
-
-/// Where an optional chain ends early.
-enum Link<T> {
-    On(T),
-    Ended,
-}
+use super::value::{Certainty, Doubt, Kind, Value};
+use crate::script::program::{Expression, ExpressionId, Item, Key, ObjectPart};
 
 impl Machine<'_> {
     pub(super) fn expression(&mut self, id: ExpressionId) -> Run<Value> {
@@ -307,85 +293,6 @@ impl Machine<'_> {
         })
     }
 
-    pub(super) fn variable(&mut self, variable: Variable, span: Span) -> Run<Value> {
-        let Some(id) = self.scope_of(variable) else { return Ok(self.variable_elsewhere(variable)) };
-        let Some(place) = self.environments[id.0 as usize].places.get(&variable) else {
-            return Ok(Value::OPEN);
-        };
-        if !place.is_set {
-            return Err(self.too_early(variable, span));
-        }
-        Ok(match &place.value {
-            Value::Undefined(None) => {
-                let name = self.program.name(variable).to_string();
-                Value::Undefined(Some(self.absent(Absence::Place { name })))
-            }
-            other => other.clone(),
-        })
-    }
-
-    /// A global by its name. Where it is not there, that throws, unless it is only asked for.
-    pub(super) fn global(&mut self, name: &Arc<str>, span: Span, throws: bool) -> Run<Value> {
-        if let Some(value) = self.global_at(name, span, throws)? {
-            let is_racing = throws
-                && value.doubt().is_some()
-                && !self.globals.contains_key(name)
-                && self.world.global(name, self.is_later) == GlobalState::Perhaps;
-            if is_racing {
-                self.note(span, RunFaultKind::NoGlobal { name: name.to_string() });
-            }
-            return Ok(value);
-        }
-        if throws {
-            return Err(self.throws(span, RunFaultKind::NoGlobal { name: name.to_string() }));
-        }
-        Ok(Value::UNDEFINED)
-    }
-
-    /// A global's value; none where there is none.
-    pub(super) fn global_value(&mut self, name: &Arc<str>) -> Run<Option<Value>> {
-        self.global_at(name, Span { start: 0, end: 0 }, false)
-    }
-
-    fn global_at(&mut self, name: &Arc<str>, span: Span, throws: bool) -> Run<Option<Value>> {
-        if let Some(value) = self.globals.get(name) {
-            return Ok(Some(value.clone()));
-        }
-        let value = match &**name {
-            "undefined" => Value::UNDEFINED,
-            "NaN" => Value::Number(f64::NAN),
-            "Infinity" => Value::Number(f64::INFINITY),
-            "window" | "self" | "globalThis" | "frames" | "top" | "parent" => Value::Object(WINDOW),
-            "innerWidth" | "innerHeight" | "outerWidth" => self.screen_size(name),
-            "opener" => self.opener(),
-            "arguments" => match self.frame.arguments.clone() {
-                Some(values) => self.made(Kind::Array(values)),
-                None => Value::OPEN,
-            },
-            _ => match self.platform_global(name) {
-                Some(value) => value,
-                None => match self.world.global(name, self.is_later) {
-                    GlobalState::There => self.made_elsewhere(name),
-                    GlobalState::Perhaps | GlobalState::Unknown => Value::OPEN,
-                    GlobalState::Element(node) => self.page_element(node),
-                    GlobalState::Query => self.made(Kind::QueryFunction),
-                    // An element that has come to have such an ID is a global by that name.
-                    GlobalState::EarlyElement | GlobalState::Absent
-                        if self.touched.has(&NamedPart::Id(name.as_ref().into())) =>
-                    {
-                        Value::OPEN
-                    }
-                    GlobalState::EarlyElement if throws => {
-                        let selector = format!("#{}", super::lookups::escaped(name));
-                        return Err(self.throws(span, RunFaultKind::EarlyElement { selector }));
-                    }
-                    GlobalState::EarlyElement | GlobalState::Absent => return Ok(None),
-                },
-            },
-        };
-        Ok(Some(value))
-    }
-
     fn object_literal(&mut self, parts: &[ObjectPart]) -> Run<Value> {
         let id = self.make(Kind::Plain);
         for part in parts {
@@ -469,12 +376,6 @@ impl Machine<'_> {
         Ok(arguments)
     }
 
-    /// A member or a call, with what it is a member of. In an optional chain the rest may be left out.
-    fn link(&mut self, id: ExpressionId) -> Run<Link<Reference>> {
-        self.step(1)?;
-        self.deeper(|this| this.follow_link(id))
-    }
-
     /// The two that are compared.
     fn compared_operands(
         &mut self,
@@ -487,75 +388,6 @@ impl Machine<'_> {
         self.check_comparison(operator, (left, &left_value, &of_left), right);
         self.check_comparison(operator, (right, &right_value, &of_right), left);
         Ok((left_value, right_value))
-    }
-
-    /// What a member comes to, and what it is a member of.
-    pub(super) fn member_and_owner(&mut self, id: ExpressionId) -> Run<(Value, Value)> {
-        Ok(match self.link(id)? {
-            Link::On(reference) => (reference.value, reference.this),
-            Link::Ended => (Value::UNDEFINED, Value::UNDEFINED),
-        })
-    }
-
-    fn follow_link(&mut self, id: ExpressionId) -> Run<Link<Reference>> {
-        let program = self.program;
-        let span = program.span(id);
-        match program.expression(id) {
-            Expression::Member { object, key, is_optional } => {
-                let of = *object;
-                if matches!(program.expression(of), Expression::Super) {
-                    let key = self.key(key)?;
-                    let value = self.super_member(key.as_ref(), span)?;
-                    return Ok(Link::On(Reference { this: self.frame.this.clone(), value }));
-                }
-                let Link::On(reference) = self.link(of)? else { return Ok(Link::Ended) };
-                let value = reference.value;
-                if *is_optional && let Ok(true) = value.is_nothing() {
-                    return Ok(Link::Ended);
-                }
-                let key = self.key(key)?;
-                let found = match self.member_by_owner(&value, of, key.as_ref()) {
-                    Some(found) => found,
-                    None => self.member(&value, key.as_ref(), of, span)?,
-                };
-                Ok(Link::On(Reference { this: value, value: found }))
-            }
-            Expression::Call { callee, arguments, is_optional } => {
-                let is_super = matches!(program.expression(*callee), Expression::Super);
-                let Link::On(reference) = self.link(*callee)? else { return Ok(Link::Ended) };
-                if *is_optional && let Ok(true) = reference.value.is_nothing() {
-                    return Ok(Link::Ended);
-                }
-                let arguments = self.items(arguments)?;
-                if is_super {
-                    let value = self.call_super(arguments, span)?;
-                    return Ok(Link::On(Reference { this: Value::UNDEFINED, value }));
-                }
-                if let Some(stop) = self.not_callable(&reference, *callee) {
-                    return Err(stop);
-                }
-                self.check_handed(&reference.value, &reference.this, *callee, &arguments)?;
-                if let (
-                    Some(Doubt::Visit | Doubt::Now | Doubt::Bare | Doubt::Open | Doubt::Script),
-                    Expression::Member { key: Key::Name(name), .. },
-                ) = (reference.value.doubt(), program.expression(*callee))
-                {
-                    self.check_heard(name, &reference.this, program.span(*callee));
-                    if let Some(refused) = self.refused_by_owner(*callee, &arguments, span) {
-                        return Ok(Link::On(Reference { this: Value::UNDEFINED, value: refused? }));
-                    }
-                    self.call_by_name(name, &arguments, span);
-                } else if reference.value.doubt().is_some() {
-                    self.presence.lose();
-                }
-                let value = self.call(&reference.value, reference.this, arguments, span)?;
-                Ok(Link::On(Reference { this: Value::UNDEFINED, value }))
-            }
-            _ => {
-                let value = self.expression(id)?;
-                Ok(Link::On(Reference { this: Value::UNDEFINED, value }))
-            }
-        }
     }
 
     /// A text that is not longer than what is kept.

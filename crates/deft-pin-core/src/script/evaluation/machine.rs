@@ -7,15 +7,12 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::codes::Codes;
-use super::fault::{RunFault, RunFaultKind};
+use super::fault::RunFault;
 use super::made_node::MadeNode;
 use super::presence::{AskedTarget, Listener, Presence, Reaction, Recipe, Recorded, Yielded};
 use super::touched::{Gone, Touched};
 use super::unfinished::{Frame, Waiting};
-use super::value::{
-    Absence, AbsenceId, Certainty, EXACT, EnvironmentId, Gathering, Kind, Members, Node, Object, ObjectId,
-    Promise, Value,
-};
+use super::value::{Absence, Certainty, EnvironmentId, Gathering, Kind, Node, Object, ObjectId, Value};
 use super::visit::{Asks, Visit};
 use super::world::World;
 use crate::markup::NodeId;
@@ -26,8 +23,6 @@ use crate::source::Span;
 const MOST_STEPS: u32 = 200_000;
 /// So deep may calls, expressions and statements stand in each other.
 const DEEPEST: u32 = 600;
-/// So many faults are told of one script.
-const MOST_FAULTS: usize = 200;
 
 /// Why a piece of code is left.
 #[derive(Clone, Debug)]
@@ -252,7 +247,7 @@ pub(super) struct Machine<'m> {
     /// Where the call stands that runs.
     pub(super) called_at: Span,
     depth: u32,
-    task_count: u32,
+    pub(super) task_count: u32,
     /// How many milliseconds after the page is loaded it is where timers come.
     pub(super) now: u64,
 }
@@ -371,61 +366,6 @@ impl<'m> Machine<'m> {
         result
     }
 
-    pub(super) fn make(&mut self, kind: Kind) -> ObjectId {
-        self.objects.push(Object {
-            setters: Vec::new(),
-            marks: FxHashMap::default(),
-            kind,
-            members: Members::default(),
-            is_open: false,
-            is_bare: false,
-            is_frozen: false,
-            parent: None,
-            born: self.region,
-        });
-        ObjectId(self.objects.len() as u32 - 1)
-    }
-
-    pub(super) fn made(&mut self, kind: Kind) -> Value {
-        Value::Object(self.make(kind))
-    }
-
-    pub(super) fn promise(&mut self, promise: Promise) -> ObjectId {
-        self.make(Kind::Promise(promise))
-    }
-
-    pub(super) fn object(&self, id: ObjectId) -> &Object {
-        &self.objects[id.0 as usize]
-    }
-
-    pub(super) fn object_mut(&mut self, id: ObjectId) -> &mut Object {
-        &mut self.objects[id.0 as usize]
-    }
-
-    /// What an object is, with what is in it, which takes the longer the more that is.
-    pub(super) fn copied_kind(&self, id: ObjectId) -> Kind {
-        let kind = &self.object(id).kind;
-        if let Kind::Array(items) | Kind::List(_, items) | Kind::Query(Some(items), _) = kind {
-            self.charge(items.len() / 8);
-        }
-        kind.clone()
-    }
-
-    pub(super) fn kind(&self, value: &Value) -> Option<&Kind> {
-        match value {
-            Value::Object(id) => Some(&self.object(*id).kind),
-            _ => None,
-        }
-    }
-
-    pub(super) fn absent(&mut self, mut absence: Absence) -> AbsenceId {
-        if let Absence::Element { span, .. } = &mut absence {
-            *span = self.codes.here(*span);
-        }
-        self.absences.push(absence);
-        AbsenceId(self.absences.len() as u32 - 1)
-    }
-
     /// Whether what was made at a time is changed for certain by what runs now.
     pub(super) fn is_strong(&self, born: u32) -> bool {
         born >= self.region
@@ -472,147 +412,5 @@ impl<'m> Machine<'m> {
         }
         self.weaken(certainty);
         Ok(())
-    }
-
-    /// Notes what goes wrong, where a visit comes to it.
-    pub(super) fn note(&mut self, span: Span, kind: RunFaultKind) -> Option<usize> {
-        // What is another script's is told there.
-        if self.codes.called_at().is_some() { None } else { self.notes(span, kind) }
-    }
-
-    fn notes(&mut self, span: Span, kind: RunFaultKind) -> Option<usize> {
-        let is_told = self.certainty != Certainty::Perhaps && self.tries == 0;
-        if !is_told || self.faults.len() >= MOST_FAULTS {
-            return None;
-        }
-        let known = self.faults.iter_mut().position(|(fault, _)| fault.span == span && fault.kind == kind);
-        if let Some(at) = known {
-            let fault = &mut self.faults[at].0;
-            if self.certainty < fault.certainty {
-                (fault.certainty, fault.is_later) = (self.certainty, self.is_later);
-            }
-            return Some(at);
-        }
-        let fault = RunFault { span, certainty: self.certainty, is_later: self.is_later, kind };
-        self.faults.push((fault, true));
-        Some(self.faults.len() - 1)
-    }
-
-    /// Notes what stops the script, in its own code or in what it calls of another script's.
-    pub(super) fn notes_stop(&mut self, span: Span, kind: RunFaultKind) {
-        use RunFaultKind as Is;
-        match (self.codes.called_at(), kind) {
-            (None, kind) => self.notes(span, kind),
-            // What is not on the page is told in the same words everywhere.
-            (
-                Some(called_at),
-                kind @ (Is::EarlyElement { .. } | Is::NoElement { .. } | Is::NoGlobal { .. }),
-            ) => self.notes(called_at, kind),
-            (Some(called_at), kind) => self.notes(called_at, Is::Inside { kind: Box::new(kind) }),
-        };
-    }
-
-    /// The same for what throws.
-    pub(super) fn throws(&mut self, span: Span, kind: RunFaultKind) -> Stop {
-        self.notes_stop(span, kind);
-        self.throws_itself = false;
-        let error = self.make(Kind::Instance("Error"));
-        self.object_mut(error).members.insert(Arc::from(EXACT), Value::NULL);
-        Stop::Throw(Value::Object(error))
-    }
-
-    /// What the script's text is there, shortened.
-    pub(super) fn written(&self, span: Span) -> String {
-        let text = self.codes.text().get(span.start as usize..span.end as usize).unwrap_or_default();
-        let line = text.split_whitespace().collect::<Vec<_>>().join(" ");
-        match line.char_indices().nth(60) {
-            Some((at, _)) => format!("{}…", &line[..at]),
-            None => line,
-        }
-    }
-
-    pub(super) fn schedule(&mut self, turn: Turn, mut task: Task) {
-        task.span = self.codes.here(task.span);
-        if self.tasks.len() < 2000 {
-            self.task_count += 1;
-            let at = match turn {
-                Turn::Timer => self.now.saturating_add(task.delay.clamp(0.0, 1e9) as u64),
-                _ => 0,
-            };
-            self.tasks.insert((turn, at, self.task_count), task);
-        }
-    }
-
-    /// The scope that has a variable.
-    pub(super) fn scope_of(&self, variable: Variable) -> Option<EnvironmentId> {
-        let mut at = Some(self.environment);
-        while let Some(id) = at {
-            let environment = &self.environments[id.0 as usize];
-            if environment.places.contains_key(&variable) {
-                return Some(id);
-            }
-            at = environment.parent;
-        }
-        None
-    }
-
-    pub(super) fn enter(&mut self, parent: EnvironmentId) -> EnvironmentId {
-        let code = self.environments[parent.0 as usize].code;
-        let environment =
-            Environment { parent: Some(parent), places: FxHashMap::default(), born: self.region, code };
-        self.environments.push(environment);
-        EnvironmentId(self.environments.len() as u32 - 1)
-    }
-
-    pub(super) fn declare(&mut self, variable: Variable, value: Value, is_set: bool) {
-        let environment = &mut self.environments[self.environment.0 as usize];
-        environment.places.insert(variable, Place { value, is_set, is_constant: false });
-    }
-
-    /// Gives a variable a value.
-    pub(super) fn set_variable(&mut self, variable: Variable, value: Value, span: Span) -> Run<()> {
-        let Some(id) = self.scope_of(variable) else {
-            self.set_elsewhere(variable);
-            return Ok(());
-        };
-        let is_strong = self.is_strong(self.environments[id.0 as usize].born);
-        let either = if self.is_later { Value::or_more } else { Value::or };
-        let environment = &mut self.environments[id.0 as usize];
-        let Some(place) = environment.places.get_mut(&variable) else { return Ok(()) };
-        if !place.is_set {
-            return Err(self.too_early(variable, span));
-        }
-        if place.is_constant {
-            let name = self.program.name(variable).to_string();
-            return Err(self.throws(span, RunFaultKind::ConstantSet { name }));
-        }
-        place.value = if is_strong { value } else { either(place.value.clone(), value) };
-        Ok(())
-    }
-
-    /// Gives a variable its first value, where it is declared.
-    pub(super) fn initialise(&mut self, variable: Variable, value: Value, is_constant: bool) {
-        let Some(id) = self.scope_of(variable) else { return };
-        let is_strong = self.is_strong(self.environments[id.0 as usize].born);
-        let environment = &mut self.environments[id.0 as usize];
-        if let Some(place) = environment.places.get_mut(&variable) {
-            let value = if is_strong || !place.is_set { value } else { place.value.clone().or(value) };
-            *place = Place { value, is_set: true, is_constant };
-        }
-    }
-
-    /// A variable is not known any more.
-    pub(super) fn forget_variable(&mut self, variable: Variable) {
-        let Some(id) = self.scope_of(variable) else { return self.set_elsewhere(variable) };
-        if let Some(place) = self.environments[id.0 as usize].places.get_mut(&variable)
-            && place.is_set
-        {
-            place.value = Value::OPEN;
-        }
-    }
-
-    pub(super) fn too_early(&mut self, variable: Variable, span: Span) -> Stop {
-        let name = self.program.name(variable).to_string();
-        self.throws(span, RunFaultKind::TooEarly { name })
     }
 }

@@ -6,6 +6,18 @@ use super::value::{Certainty, Kind, PromiseState, Value};
 use crate::source::Span;
 
 impl Machine<'_> {
+    pub(super) fn schedule(&mut self, turn: Turn, mut task: Task) {
+        task.span = self.codes.here(task.span);
+        if self.tasks.len() < 2000 {
+            self.task_count += 1;
+            let at = match turn {
+                Turn::Timer => self.now.saturating_add(task.delay.clamp(0.0, 1e9) as u64),
+                _ => 0,
+            };
+            self.tasks.insert((turn, at, self.task_count), task);
+        }
+    }
+
     pub(super) fn drain_microtasks(&mut self) -> Run<()> {
         while let Some(entry) = self.tasks.first_entry() {
             if entry.key().0 != Turn::Microtask {
