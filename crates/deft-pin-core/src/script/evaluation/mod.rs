@@ -6,6 +6,7 @@
 
 mod argument_checks;
 mod arguments;
+mod array_making;
 mod arrays;
 mod asked_selectors;
 mod assignments;
@@ -99,6 +100,7 @@ mod regular_matches;
 mod repeated;
 mod scopes;
 mod screens;
+mod selector_checks;
 mod serialised;
 mod set_members;
 mod site_addresses;

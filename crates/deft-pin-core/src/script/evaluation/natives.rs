@@ -129,7 +129,7 @@ impl Machine<'_> {
             "Date" => self.call_date(name, &this, &arguments, span),
             "CSS" if name == "escape" && matches!(arguments.get(0), Value::Text(_)) => {
                 let text = self.as_text(&arguments.get(0)).unwrap_or_default();
-                Ok(self.bounded(&super::lookups::escaped(&text)))
+                Ok(self.bounded(&super::selector_checks::escaped(&text)))
             }
             "JSON" if name == "parse" => self.parse_json(&arguments, span),
             "JSON" if name == "stringify" => self.write_json(&arguments, span),

@@ -4,11 +4,11 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::lookups::mended;
 use super::machine::{Machine, Run, Stop, Turn};
 use super::piece::shape_of;
 use super::query_grammar::{Refusal, refusal};
 use super::query_has::{SETS, is_of_elements};
+use super::selector_checks::mended;
 use super::value::{Absence, AbsenceId, Certainty, Kind, Value};
 use crate::markup::parse_selectors;
 use crate::source::Span;

@@ -155,7 +155,7 @@ impl Machine<'_> {
                         Value::OPEN
                     }
                     GlobalState::EarlyElement if throws => {
-                        let selector = format!("#{}", super::lookups::escaped(name));
+                        let selector = format!("#{}", super::selector_checks::escaped(name));
                         return Err(self.throws(span, RunFaultKind::EarlyElement { selector }));
                     }
                     GlobalState::EarlyElement | GlobalState::Absent => return Ok(None),
