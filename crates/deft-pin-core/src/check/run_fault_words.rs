@@ -134,6 +134,15 @@ pub fn run_fault_words(kind: &RunFaultKind, certainty: Certainty) -> RunFaultWor
             format!("{says}, so nothing comes of this"),
             write.as_ref().map(|write| format!("write `{write}`")),
         ),
+        RunFaultKind::Commas { list } => {
+            let is_short = list.len() <= 40 && !list.contains('`');
+            let what = if is_short { format!("the list `{list}`") } else { "a list".to_owned() };
+            let help = match is_short {
+                true => format!("write `{list}.join(\"\")`"),
+                false => "put `.join(\"\")` behind it".to_owned(),
+            };
+            words(format!("{what} becomes a text, and commas are shown between its items"), Some(help))
+        }
         RunFaultKind::Mixed { what } => words(
             format!("{what}, {then}"),
             Some("say what it becomes: `Number(value)`, `String(value)`, `BigInt(value)`".to_owned()),

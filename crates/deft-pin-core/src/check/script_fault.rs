@@ -275,6 +275,7 @@ fn code_of(kind: &RunFaultKind) -> Code {
         | RunFaultKind::ReadOnly { throws: false, .. }
         | RunFaultKind::VainArgument { .. }
         | RunFaultKind::Vain { .. }
+        | RunFaultKind::Commas { .. }
         | RunFaultKind::EmptySet { .. }
         | RunFaultKind::HandedOver { .. }
         | RunFaultKind::CalledAtOnce { .. }

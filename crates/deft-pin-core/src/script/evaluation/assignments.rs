@@ -26,6 +26,10 @@ impl Machine<'_> {
         let target = self.target(target)?;
         if operator == AssignmentOperator::Assign {
             let given = self.expression(value)?;
+            if matches!(&target, Target::Member { key: Some(key), .. } if matches!(&**key, "innerHTML" | "outerHTML"))
+            {
+                self.check_joined(value, &given);
+            }
             self.assigned = Some(value);
             self.put(&target, given.clone())?;
             return Ok(given);
@@ -59,6 +63,9 @@ impl Machine<'_> {
             };
         }
         let right = self.expression(value)?;
+        if operator == AssignmentOperator::Addition {
+            self.check_joined(value, &right);
+        }
         let result = match operator.to_binary_operator() {
             Some(operator) => self.binary(operator, &before, &right, span)?,
             None => Value::OPEN,

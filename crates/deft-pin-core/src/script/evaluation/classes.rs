@@ -284,7 +284,7 @@ impl<'m> Machine<'m> {
                     return Err(stop);
                 }
             }
-            self.check_handed(class, &Value::UNDEFINED, callee, &arguments)?;
+            self.check_handed(class, &Value::UNDEFINED, callee, &arguments, true)?;
             let doubt = class.doubt().unwrap_or(Doubt::Open);
             self.presence.lose();
             return self.call_unknown(&Value::UNDEFINED, arguments, doubt);
@@ -311,10 +311,13 @@ impl<'m> Machine<'m> {
                 Ok(if matches!(returned, Value::Object(_)) { returned } else { Value::Object(made) })
             }
             Kind::Constructor(of) => self.construct_platform(of, arguments, span),
-            Kind::Other(sketch, perhaps) => match self.construct_elsewhere((&sketch, perhaps), arguments)? {
-                Some(made) => Ok(made),
-                None => Err(self.no_constructor(callee, span)),
-            },
+            Kind::Other(sketch, perhaps) => {
+                self.check_handed(class, &Value::UNDEFINED, callee, &arguments, true)?;
+                match self.construct_elsewhere((&sketch, perhaps), arguments)? {
+                    Some(made) => Ok(made),
+                    None => Err(self.no_constructor(callee, span)),
+                }
+            }
             Kind::Function(_) => Err(self.no_constructor(callee, span)),
             Kind::Plain
             | Kind::Array(_)

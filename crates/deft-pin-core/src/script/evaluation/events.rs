@@ -26,6 +26,7 @@ impl Machine<'_> {
             return Value::UNDEFINED;
         }
         self.check_comes(this, &event, &arguments.get(2), span);
+        self.check_answer(this, &event, &handler, span);
         let Some(manner) = self.manner(&arguments.get(2)) else {
             self.presence.has_vague_listeners = true;
             self.listen(this, &event, &handler, Manner::default(), span);

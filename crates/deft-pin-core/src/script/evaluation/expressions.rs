@@ -34,6 +34,7 @@ impl Machine<'_> {
                     let Some(value) = values.get(place) else { continue };
                     let own = *value;
                     let value = self.expression(own)?;
+                    self.check_joined(own, &value);
                     self.check_symbol(&value, program.span(own))?;
                     parts.push(self.primitive_of(&value, true, program.span(own))?);
                 }
@@ -97,7 +98,12 @@ impl Machine<'_> {
                     true => self.compared_operands(*operator, *left, *right)?,
                     false => {
                         self.check_negated(*operator, *left, *right);
-                        (self.expression(*left)?, self.expression(*right)?)
+                        let (left_value, right_value) = (self.expression(*left)?, self.expression(*right)?);
+                        if *operator == BinaryOperator::Addition {
+                            self.check_joined(*left, &left_value);
+                            self.check_joined(*right, &right_value);
+                        }
+                        (left_value, right_value)
                     }
                 };
                 if operator.is_equality() && self.may_ask() {

@@ -115,6 +115,11 @@ pub enum RunFaultKind {
         /// What to write.
         write: Option<String>,
     },
+    /// A list of markup becomes a text, with commas in it.
+    Commas {
+        /// The list, as it is written.
+        list: String,
+    },
     /// A method of the platform is called on something else than it is for.
     Detached {
         /// Its name.

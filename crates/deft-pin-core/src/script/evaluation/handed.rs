@@ -26,6 +26,7 @@ impl Machine<'_> {
         this: &Value,
         callee: ExpressionId,
         arguments: &Arguments,
+        is_new: bool,
     ) -> Run<()> {
         // What nobody tells need not be looked for.
         if self.certainty == Certainty::Perhaps || self.tries > 0 {
@@ -43,7 +44,11 @@ impl Machine<'_> {
             }
             return Ok(());
         }
-        if function.doubt() != Some(Doubt::Script) {
+        let is_unknown = match self.kind(function).cloned() {
+            Some(Kind::Other(sketch, _)) => !self.is_known_elsewhere(&sketch, is_new),
+            _ => function.doubt() == Some(Doubt::Script),
+        };
+        if !is_unknown {
             return Ok(());
         }
         let program = self.program;

@@ -68,7 +68,7 @@ impl Machine<'_> {
                 if let Some(stop) = self.not_callable(&reference, *callee) {
                     return Err(stop);
                 }
-                self.check_handed(&reference.value, &reference.this, *callee, &arguments)?;
+                self.check_handed(&reference.value, &reference.this, *callee, &arguments, false)?;
                 if let (
                     Some(Doubt::Visit | Doubt::Now | Doubt::Bare | Doubt::Open | Doubt::Script),
                     Expression::Member { key: Key::Name(name), .. },

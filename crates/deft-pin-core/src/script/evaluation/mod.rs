@@ -117,6 +117,7 @@ mod unfinished;
 mod vain_attributes;
 mod vain_comparisons;
 mod vain_listeners;
+mod vain_lists;
 mod vain_markup;
 mod vain_options;
 mod vain_sets;

@@ -228,6 +228,20 @@ impl Machine<'_> {
         }
     }
 
+    /// Whether what a call of something of another script does is known: its code is run, or it looks something up, or
+    /// it cannot be called so.
+    pub(super) fn is_known_elsewhere(&mut self, sketch: &Sketch, is_new: bool) -> bool {
+        match sketch {
+            Sketch::Function { makes, .. } if is_new && **makes == Sketch::Nothing => true,
+            Sketch::Function { result, .. } if !is_new && matches!(**result, Sketch::LookUp { .. }) => true,
+            Sketch::Function { code, makes, .. } => {
+                (!is_new || matches!(**makes, Sketch::Object(..))) && self.function_elsewhere(*code).is_some()
+            }
+            Sketch::Class { .. } => !is_new,
+            _ => false,
+        }
+    }
+
     /// The same with `new`; none for what makes nothing.
     pub(super) fn construct_elsewhere(
         &mut self,

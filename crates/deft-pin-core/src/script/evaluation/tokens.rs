@@ -70,6 +70,10 @@ impl Machine<'_> {
                     self.gives_vainly("classList.contains", &text, takes, Some(text[1..].to_owned()), span);
                     Value::Boolean(false)
                 }
+                (_, Ok(text)) if text.trim().contains(char::is_whitespace) => {
+                    self.gives_vainly("classList.contains", &text, "the name of one class", None, span);
+                    Value::Boolean(false)
+                }
                 (Some(Node::Page(_)), Ok(class)) => {
                     let is_changed = self.touched.own_words.is_some()
                         || self.touched.classes.contains(&class)

@@ -34,6 +34,19 @@ pub(super) fn told(says: String, write: impl Into<Option<String>>) -> Option<Tol
     Some((says, write.into()))
 }
 
+/// Sizes and places that people ask of what does not have them: of which interface, by which name, and what it is.
+const SIZES: &[(&str, &str, &str)] = &[
+    ("Document", "height", "document.documentElement.scrollHeight"),
+    ("Document", "scrollTop", "document.documentElement.scrollTop"),
+    ("Document", "width", "document.documentElement.clientWidth"),
+    ("Element", "height", "clientHeight"),
+    ("Element", "width", "clientWidth"),
+    ("Window", "height", "innerHeight"),
+    ("Window", "scrollLeft", "scrollX"),
+    ("Window", "scrollTop", "scrollY"),
+    ("Window", "width", "innerWidth"),
+];
+
 impl Machine<'_> {
     /// A comparison with what the script has there as it stands: what is compared with that, and where it is a member,
     /// what it is a member of.
@@ -254,7 +267,14 @@ impl Machine<'_> {
     fn near_of_missing(&self, name: &str, value: &Value) -> Option<String> {
         let Value::Undefined(Some(absence)) = value else { return None };
         match self.absences.get(absence.0 as usize)? {
-            Absence::Member { of, .. } => platform::near(of, name).map(str::to_owned),
+            Absence::Member { of, .. } => {
+                let is_it = |row: &&(&str, &str, &str)| row.1 == name && platform::extends(of, row.0);
+                let otherwise = SIZES.iter().find(is_it).map(|row| row.2);
+                otherwise.or_else(|| platform::near(of, name)).map(str::to_owned)
+            }
+            Absence::Global { .. } => {
+                SIZES.iter().find(|row| row.0 == "Window" && row.1 == name).map(|row| row.2.to_owned())
+            }
             _ => None,
         }
     }

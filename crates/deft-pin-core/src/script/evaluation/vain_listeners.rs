@@ -8,7 +8,7 @@ use super::machine::Machine;
 use super::platform::{self, Interface};
 use super::value::{Absence, Kind, Node, Value};
 use crate::markup::{LocalName, local_name, parse_selectors};
-use crate::script::program::{Expression, Key};
+use crate::script::program::{Expression, FunctionBody, Key, Statement};
 use crate::source::Span;
 
 /// What people write for events that are called otherwise.
@@ -124,6 +124,34 @@ impl Machine<'_> {
             _ => return,
         };
         self.is_vain(says.0, Some(format!("{}.addEventListener", says.1)), span);
+    }
+
+    /// A listener that gives `false` to keep a form from being sent, or a link from being followed: what it gives counts
+    /// for nothing (DOM, "inner invoke").
+    pub(super) fn check_answer(&mut self, this: &Value, event: &str, handler: &Value, span: Span) {
+        let does = match (event, self.kind(this)) {
+            ("submit", _) => "the form is sent",
+            ("click", Some(Kind::Element(node))) if &*self.tag_of(*node) == "a" => "the link is followed",
+            _ => return,
+        };
+        let Some(Kind::Function(closure)) = self.kind(handler) else { return };
+        let program = self.program_of(closure.environment);
+        let function = program.function(closure.function);
+        let result = match &function.body {
+            FunctionBody::Expression(own) => Some(*own),
+            FunctionBody::Statements(all) => all.last().and_then(|last| match program.statement(*last) {
+                Statement::Return(own) => *own,
+                _ => None,
+            }),
+        };
+        let is_refusal =
+            result.is_some_and(|own| matches!(program.expression(own), Expression::Boolean(false)));
+        let text =
+            self.text.get(function.span.start as usize..function.span.end as usize).unwrap_or_default();
+        if is_refusal && self.codes.called_at().is_none() && !text.contains("preventDefault") {
+            let says = format!("what a listener gives counts for nothing, and {does}");
+            self.is_vain(says, Some("event.preventDefault()".to_owned()), span);
+        }
     }
 
     fn is_of_html(&self, node: Node) -> bool {

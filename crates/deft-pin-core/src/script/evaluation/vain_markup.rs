@@ -41,6 +41,10 @@ impl Machine<'_> {
 
     /// Declarations that browsers drop.
     pub(super) fn check_declarations(&mut self, text: &str, span: Span) {
+        if !text.trim().is_empty() && !text.contains([':', '{', '$', '/']) {
+            self.gives_vainly("style", text, "declarations, as `color: red`", None, span);
+            return;
+        }
         self.check_sheet(&format!("a{{{text}}}"), span);
     }
 

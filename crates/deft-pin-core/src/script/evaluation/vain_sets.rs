@@ -248,6 +248,9 @@ impl Machine<'_> {
                 self.check_put(name, arguments, span);
             }
             "insertAdjacentHTML" => {
+                if let Some(written) = arguments.expressions.get(1) {
+                    self.check_joined(*written, &arguments.get(1));
+                }
                 if let Value::Text(text) = arguments.get(1) {
                     self.assigned = arguments.expressions.get(1).copied();
                     self.check_markup(name, &text, span);
@@ -323,6 +326,9 @@ impl Machine<'_> {
             "className" => "class".to_owned(),
             "htmlFor" => "for".to_owned(),
             _ if MEMBERS.contains(&name) => format!("element.{name}"),
+            _ if let Some(bare) = name.strip_prefix('[').and_then(|own| own.strip_suffix(']')) => {
+                bare.to_owned()
+            }
             _ => match name.strip_prefix(['.', '#']) {
                 Some(_) if name.starts_with('.') => "class".to_owned(),
                 Some(_) => "id".to_owned(),
@@ -350,6 +356,16 @@ impl Machine<'_> {
         self.check_spoken("setAttribute", &lower, spoken, span);
         let written = arguments.expressions.get(1).map(|own| self.written(self.program.span(*own)));
         self.assigned = arguments.expressions.get(1).copied();
+        if let ("class" | "id", Value::Text(text)) = (&*lower, &given)
+            && self.check_marked(&lower, text, span)
+        {
+            return;
+        }
+        if let Value::Text(text) = &given
+            && self.check_unfilled("setAttribute", text, span)
+        {
+            return;
+        }
         let key = if &*lower == "class" { "className" } else { "setAttribute" };
         let is_code = lower.starts_with("on");
         if !is_code && matches!(given, Value::Object(_)) && self.check_no_text("Element", key, &given, span) {

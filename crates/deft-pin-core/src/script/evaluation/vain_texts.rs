@@ -97,6 +97,9 @@ impl Machine<'_> {
         if key == "cookie" && of == "HTMLDocument" {
             return self.check_cookie(text, span);
         }
+        if matches!(key, "className" | "id") && self.check_marked(key, text, span) {
+            return true;
+        }
         let is_list = match key {
             // In a class a comma may stand, and hardly at its end.
             "className" => text.split_ascii_whitespace().any(|word| word.ends_with(',')),
@@ -136,6 +139,24 @@ impl Machine<'_> {
             return true;
         }
         false
+    }
+
+    /// A class or an ID that is given with the mark that it has in selectors.
+    pub(super) fn check_marked(&mut self, key: &str, text: &str, span: Span) -> bool {
+        let (mark, what) = if matches!(key, "id") { ('#', "an ID") } else { ('.', "classes") };
+        let is_marked = |word: &str| {
+            word.strip_prefix(mark).is_some_and(|rest| rest.starts_with(|c: char| c.is_ascii_alphabetic()))
+        };
+        if !text.split_ascii_whitespace().any(is_marked) {
+            return false;
+        }
+        let bare: Vec<&str> = text
+            .split_ascii_whitespace()
+            .map(|word| if is_marked(word) { &word[1..] } else { word })
+            .collect();
+        let takes = format!("{what} without `{mark}`");
+        self.gives_vainly(key, text, &takes, Some(format!("\"{}\"", bare.join(" "))), span);
+        true
     }
 
     /// What has no text of its own.
@@ -203,7 +224,6 @@ impl Machine<'_> {
     fn check_list_as_text(&mut self, key: &str, value: &Value, span: Span) -> bool {
         let Some(Kind::Array(items)) = self.kind(value) else { return false };
         let has_objects = items.iter().any(|item| self.is_without_text(item));
-        let has_markup = items.iter().any(|item| matches!(item, Value::Text(text) if text.contains('<')));
         let is_several = items.len() > 1;
         let given = self.written_value("a list");
         let (takes, write) = match key {
@@ -213,9 +233,6 @@ impl Machine<'_> {
             ),
             "classList" | "className" if is_several => {
                 ("a text: commas stand between", format!("{given}.join(\" \")"))
-            }
-            key if MARKUP.contains(&key) && is_several && has_markup => {
-                ("a text: commas stand between", format!("{given}.join(\"\")"))
             }
             _ => return false,
         };
