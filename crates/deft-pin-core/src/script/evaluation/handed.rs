@@ -44,8 +44,11 @@ impl Machine<'_> {
             }
             return Ok(());
         }
-        let is_unknown = match self.kind(function).cloned() {
-            Some(Kind::Other(sketch, _)) => !self.is_known_elsewhere(&sketch, is_new),
+        let is_unknown = match self.kind(function) {
+            Some(Kind::Other(sketch, _)) => {
+                let sketch = sketch.clone();
+                !self.is_known_elsewhere(&sketch, is_new)
+            }
             _ => function.doubt() == Some(Doubt::Script),
         };
         if !is_unknown {
