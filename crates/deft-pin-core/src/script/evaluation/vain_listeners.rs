@@ -8,7 +8,7 @@ use super::machine::Machine;
 use super::platform::{self, Interface};
 use super::value::{Absence, Kind, Node, Value};
 use crate::markup::{LocalName, local_name, parse_selectors};
-use crate::script::program::{Expression, FunctionBody, Key, Statement};
+use crate::script::program::{Expression, Key};
 use crate::source::Span;
 
 /// What people write for events that are called otherwise.
@@ -137,13 +137,7 @@ impl Machine<'_> {
         let Some(Kind::Function(closure)) = self.kind(handler) else { return };
         let program = self.program_of(closure.environment);
         let function = program.function(closure.function);
-        let result = match &function.body {
-            FunctionBody::Expression(own) => Some(*own),
-            FunctionBody::Statements(all) => all.last().and_then(|last| match program.statement(*last) {
-                Statement::Return(own) => *own,
-                _ => None,
-            }),
-        };
+        let result = function.last_result(program);
         let is_refusal =
             result.is_some_and(|own| matches!(program.expression(own), Expression::Boolean(false)));
         let text =

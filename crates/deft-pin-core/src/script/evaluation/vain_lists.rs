@@ -4,7 +4,7 @@ use super::fault::RunFaultKind;
 use super::machine::Machine;
 use super::piece::Piece;
 use super::value::{Kind, Value};
-use crate::script::program::{Expression, ExpressionId, FunctionBody, Item, Key, Statement};
+use crate::script::program::{Expression, ExpressionId, Item, Key};
 
 impl Machine<'_> {
     /// Markup in a list that becomes a part of a text, or is put in as one.
@@ -34,15 +34,7 @@ impl Machine<'_> {
         let is_map = matches!(self.program.expression(*callee), Expression::Member { key: Key::Name(name), .. } if **name == *"map");
         let [Item::Value(function)] = &**arguments else { return false };
         let Expression::Function(function) = self.program.expression(*function) else { return false };
-        let result = match &self.program.function(*function).body {
-            FunctionBody::Expression(own) => Some(*own),
-            FunctionBody::Statements(all) => {
-                all.last().and_then(|last| match self.program.statement(*last) {
-                    Statement::Return(own) => *own,
-                    _ => None,
-                })
-            }
-        };
+        let result = self.program.function(*function).last_result(self.program);
         is_map && result.is_some_and(|own| self.is_markup(own, 0))
     }
 

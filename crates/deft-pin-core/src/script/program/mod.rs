@@ -124,6 +124,19 @@ pub(super) struct Function {
     pub(super) span: Span,
 }
 
+impl Function {
+    /// What it gives at its end, where it comes there.
+    pub(super) fn last_result(&self, program: &Program) -> Option<ExpressionId> {
+        match &self.body {
+            FunctionBody::Expression(own) => Some(*own),
+            FunctionBody::Statements(all) => match program.statement(*all.last()?) {
+                Statement::Return(own) => *own,
+                _ => None,
+            },
+        }
+    }
+}
+
 /// What a call of a function comes to.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum FunctionKind {
