@@ -7,6 +7,7 @@ use super::arguments::Arguments;
 use super::machine::{Machine, Run, Stop};
 use super::platform::Interface;
 use super::value::{Kind, ObjectId, Value};
+use crate::code::site_host;
 use crate::source::Span;
 
 /// What takes an address, and at which place.
@@ -37,7 +38,11 @@ const HEADERS: &[(&str, &str)] = &[
 
 /// Whether an address cannot be read, wherever the page is.
 pub(super) fn is_unreadable(address: &str) -> bool {
-    Url::parse("https://site.invalid/").is_ok_and(|page| is_unreadable_on(&page, address))
+    let mut secure = site_host();
+    // `https:` alone is relative on a page that came so, and nothing on another.
+    secure.set_scheme("https").is_ok()
+        && is_unreadable_on(&site_host(), address)
+        && is_unreadable_on(&secure, address)
 }
 
 /// The same for an address on a page. Some browsers read signs in the name of a host that the standard has not there.
@@ -151,6 +156,8 @@ mod tests {
             ("", false),
             ("fares page.html?a b", false),
             ("mailto:", false),
+            ("http:", false),
+            ("https:", false),
             ("#", false),
         ] {
             assert_eq!(is_unreadable(address), expected, "{address}");

@@ -50,7 +50,7 @@ impl Machine<'_> {
         }
         match (of, name) {
             (_, "scroll" | "scrollBy" | "scrollTo")
-                if platform::extends(of, "Element")
+                if (of == "Window" || platform::extends(of, "Element"))
                     && arguments.values.len() == 1
                     && arguments.get(0).primitive().is_some() =>
             {

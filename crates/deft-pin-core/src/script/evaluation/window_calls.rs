@@ -64,13 +64,6 @@ impl Machine<'_> {
             "dispatchEvent" if matches!(arguments.get(0), Value::Object(_)) => {
                 self.dispatches(&Value::Object(super::machine::WINDOW), &first, span)?
             }
-            "scrollTo" | "scrollBy" | "scroll"
-                if arguments.values.len() == 1 && first.primitive().is_some() =>
-            {
-                let given = self.written(span);
-                let write = format!("{name}(0, …)");
-                return Err(self.refused(name, given, "two numbers, or an object", Some(&write), span));
-            }
             "atob" | "btoa" => match self.refused_text(name, &first, span) {
                 Some(stop) => return Err(stop),
                 None => Value::Some("String", Doubt::Open),

@@ -100,7 +100,7 @@ impl Program {
     }
 
     /// Whether an expression calls a method by one of some names.
-    fn is_call_of(&self, id: ExpressionId, names: &[&str]) -> bool {
+    pub(super) fn is_call_of(&self, id: ExpressionId, names: &[&str]) -> bool {
         let Expression::Call { callee, .. } = self.expression(id) else { return false };
         matches!(self.expression(*callee), Expression::Member { key: Key::Name(name), .. } if names.contains(&&**name))
     }

@@ -40,17 +40,13 @@ impl Program {
                 Pattern::Member(id) => match self.expression(*id) {
                     Expression::Member { object, key: Key::Name(_), .. } => match self.expression(*object) {
                         Expression::This => false,
-                        Expression::Call { callee, .. } => self.is_lookup_method(*callee),
+                        Expression::Call { .. } => self.is_call_of(*object, LOOKUPS),
                         _ => true,
                     },
                     _ => false,
                 },
                 _ => true,
             })
-    }
-
-    fn is_lookup_method(&self, callee: ExpressionId) -> bool {
-        matches!(self.expression(callee), Expression::Member { key: Key::Name(name), .. } if LOOKUPS.contains(&&**name))
     }
 
     fn is_plain(&self, expression: &Expression) -> bool {
