@@ -40,6 +40,9 @@ const type = (own, depth = 0) => {
   if (own.union) {
     const all = own.idlType.map(one => type(one, depth + 1));
     const dictionary = all.find(one => /^@?[{]/.test(one));
+    // A text is a word there, where nothing else takes one.
+    const others = own.idlType.filter((_, at) => !all[at].startsWith('|'));
+    if (others.length === all.length - 1 && others.every(one => /^(unrestricted )?(double|float)$|long$|short$|^boolean$/.test(one.idlType))) return all.find(one => one.startsWith('|'));
     // Where each is one of an interface, no text and no number is taken.
     if (all.every(one => /^(object|[A-Z]\w*)[?]?$/.test(one))) return 'object' + (mark || all.some(one => one.endsWith('?')) ? '?' : '');
     return dictionary ? '@' + dictionary.replace(/^@/, '').replace(/[?]$/, '') : '~';
@@ -87,7 +90,7 @@ for (const [name, members] of [...known].sort()) {
     if (required || types.length) rows.push(`${name}.${key} ${required} ${types.join(',')}`.trim());
   }
 }
-// What dictionaries have of types that refuse something.
+// What dictionaries have of types that refuse something. Those in them are asked in turn.
 const lines = [], asked = [...usedDictionaries];
 for (const name of asked) {
   const members = [];
@@ -95,7 +98,7 @@ for (const name of asked) {
     for (const own of dictionaries[at].members) {
       if (own.required) members.push(`!${own.name}`);
       const found = type(own.idlType);
-      if (/^[|]/.test(found)) members.push(`${own.name}:${found}`);
+      if (!/^(~|@|object)/.test(found)) members.push(`${own.name}:${found}`);
     }
   if (members.length) lines.push(`{${name} ${members.sort().join(' ')}`);
 }

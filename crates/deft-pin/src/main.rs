@@ -32,9 +32,16 @@ use clap::Parser as _;
 use arguments::{Arguments, Command};
 use exit::Exit;
 
+/// Scripts and pages are trees of many small parts.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
+/// The stack of a thread: room enough for a script of a page, whose code goes down a level for each of its own.
+const STACK_BYTES: usize = 8 << 20;
+
 /// Sets up as many threads as there are cores; where none are to be had, this one does it all.
 fn prepare_threads() {
-    if rayon::ThreadPoolBuilder::new().build_global().is_err() {
+    if rayon::ThreadPoolBuilder::new().stack_size(STACK_BYTES).build_global().is_err() {
         // It fails only where there are threads already, which are then the ones to use.
         let _ = rayon::ThreadPoolBuilder::new().num_threads(1).use_current_thread().build_global();
     }

@@ -8,6 +8,10 @@ use oxc_parser::{ParseOptions, Parser};
 use oxc_semantic::SemanticBuilder;
 use oxc_span::SourceType;
 
+/// As the program has it.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 /// How long something takes.
 pub fn timed(work: impl FnOnce()) -> Duration {
     let started = Instant::now();

@@ -2,6 +2,7 @@
 
 use std::fmt;
 use std::num::NonZeroU32;
+use std::sync::Arc;
 
 use html5ever::tendril::StrTendril;
 use html5ever::tree_builder::QuirksMode;
@@ -120,8 +121,18 @@ pub enum NodeData {
     Text(StrTendril),
     /// A comment.
     Comment(StrTendril),
-    /// An element.
-    Element(Element),
+    /// An element, which copies of the tree share until one of them changes it.
+    Element(Arc<Element>),
+}
+
+impl NodeData {
+    /// The element that a node is, to be changed.
+    pub(super) fn element_mut(&mut self) -> Option<&mut Element> {
+        match self {
+            NodeData::Element(element) => Some(Arc::make_mut(element)),
+            _ => None,
+        }
+    }
 }
 
 /// A node with its links.
@@ -241,6 +252,12 @@ impl Document {
         self.descendants(NodeId::DOCUMENT).filter_map(|id| self.element(id))
     }
 
+    /// Every element in the tree, the one that was read last first.
+    pub fn elements_backwards(&self) -> impl Iterator<Item = ElementRef<'_>> {
+        let elements = (0..self.nodes.len()).rev().filter_map(|at| self.element(NodeId::from_index(at)));
+        elements.filter(|element| self.is_in_tree(element.id))
+    }
+
     /// The elements that pass a test of themselves alone, in the order in which they were read.
     pub fn elements_with(&self, test: impl Fn(&Element) -> bool) -> impl Iterator<Item = ElementRef<'_>> {
         let passes = move |(_, node): &(usize, &Node)| match &node.data {
@@ -308,7 +325,7 @@ impl Document {
 
     /// Gives an element an attribute, in the stead of one of that name.
     pub fn set_attribute(&mut self, id: NodeId, name: &LocalName, value: &str) {
-        let NodeData::Element(element) = &mut self.nodes[id.index()].data else { return };
+        let Some(element) = self.nodes[id.index()].data.element_mut() else { return };
         let is_it = |own: &&mut Attribute| own.name.local == *name && own.name.ns == ns!();
         match element.attrs.iter_mut().find(is_it) {
             Some(own) => own.value = StrTendril::from_slice(value),

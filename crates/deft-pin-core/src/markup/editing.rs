@@ -1,5 +1,7 @@
 //! Changes to a tree that is there already, as scripts make them (DOM, "mutation algorithms").
 
+use std::sync::Arc;
+
 use html5ever::tendril::StrTendril;
 use html5ever::{LocalName, Namespace, QualName, local_name, ns};
 
@@ -29,7 +31,7 @@ impl Document {
     }
 
     fn make_element_in(&mut self, space: Namespace, name: &str, contents: Option<NodeId>) -> NodeId {
-        self.push(NodeData::Element(Element {
+        self.push(NodeData::Element(Arc::new(Element {
             name: QualName::new(None, space, LocalName::from(name)),
             attrs: Vec::new(),
             id: None,
@@ -38,7 +40,7 @@ impl Document {
             end_tag: None,
             contents,
             shadow: None,
-        }))
+        })))
     }
 
     /// A fragment that stands nowhere.
@@ -63,7 +65,7 @@ impl Document {
 
     /// Takes an attribute from an element.
     pub fn remove_attribute(&mut self, id: NodeId, name: &LocalName) {
-        let NodeData::Element(element) = &mut self.nodes[id.index()].data else { return };
+        let Some(element) = self.nodes[id.index()].data.element_mut() else { return };
         element.attrs.retain(|own| own.name.local != *name || own.name.ns != ns!());
         element.note_names();
     }
@@ -76,7 +78,7 @@ impl Document {
 
     fn copy_of(&mut self, data: NodeData, from: Option<NodeId>) -> NodeId {
         let mut data = without_tags(data);
-        if let NodeData::Element(element) = &mut data
+        if let Some(element) = data.element_mut()
             && let Some(contents) = element.contents
         {
             element.contents = Some(self.copy_of(NodeData::Fragment, from.map(|_| contents)));
@@ -94,7 +96,7 @@ impl Document {
     /// Takes a node of another document over, with what is in it; it stands nowhere yet.
     pub fn take_over(&mut self, other: &Document, id: NodeId) -> NodeId {
         let mut data = without_tags(other.node(id).data.clone());
-        if let NodeData::Element(element) = &mut data
+        if let Some(element) = data.element_mut()
             && let Some(contents) = element.contents
         {
             element.contents = Some(self.take_over(other, contents));
@@ -141,7 +143,7 @@ impl Document {
 
 /// What a copy of a node is, which no tags of the page's text stand for.
 fn without_tags(mut data: NodeData) -> NodeData {
-    if let NodeData::Element(element) = &mut data {
+    if let Some(element) = data.element_mut() {
         element.origin = Origin::Implied(0);
         (element.end_tag, element.shadow) = (None, None);
     }

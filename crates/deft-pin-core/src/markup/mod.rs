@@ -24,6 +24,7 @@ mod selector_index;
 mod shadow;
 mod sink;
 mod slots;
+mod sought;
 mod splice;
 mod tags;
 
@@ -46,5 +47,6 @@ pub use selector::{Assume, AttrValue, Name, Names, PseudoClass, PseudoElement, S
 pub use selector_flaws::SelectorError;
 pub use selector_index::SelectorIndex;
 pub use slots::{Closers, Gap, InsertionPoint, Slot, Slots};
+pub(crate) use sought::Sought;
 pub use splice::{Growth, PlainFragment, Splice};
 pub use tags::{MarkupPiece, TagAttribute, markup_pieces, tag_attributes};

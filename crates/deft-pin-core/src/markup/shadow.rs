@@ -25,13 +25,15 @@ pub(super) fn declares_shadow(element: &Element) -> bool {
 pub(super) fn attach_shadows(nodes: &mut [Node], templates: &[NodeId]) -> Vec<NodeId> {
     let mut hosts = Vec::new();
     for &template in templates {
-        let NodeData::Element(Element { contents: Some(contents), .. }) = nodes[template.index()].data else {
-            continue;
+        let contents = match &nodes[template.index()].data {
+            NodeData::Element(element) => element.contents,
+            _ => None,
         };
+        let Some(contents) = contents else { continue };
         let Some(parent) = nodes[template.index()].parent.filter(|_| is_in_page(nodes, template)) else {
             continue;
         };
-        let NodeData::Element(host) = &mut nodes[parent.index()].data else { continue };
+        let Some(host) = nodes[parent.index()].data.element_mut() else { continue };
         if !can_have_shadow(host) || host.shadow.is_some() {
             continue;
         }

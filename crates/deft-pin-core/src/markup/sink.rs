@@ -8,6 +8,7 @@
 
 use std::borrow::Cow;
 use std::cell::{Cell, Ref, RefCell};
+use std::sync::Arc;
 
 use html5ever::interface::{ElemName, ElementFlags, NodeOrText, QuirksMode, TreeSink};
 use html5ever::tendril::StrTendril;
@@ -158,7 +159,7 @@ impl ArenaSink {
         }
         if let Some((depth, id)) = found {
             open.truncate(depth);
-            if let NodeData::Element(element) = &mut nodes[id.index()].data {
+            if let Some(element) = nodes[id.index()].data.element_mut() {
                 element.end_tag = Some(span);
             }
         }
@@ -201,7 +202,7 @@ impl ArenaSink {
     /// been ignored by the parser. What stands after `</body>` and `</html>` does go inside.
     fn reopen(&self, parent: NodeId) {
         let mut nodes = self.nodes.borrow_mut();
-        if let NodeData::Element(element) = &mut nodes[parent.index()].data
+        if let Some(element) = nodes[parent.index()].data.element_mut()
             && element.end_tag.is_some()
             && !matches!(element.name.local, local_name!("head") | local_name!("body") | local_name!("html"))
         {
@@ -321,7 +322,7 @@ impl TreeSink for ArenaSink {
             element.note_names();
         }
         let declares_shadow = declares_shadow(&element);
-        let id = self.push(NodeData::Element(element));
+        let id = self.push(NodeData::Element(Arc::new(element)));
         if declares_shadow {
             self.shadow_templates.borrow_mut().push(id);
         }
@@ -337,7 +338,7 @@ impl TreeSink for ArenaSink {
         }
         if own.is_some()
             && let Some(earlier) = self.made.replace(Some(id))
-            && let NodeData::Element(element) = &mut nodes[earlier.index()].data
+            && let Some(element) = nodes[earlier.index()].data.element_mut()
         {
             element.origin = Origin::Implied(token.at());
         }
@@ -375,10 +376,14 @@ impl TreeSink for ArenaSink {
     }
 
     fn get_template_contents(&self, target: &NodeId) -> NodeId {
-        match &self.nodes.borrow()[target.index()].data {
-            NodeData::Element(Element { contents: Some(contents), .. }) => *contents,
+        let contents = match &self.nodes.borrow()[target.index()].data {
+            NodeData::Element(element) => element.contents,
+            _ => None,
+        };
+        match contents {
+            Some(contents) => contents,
             // The tree builder asks templates only.
-            _ => unreachable!("the contents of an element that is no template"),
+            None => unreachable!("the contents of an element that is no template"),
         }
     }
 
@@ -398,7 +403,7 @@ impl TreeSink for ArenaSink {
     }
 
     fn add_attrs_if_missing(&self, target: &NodeId, attrs: Vec<Attribute>) {
-        if let NodeData::Element(element) = &mut self.nodes.borrow_mut()[target.index()].data {
+        if let Some(element) = self.nodes.borrow_mut()[target.index()].data.element_mut() {
             for attribute in attrs {
                 if !element.attrs.iter().any(|there| there.name == attribute.name) {
                     element.attrs.push(attribute);

@@ -2,6 +2,8 @@
 //! over all of the page again. Only for what is plain: markup whose elements all have their tags, put where nothing
 //! that is open around it changes how it is read. Everything else is parsed anew.
 
+use std::sync::Arc;
+
 use html5ever::{LocalName, local_name, ns};
 
 use super::document::{Document, Element, ElementRef, Node, NodeData, NodeId, Origin};
@@ -101,7 +103,8 @@ impl PlainFragment {
             let data = match &node.data {
                 NodeData::Element(element) => {
                     let is_top = node.parent == Some(holder.id);
-                    NodeData::Element(fragment.element(element, is_top, document.parent_element(*id), end)?)
+                    let own = fragment.element(element, is_top, document.parent_element(*id), end)?;
+                    NodeData::Element(Arc::new(own))
                 }
                 NodeData::Text(text) => NodeData::Text(text.clone()),
                 NodeData::Comment(text) => NodeData::Comment(text.clone()),
@@ -259,7 +262,7 @@ impl Document {
                     *link = link.map(moved);
                 }
             }
-            if let NodeData::Element(element) = &mut node.data {
+            if let Some(element) = node.data.element_mut() {
                 element.contents = element.contents.map(moved);
                 element.shadow = element.shadow.map(moved);
                 element.origin = match element.origin {
@@ -378,7 +381,7 @@ fn moved_fragment<'s>(splice: &'s Splice<'_>, begin: usize) -> impl Iterator<Ite
     let shifted = move |span: Span| span.shifted(splice.at as usize);
     splice.fragment.nodes.iter().map(move |node| {
         let data = match &node.data {
-            NodeData::Element(element) => NodeData::Element(Element {
+            NodeData::Element(element) => NodeData::Element(Arc::new(Element {
                 name: element.name.clone(),
                 attrs: element.attrs.clone(),
                 id: element.id.clone(),
@@ -390,7 +393,7 @@ fn moved_fragment<'s>(splice: &'s Splice<'_>, begin: usize) -> impl Iterator<Ite
                 end_tag: element.end_tag.map(shifted),
                 contents: None,
                 shadow: None,
-            }),
+            })),
             NodeData::Text(text) | NodeData::Doctype(text) => NodeData::Text(text.clone()),
             NodeData::Comment(text) => NodeData::Comment(text.clone()),
             NodeData::Document | NodeData::Fragment => NodeData::Fragment,

@@ -3,6 +3,7 @@
 
 use oxc_ast::AstKind;
 use oxc_ast::ast::{BinaryOperator, CallExpression, Expression, ObjectPropertyKind};
+use smallvec::SmallVec;
 
 use super::added::AddedName;
 use super::outside::Outside;
@@ -74,16 +75,16 @@ impl<'a> Reader<'_, 'a> {
         }
         let Some(member) = call.callee.as_member_expression() else { return };
         let Some(method) = member.static_property_name() else { return };
-        let arguments: Vec<&'a Expression<'a>> = plain(&call.arguments).collect();
+        let arguments: SmallVec<[&'a Expression<'a>; 4]> = plain(&call.arguments).collect();
         let is_global = |one: Option<&&'a Expression<'a>>| {
             one.is_some_and(|one| self.values.of(one).iter().any(|value| matches!(value, Value::Global)))
         };
         out.acts |= when == When::Now && ACTS.contains(&method);
         let object = match member.object() {
-            Expression::Identifier(name) if self.values.symbol(name).is_none() => name.name.to_string(),
-            _ => String::new(),
+            Expression::Identifier(name) if self.values.symbol(name).is_none() => name.name.as_str(),
+            _ => "",
         };
-        match (object.as_str(), method) {
+        match (object, method) {
             ("Object", "assign" | "defineProperties") if is_global(arguments.first()) => {
                 for value in arguments[1..].iter().flat_map(|one| self.values.of(one)) {
                     let Value::Object(object) = value else { continue };

@@ -54,7 +54,7 @@ pub(super) fn facts_and_program(
             share,
             values,
             runs: FxHashMap::default(),
-            dead: Vec::new(),
+            dead: Vec::with_capacity(checked.semantic.nodes().len()),
             awaits: FxHashMap::default(),
         };
         reader.run();

@@ -1,5 +1,7 @@
 //! The elements of a page that a call looks up, by the selector that finds them.
 
+use std::borrow::Cow;
+
 use oxc_ast::ast::{CallExpression, Expression};
 
 use super::values::{DEEPEST, Value, Values};
@@ -22,8 +24,8 @@ impl<'a> Values<'_, 'a> {
             return None;
         }
         let first = call.arguments.first()?.as_expression()?;
-        let escaped = |name: &str| {
-            let mut out = String::new();
+        let marked = |mark: &str, name: &str| {
+            let mut out = mark.to_owned();
             // Writing to a string does not fail.
             let _ = cssparser::serialize_identifier(name, &mut out);
             out
@@ -45,28 +47,28 @@ impl<'a> Values<'_, 'a> {
                 return None;
             }
             let own = match method {
-                "getElementById" if in_document => format!("#{}", escaped(&text)),
-                "querySelector" | "querySelectorAll" => text.into_owned(),
-                "find" | "children" if within.is_some() => text.into_owned(),
+                "getElementById" if in_document => Cow::Owned(marked("#", &text)),
+                "querySelector" | "querySelectorAll" => text,
+                "find" | "children" if within.is_some() => text,
                 "getElementsByClassName" => {
-                    text.split_ascii_whitespace().map(|name| format!(".{}", escaped(name))).collect()
+                    text.split_ascii_whitespace().map(|name| marked(".", name)).collect()
                 }
-                "getElementsByTagName" => text.into_owned(),
-                "getElementsByName" if in_document => format!("[name={text:?}]"),
+                "getElementsByTagName" => text,
+                "getElementsByName" if in_document => Cow::Owned(format!("[name={text:?}]")),
                 _ => return None,
             };
-            let own = own.trim().to_owned();
+            let own = own.trim();
             return Some(match within {
                 // A list within something is a list of each within it.
                 Some(within) if !own.contains(',') => format!("{within} {own}"),
                 Some(_) => return None,
-                None => own,
+                None => own.to_owned(),
             });
         }
         if let Some(own) = self.own_lookup(&call.callee, depth) {
             let text = self.text_at(first, depth + 1)?;
             return match own {
-                OwnLookup::Id => Some(format!("#{}", escaped(&text))),
+                OwnLookup::Id => Some(marked("#", &text)),
                 OwnLookup::Selector => Some(text.into_owned()),
             };
         }

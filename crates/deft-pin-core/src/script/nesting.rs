@@ -79,10 +79,28 @@ fn is_holder(word: &[u8]) -> bool {
     matches!(word, b"if" | b"for" | b"while" | b"do" | b"else" | b"with" | b"switch" | b"try")
 }
 
+/// Which bytes words are made of: those of names, numbers and words of the language.
+const IN_WORDS: [bool; 256] = {
+    let mut table = [false; 256];
+    let mut byte = 0;
+    while byte < 256 {
+        let own = byte as u8;
+        table[byte] = own.is_ascii_alphanumeric() || matches!(own, b'_' | b'$' | b'\\' | b'#' | 0x80..);
+        byte += 1;
+    }
+    table
+};
+
+fn is_in_word(byte: u8) -> bool {
+    IN_WORDS[byte as usize]
+}
+
 struct Scan<'t> {
     bytes: &'t [u8],
     at: usize,
-    levels: Vec<Level>,
+    /// The innermost bracket, and those around it.
+    level: Level,
+    around: Vec<Level>,
     /// Of all levels together.
     total: usize,
     last: Token,
@@ -104,29 +122,41 @@ pub(super) struct TooDeep {
 /// # Errors
 /// The first token that is nested more deeply than `most`.
 pub(super) fn nesting(text: &str, most: usize) -> Result<usize, TooDeep> {
-    let mut levels = Vec::with_capacity(16);
-    levels.push(Level::default());
-    let mut scan =
-        Scan { bytes: text.as_bytes(), at: 0, levels, total: 0, last: Token::Semicolon, is_new_line: false };
+    let mut scan = Scan {
+        bytes: text.as_bytes(),
+        at: 0,
+        level: Level::default(),
+        around: Vec::with_capacity(16),
+        total: 0,
+        last: Token::Semicolon,
+        is_new_line: false,
+    };
     let mut deepest = 0;
     while let Some(start) = scan.token() {
         if scan.total > most {
-            return Err(TooDeep { at: start, brackets: scan.levels.len() - 1 });
+            return Err(TooDeep { at: start, brackets: scan.around.len() });
         }
         deepest = deepest.max(scan.total);
     }
     Ok(deepest)
 }
 
+/// So many levels a script has at most, by its letters alone: no token is more than two, and a word that begins a
+/// statement is two as well.
+pub(super) fn most_levels(text: &str) -> usize {
+    let mut tokens = 0;
+    let mut was_in_word = false;
+    for byte in text.bytes() {
+        let is_word = is_in_word(byte);
+        tokens += usize::from(if is_word { !was_in_word } else { !byte.is_ascii_whitespace() });
+        was_in_word = is_word;
+    }
+    2 * tokens
+}
+
 impl Scan<'_> {
     fn peek(&self, ahead: usize) -> u8 {
         self.bytes.get(self.at + ahead).copied().unwrap_or(0)
-    }
-
-    fn level(&mut self) -> &mut Level {
-        // There is always the script itself.
-        let last = self.levels.len() - 1;
-        &mut self.levels[last]
     }
 
     /// Reads a token and says where it begins.
@@ -152,15 +182,13 @@ impl Scan<'_> {
         }
         let start = self.at;
         let byte = self.peek(0);
-        let is_word =
-            |byte: u8| byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'$' | b'\\' | b'#' | 0x80..);
         match byte {
-            _ if is_word(byte) => {
-                self.skip(is_word);
+            _ if is_in_word(byte) => {
+                self.skip(is_in_word);
                 let word = &self.bytes[start..self.at];
                 self.before_operand(word);
                 if is_holder(word) {
-                    self.level().statements += 1;
+                    self.level.statements += 1;
                     self.total += 1;
                 }
                 self.count(if is_prefix(word) { Token::Operator } else { Token::Operand });
@@ -193,7 +221,7 @@ impl Scan<'_> {
                 self.at += 1;
                 self.close();
                 self.last = if byte == b'}' { Token::BlockEnd } else { Token::Operand };
-                if byte == b'}' && self.level().bracket == b'`' {
+                if byte == b'}' && self.level.bracket == b'`' {
                     self.template();
                 }
             }
@@ -258,33 +286,33 @@ impl Scan<'_> {
     }
 
     fn open(&mut self, bracket: u8) {
-        self.levels.push(Level { bracket, tokens: 1, statements: 0 });
+        let own = Level { bracket, tokens: 1, statements: 0 };
+        self.around.push(std::mem::replace(&mut self.level, own));
         self.total += 1;
     }
 
     fn close(&mut self) {
         // One that closes nothing is an error, and nothing gets less deep by it.
-        if self.levels.len() > 1
-            && let Some(level) = self.levels.pop()
-        {
-            self.total -= level.tokens + level.statements;
+        if let Some(around) = self.around.pop() {
+            let own = std::mem::replace(&mut self.level, around);
+            self.total -= own.tokens + own.statements;
         }
     }
 
     fn count(&mut self, token: Token) {
-        self.level().tokens += 1;
+        self.level.tokens += 1;
         self.total += 1;
         self.last = token;
     }
 
     fn end_expression(&mut self) {
-        let tokens = std::mem::take(&mut self.level().tokens);
+        let tokens = std::mem::take(&mut self.level.tokens);
         self.total -= tokens;
     }
 
     fn end_statement(&mut self) {
         self.end_expression();
-        let statements = std::mem::take(&mut self.level().statements);
+        let statements = std::mem::take(&mut self.level.statements);
         self.total -= statements;
     }
 
@@ -308,6 +336,7 @@ mod tests {
     use super::*;
 
     fn is_deep(text: &str) -> bool {
+        assert!(nesting(text, usize::MAX).unwrap() <= most_levels(text), "{text}");
         nesting(text, 1000).is_err()
     }
 

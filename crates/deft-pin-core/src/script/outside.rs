@@ -47,7 +47,7 @@ static LOADED: LazyLock<Option<Regex>> = LazyLock::new(|| {
 
 /// What markup in a string loads.
 pub(super) fn in_markup(text: &str, span: Span, outside: &mut Vec<Outside>) {
-    if !text.contains("//") || !text.contains('<') {
+    if !text.contains('<') || !text.contains("//") {
         return;
     }
     let found = LOADED.as_ref().into_iter().flat_map(|loaded| loaded.captures_iter(text));

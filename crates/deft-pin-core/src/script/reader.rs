@@ -13,7 +13,7 @@ use oxc_syntax::operator::{BinaryOperator, UnaryOperator};
 
 use super::record::When;
 use super::syntax::ScriptKind;
-use super::values::{Callable, Value, Values, leaves, plain};
+use super::values::{Callable, Possible, Value, Values, leaves, plain};
 
 /// Methods that call what they are given at once.
 const AT_ONCE: &[&str] = &[
@@ -49,7 +49,8 @@ impl<'s, 'a> Reader<'s, 'a> {
     /// Finds out which functions run now: what the top level calls, what that calls, and so on.
     pub(super) fn run(&mut self) {
         let nodes = self.values.semantic.nodes();
-        let mut inside: FxHashMap<Option<NodeId>, Vec<Invocation<'a>>> = FxHashMap::default();
+        // Each with the function that it stands in.
+        let mut invocations: Vec<(Option<NodeId>, Invocation<'a>)> = Vec::new();
         // What never runs, by where it stands.
         let mut dead_parts: FxHashSet<oxc_span::Span> = FxHashSet::default();
         for (id, node) in nodes.iter_enumerated() {
@@ -60,14 +61,22 @@ impl<'s, 'a> Reader<'s, 'a> {
                     || !dead_parts.is_empty() && dead_parts.contains(&kind.span())
                     || self.is_never_called(kind));
             self.dead.push(is_dead);
-            dead_parts.extend(self.dead_part(kind).or_else(|| self.unused_part(id, kind)));
+            match kind {
+                AstKind::IfStatement(_)
+                | AstKind::ConditionalExpression(_)
+                | AstKind::LogicalExpression(_) => dead_parts.extend(self.dead_part(kind)),
+                AstKind::PropertyDefinition(_) | AstKind::MethodDefinition(_) => {
+                    dead_parts.extend(self.unused_part(id, kind));
+                }
+                _ => {}
+            }
             let function = self.values.function_of[id.index()];
             match node.kind() {
                 AstKind::CallExpression(call) if !is_dead => {
-                    inside.entry(function).or_default().push(Invocation::Call(call));
+                    invocations.push((function, Invocation::Call(call)));
                 }
                 AstKind::NewExpression(new) if !is_dead => {
-                    inside.entry(function).or_default().push(Invocation::New(new));
+                    invocations.push((function, Invocation::New(new)));
                 }
                 AstKind::AwaitExpression(own) => self.note_await(function, own.span.end),
                 AstKind::ForOfStatement(own) if own.r#await => {
@@ -76,6 +85,7 @@ impl<'s, 'a> Reader<'s, 'a> {
                 _ => {}
             }
         }
+        invocations.sort_by_key(|(function, _)| *function);
         // What is passed to functions is known better the second time.
         for _ in 0..3 {
             let known = self.runs.len();
@@ -86,9 +96,9 @@ impl<'s, 'a> Reader<'s, 'a> {
                 if !done.insert(function) {
                     continue;
                 }
-                for invocation in inside.get(&function).into_iter().flatten() {
-                    self.invoke(invocation, when, &mut waiting);
-                }
+                let first = invocations.partition_point(|(around, _)| *around < function);
+                let inside = invocations[first..].iter().take_while(|(around, _)| *around == function);
+                inside.for_each(|(_, invocation)| self.invoke(invocation, when, &mut waiting));
             }
             if known == self.runs.len() || !self.values.has_passed_functions {
                 break;
@@ -187,7 +197,7 @@ impl<'s, 'a> Reader<'s, 'a> {
         if called.is_empty() && !is_applied && !calls_given && !is_any && !is_new {
             return;
         }
-        let given: Vec<Vec<Value<'a>>> = plain(arguments).map(|one| self.values.of(one)).collect();
+        let given: Vec<Possible<'a>> = plain(arguments).map(|one| self.values.of(one)).collect();
         let mut this = (!is_new && member.is_none()).then_some(&[Value::Global][..]);
         let mut passed = &given[..];
         let mut how = when;
@@ -197,7 +207,7 @@ impl<'s, 'a> Reader<'s, 'a> {
                 called = self.of_any(member.object());
                 how = how.max(When::Perhaps);
             }
-            this = given.first().map(Vec::as_slice);
+            this = given.first().map(Possible::as_slice);
             passed = if name == Some("call") { given.get(1..).unwrap_or_default() } else { &[] };
         }
         if is_any {
@@ -245,17 +255,17 @@ impl<'s, 'a> Reader<'s, 'a> {
     }
 
     /// What `object[…]` may come to, whichever member it is.
-    fn any_members(&self, expression: &'a Expression<'a>, depth: usize) -> Vec<Value<'a>> {
+    fn any_members(&self, expression: &'a Expression<'a>, depth: usize) -> Possible<'a> {
         const DEEPEST: usize = 2;
         let Expression::ComputedMemberExpression(member) = expression.without_parentheses() else {
-            return Vec::new();
+            return Possible::new();
         };
         let mut objects = self.values.of(&member.object);
         if objects.is_empty() && depth < DEEPEST {
             objects = self.any_members(&member.object, depth + 1);
         }
         let place = self.values.text(&member.expression);
-        let mut found = Vec::new();
+        let mut found = Possible::new();
         for value in objects {
             match (value, &place) {
                 (Value::Object(object), place) => {
@@ -364,7 +374,7 @@ fn asks_for_new(callable: Callable<'_>) -> bool {
     body.take(4).any(asks)
 }
 
-fn functions<'a>(values: &[Vec<Value<'a>>]) -> Vec<Callable<'a>> {
+fn functions<'a>(values: &[Possible<'a>]) -> Vec<Callable<'a>> {
     let all = values.iter().flatten();
     all.filter_map(|value| match value {
         Value::Function(callable) => Some(*callable),

@@ -8,7 +8,7 @@ use oxc_parser::{ParseOptions, Parser};
 use oxc_semantic::SemanticBuilder;
 use oxc_span::SourceType;
 
-use super::nesting::{TooDeep, nesting};
+use super::nesting::{TooDeep, most_levels, nesting};
 use crate::source::Span;
 
 /// A place that keeps a script from running.
@@ -37,6 +37,8 @@ const LEAST_STACK_BYTES: usize = 512 << 10;
 const STACK_BYTES_PER_BYTE: usize = 2 << 10;
 /// Scripts of so few levels need no thread of their own: a stack is made in less time.
 const FEW_LEVELS: usize = 300;
+/// Longer scripts may be of many levels, whatever their letters are.
+const SHORT: usize = 1_000;
 
 /// What keeps a classic script from running (its early errors, ECMA-262 17), in the order of the
 /// text. Any text gets an answer.
@@ -87,13 +89,8 @@ pub(super) fn with_program_as<T: Send>(
     kind: ScriptKind,
     then: impl for<'a> FnOnce(&'a Program<'a>, Vec<ScriptFlaw>) -> T + Send,
 ) -> Result<T, ScriptFlaw> {
-    let levels = nesting(text, DEEPEST).map_err(|TooDeep { at, brackets }| {
-        let message = "it is nested too deeply to be read".to_owned();
-        let is_too_much = brackets < DEEPEST_BRACKETS;
-        ScriptFlaw { message, span: Some(Span::new(at, at + 1)), related: None, is_too_much }
-    })?;
-    let spare = STACK_BYTES.min(LEAST_STACK_BYTES + text.len() * STACK_BYTES_PER_BYTE);
-    let stack = spare + levels * STACK_BYTES_PER_LEVEL;
+    let levels = levels_of(text)?;
+    let stack = stack_for(text, levels);
     let parse = || {
         let allocator = Allocator::default();
         let options = ParseOptions {
@@ -126,6 +123,25 @@ pub(super) fn with_program_as<T: Send>(
             Err(error) => Err(failed(&format!("it cannot be read: {error}"))),
         }
     })
+}
+
+/// How deeply a script is nested: of a short one that the stack has room for in any case, how deeply at most.
+fn levels_of(text: &str) -> Result<usize, ScriptFlaw> {
+    let most = if text.len() <= SHORT { most_levels(text) } else { usize::MAX };
+    if most <= FEW_LEVELS && stacker::remaining_stack().is_some_and(|left| left > stack_for(text, most)) {
+        return Ok(most);
+    }
+    nesting(text, DEEPEST).map_err(|TooDeep { at, brackets }| {
+        let message = "it is nested too deeply to be read".to_owned();
+        let is_too_much = brackets < DEEPEST_BRACKETS;
+        ScriptFlaw { message, span: Some(Span::new(at, at + 1)), related: None, is_too_much }
+    })
+}
+
+/// The stack that a script is parsed on, in bytes.
+fn stack_for(text: &str, levels: usize) -> usize {
+    let spare = STACK_BYTES.min(LEAST_STACK_BYTES + text.len() * STACK_BYTES_PER_BYTE);
+    spare + levels * STACK_BYTES_PER_LEVEL
 }
 
 pub(super) fn flaw_of(diagnostic: &oxc_diagnostics::OxcDiagnostic) -> ScriptFlaw {

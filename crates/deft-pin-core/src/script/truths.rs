@@ -3,7 +3,7 @@
 use oxc_ast::ast::Expression;
 use oxc_syntax::operator::{BinaryOperator, LogicalOperator, UnaryOperator};
 
-use super::values::{DEEPEST, Value, Values, is_global_object, property};
+use super::values::{DEEPEST, Possible, Value, Values, is_global_object, property};
 
 impl<'a> Values<'_, 'a> {
     /// Whether an expression is sure to be true or false on a page in a browser.
@@ -105,7 +105,7 @@ impl<'a> Values<'_, 'a> {
         let Expression::Identifier(name) = own.argument.without_parentheses() else { return None };
         if self.symbol(name).is_some() {
             let is_module = matches!(&*name.name, "module" | "exports");
-            let values = if is_module { self.of(&own.argument) } else { Vec::new() };
+            let values = if is_module { self.of(&own.argument) } else { Possible::new() };
             let are_objects = values.iter().all(|value| matches!(value, Value::Object(_)));
             return (!values.is_empty() && are_objects).then_some("object");
         }

@@ -4,9 +4,11 @@
 //! It is long since each kind of expression has its arm, and they ask each other in turn. What calls look up
 //! stands in `lookups`, what tests come to in `truths`.
 
-use rustc_hash::FxHashMap;
 use std::borrow::Cow;
 use std::cell::RefCell;
+
+use rustc_hash::FxHashMap;
+use smallvec::{SmallVec, smallvec};
 
 use super::frame::ROOT;
 use super::syntax::ScriptKind;
@@ -45,8 +47,11 @@ pub(super) enum Value<'a> {
     /// A string.
     Text(Cow<'a, str>),
     /// An element, or several, that a selector finds.
-    Found(String),
+    Found(Cow<'a, str>),
 }
+
+/// All that an expression may come to, which is one value nearly always.
+pub(super) type Possible<'a> = SmallVec<[Value<'a>; 1]>;
 
 /// A function of the script.
 #[derive(Clone, Copy)]
@@ -104,24 +109,26 @@ pub(super) struct Values<'s, 'a> {
     /// The classes that are declared by name.
     classes: FxHashMap<SymbolId, &'a Class<'a>>,
     /// What parameters are called with.
-    passed: FxHashMap<SymbolId, Vec<Value<'a>>>,
+    passed: FxHashMap<SymbolId, Possible<'a>>,
     /// What is assigned to properties of variables.
     properties: FxHashMap<SymbolId, FxHashMap<&'a str, Vec<&'a Expression<'a>>>>,
     /// Whether functions may have been passed to others.
     pub(super) has_passed_functions: bool,
+    /// Whether more is known of what functions are called with since what is remembered was forgotten.
+    knows_more: bool,
     /// What functions are taken from and called by the number that is in a variable.
     called_by_number: FxHashMap<SymbolId, &'a Expression<'a>>,
     /// What functions give back.
     pub(super) returned: FxHashMap<NodeId, Vec<&'a Expression<'a>>>,
     /// What `this` is in functions that are called with one.
-    this: FxHashMap<NodeId, Vec<Value<'a>>>,
+    this: FxHashMap<NodeId, Possible<'a>>,
     /// What variables and functions have been found to come to.
-    symbols: RefCell<FxHashMap<SymbolId, Vec<Value<'a>>>>,
-    results: RefCell<FxHashMap<NodeId, Vec<Value<'a>>>>,
+    symbols: RefCell<FxHashMap<SymbolId, Possible<'a>>>,
+    results: RefCell<FxHashMap<NodeId, Possible<'a>>>,
     /// What calls have been found to come to.
-    calls: RefCell<FxHashMap<NodeId, Vec<Value<'a>>>>,
+    calls: RefCell<FxHashMap<NodeId, Possible<'a>>>,
     /// What modules of bundles have been found to give out, by their loader and their number.
-    given_out: RefCell<FxHashMap<(NodeId, String), Vec<Value<'a>>>>,
+    given_out: RefCell<FxHashMap<(NodeId, String), Possible<'a>>>,
     /// The function that each node stands in.
     pub(super) function_of: Vec<Option<NodeId>>,
     kind: ScriptKind,
@@ -137,6 +144,7 @@ impl<'s, 'a> Values<'s, 'a> {
             passed: FxHashMap::default(),
             properties: FxHashMap::default(),
             has_passed_functions: false,
+            knows_more: false,
             called_by_number: FxHashMap::default(),
             calls: RefCell::default(),
             given_out: RefCell::default(),
@@ -266,7 +274,7 @@ impl<'s, 'a> Values<'s, 'a> {
         &mut self,
         callable: Callable<'a>,
         this: Option<&[Value<'a>]>,
-        arguments: &[Vec<Value<'a>>],
+        arguments: &[Possible<'a>],
     ) {
         let symbols = callable.parameters();
         for (symbol, values) in symbols.into_iter().zip(arguments) {
@@ -274,7 +282,8 @@ impl<'s, 'a> Values<'s, 'a> {
             let known = self.passed.entry(symbol).or_default();
             if known.len() < MOST && !values.is_empty() {
                 self.has_passed_functions |= values.iter().any(holds_functions);
-                known.extend_from_slice(values);
+                known.extend(values.iter().cloned());
+                self.knows_more = true;
                 self.symbols.borrow_mut().remove(&symbol);
             }
         }
@@ -282,22 +291,23 @@ impl<'s, 'a> Values<'s, 'a> {
             let known = self.this.entry(callable.id()).or_default();
             if known.len() < MOST {
                 self.has_passed_functions |= this.iter().any(holds_functions);
-                known.extend_from_slice(this);
+                self.knows_more |= !this.is_empty();
+                known.extend(this.iter().cloned());
             }
         }
     }
 
     /// What an expression may come to.
-    pub(super) fn of(&self, expression: &'a Expression<'a>) -> Vec<Value<'a>> {
+    pub(super) fn of(&self, expression: &'a Expression<'a>) -> Possible<'a> {
         self.at(expression, 0)
     }
 
-    pub(super) fn at(&self, expression: &'a Expression<'a>, depth: usize) -> Vec<Value<'a>> {
+    pub(super) fn at(&self, expression: &'a Expression<'a>, depth: usize) -> Possible<'a> {
         if depth > DEEPEST {
-            return Vec::new();
+            return Possible::new();
         }
         let next = |inner: &'a Expression<'a>| self.at(inner, depth + 1);
-        let both = |mut first: Vec<Value<'a>>, second: Vec<Value<'a>>| {
+        let both = |mut first: Possible<'a>, second: Possible<'a>| {
             first.extend(second);
             first.truncate(MOST);
             first
@@ -306,9 +316,9 @@ impl<'s, 'a> Values<'s, 'a> {
             Expression::Identifier(name) => match self.symbol(name) {
                 Some(symbol) => self.of_symbol(symbol, depth),
                 None if self.kind == ScriptKind::Confined && name.name == ROOT => {
-                    vec![Value::Found(":scope".to_owned())]
+                    smallvec![Value::Found(Cow::Borrowed(":scope"))]
                 }
-                None => vec![global(Cow::Borrowed(name.name.as_str()))],
+                None => smallvec![global(Cow::Borrowed(name.name.as_str()))],
             },
             Expression::ThisExpression(this) => self.of_this(this.node_id.get()),
             Expression::ParenthesizedExpression(inner) => next(&inner.expression),
@@ -322,18 +332,20 @@ impl<'s, 'a> Values<'s, 'a> {
             },
             Expression::LogicalExpression(inner) => match (self.truth(&inner.left), inner.operator) {
                 (Some(true), LogicalOperator::And) | (Some(false), LogicalOperator::Or) => next(&inner.right),
-                (Some(false), LogicalOperator::And) => Vec::new(),
+                (Some(false), LogicalOperator::And) => Possible::new(),
                 (_, LogicalOperator::And) => next(&inner.right),
                 _ => both(next(&inner.left), next(&inner.right)),
             },
-            Expression::FunctionExpression(function) => vec![Value::Function(Callable::Function(function))],
-            Expression::ArrowFunctionExpression(arrow) => vec![Value::Function(Callable::Arrow(arrow))],
+            Expression::FunctionExpression(function) => {
+                smallvec![Value::Function(Callable::Function(function))]
+            }
+            Expression::ArrowFunctionExpression(arrow) => smallvec![Value::Function(Callable::Arrow(arrow))],
             Expression::ClassExpression(class) => {
                 constructor(class).map(Value::Function).into_iter().collect()
             }
-            Expression::ObjectExpression(object) => vec![Value::Object(object)],
-            Expression::ArrayExpression(array) if has_functions(array) => vec![Value::Array(array)],
-            Expression::StringLiteral(text) => vec![Value::Text(Cow::Borrowed(text.value.as_str()))],
+            Expression::ObjectExpression(object) => smallvec![Value::Object(object)],
+            Expression::ArrayExpression(array) if has_functions(array) => smallvec![Value::Array(array)],
+            Expression::StringLiteral(text) => smallvec![Value::Text(Cow::Borrowed(text.value.as_str()))],
             Expression::TemplateLiteral(template) if template.expressions.is_empty() => {
                 let text = template.quasis.first().and_then(|quasi| quasi.value.cooked.as_ref());
                 text.map(|text| Value::Text(Cow::Borrowed(text.as_str()))).into_iter().collect()
@@ -343,17 +355,17 @@ impl<'s, 'a> Values<'s, 'a> {
                 for (place, quasi) in template.quasis.iter().enumerate() {
                     whole.push_str(quasi.value.cooked.as_ref().map_or("", |text| text.as_str()));
                     if let Some(inner) = template.expressions.get(place) {
-                        let Some(text) = self.text_at(inner, depth + 1) else { return Vec::new() };
+                        let Some(text) = self.text_at(inner, depth + 1) else { return Possible::new() };
                         whole.push_str(&text);
                     }
                 }
-                vec![Value::Text(Cow::Owned(whole))]
+                smallvec![Value::Text(Cow::Owned(whole))]
             }
             Expression::BinaryExpression(inner) if inner.operator == BinaryOperator::Addition => {
                 let text = |side| self.text_at(side, depth + 1);
                 match (text(&inner.left), text(&inner.right)) {
-                    (Some(a), Some(b)) if a.len() + b.len() < 4096 => vec![Value::Text(a + b)],
-                    _ => Vec::new(),
+                    (Some(a), Some(b)) if a.len() + b.len() < 4096 => smallvec![Value::Text(a + b)],
+                    _ => Possible::new(),
                 }
             }
             Expression::StaticMemberExpression(member) => {
@@ -362,27 +374,27 @@ impl<'s, 'a> Values<'s, 'a> {
             Expression::ComputedMemberExpression(member) => match self.text_at(&member.expression, depth + 1)
             {
                 Some(name) => self.member(&member.object, name, depth),
-                None => Vec::new(),
+                None => Possible::new(),
             },
             Expression::ChainExpression(chain) => match &chain.expression {
                 ChainElement::CallExpression(call) => self.of_call(call, depth),
                 ChainElement::StaticMemberExpression(member) => {
                     self.member(&member.object, Cow::Borrowed(member.property.name.as_str()), depth)
                 }
-                _ => Vec::new(),
+                _ => Possible::new(),
             },
             Expression::CallExpression(call) => self.of_call(call, depth),
-            _ => Vec::new(),
+            _ => Possible::new(),
         }
     }
 
-    fn of_symbol(&self, symbol: SymbolId, depth: usize) -> Vec<Value<'a>> {
+    fn of_symbol(&self, symbol: SymbolId, depth: usize) -> Possible<'a> {
         if let Some(known) = self.symbols.borrow().get(&symbol) {
             return known.clone();
         }
         // Where it is asked for again on the way, it adds nothing.
-        self.symbols.borrow_mut().insert(symbol, Vec::new());
-        let mut found: Vec<Value<'a>> =
+        self.symbols.borrow_mut().insert(symbol, Possible::new());
+        let mut found: Possible<'a> =
             self.declared.get(&symbol).map(|own| Value::Function(*own)).into_iter().collect();
         for own in self.assigned.get(&symbol).into_iter().flatten().take(MOST) {
             found.extend(self.at(own, depth + 1));
@@ -394,12 +406,12 @@ impl<'s, 'a> Values<'s, 'a> {
     }
 
     /// What calls of a function come to.
-    fn of_returned(&self, function: NodeId, depth: usize) -> Vec<Value<'a>> {
+    fn of_returned(&self, function: NodeId, depth: usize) -> Possible<'a> {
         if let Some(known) = self.results.borrow().get(&function) {
             return known.clone();
         }
-        self.results.borrow_mut().insert(function, Vec::new());
-        let mut found = Vec::new();
+        self.results.borrow_mut().insert(function, Possible::new());
+        let mut found = Possible::new();
         for own in self.returned.get(&function).into_iter().flatten().take(MOST) {
             found.extend(self.at(own, depth + 1));
         }
@@ -410,27 +422,30 @@ impl<'s, 'a> Values<'s, 'a> {
 
     /// Forgets what is remembered, since more is known by now.
     pub(super) fn forget(&mut self) {
+        if !std::mem::take(&mut self.knows_more) {
+            return;
+        }
         self.symbols.borrow_mut().clear();
         self.results.borrow_mut().clear();
         self.calls.borrow_mut().clear();
         self.given_out.borrow_mut().clear();
     }
 
-    fn of_this(&self, node: NodeId) -> Vec<Value<'a>> {
+    fn of_this(&self, node: NodeId) -> Possible<'a> {
         let nodes = self.semantic.nodes();
         for around in nodes.ancestor_ids(node) {
             match nodes.kind(around) {
                 AstKind::Function(_) => return self.this.get(&around).cloned().unwrap_or_default(),
                 // There it is the class, or what is made of it.
-                AstKind::StaticBlock(_) | AstKind::PropertyDefinition(_) => return Vec::new(),
+                AstKind::StaticBlock(_) | AstKind::PropertyDefinition(_) => return Possible::new(),
                 _ => {}
             }
         }
-        if self.kind == ScriptKind::Module { Vec::new() } else { vec![Value::Global] }
+        if self.kind == ScriptKind::Module { Possible::new() } else { smallvec![Value::Global] }
     }
 
-    fn member(&self, object: &'a Expression<'a>, name: Cow<'a, str>, depth: usize) -> Vec<Value<'a>> {
-        let mut found = Vec::new();
+    fn member(&self, object: &'a Expression<'a>, name: Cow<'a, str>, depth: usize) -> Possible<'a> {
+        let mut found = Possible::new();
         if let Expression::Identifier(own) = object
             && let Some(symbol) = self.symbol(own)
         {
@@ -455,8 +470,8 @@ impl<'s, 'a> Values<'s, 'a> {
                     found.extend(element(array, &name).into_iter().flat_map(|own| self.at(own, depth + 1)));
                 }
                 Value::Document => match &*name {
-                    "body" => found.push(Value::Found("body".to_owned())),
-                    "documentElement" => found.push(Value::Found("html".to_owned())),
+                    "body" => found.push(Value::Found(Cow::Borrowed("body"))),
+                    "documentElement" => found.push(Value::Found(Cow::Borrowed("html"))),
                     "defaultView" => found.push(Value::Global),
                     _ => {}
                 },
@@ -467,23 +482,23 @@ impl<'s, 'a> Values<'s, 'a> {
         found
     }
 
-    fn of_call(&self, call: &'a CallExpression<'a>, depth: usize) -> Vec<Value<'a>> {
+    fn of_call(&self, call: &'a CallExpression<'a>, depth: usize) -> Possible<'a> {
         let id = call.node_id.get();
         if let Some(known) = self.calls.borrow().get(&id) {
             return known.clone();
         }
         // Calls stand in calls, and each asks several times for what is in it.
-        self.calls.borrow_mut().insert(id, Vec::new());
+        self.calls.borrow_mut().insert(id, Possible::new());
         let found = self.called(call, depth);
         self.calls.borrow_mut().insert(id, found.clone());
         found
     }
 
-    fn called(&self, call: &'a CallExpression<'a>, depth: usize) -> Vec<Value<'a>> {
+    fn called(&self, call: &'a CallExpression<'a>, depth: usize) -> Possible<'a> {
         if let Some(lookup) = self.lookup_at(call, depth) {
-            return vec![Value::Found(lookup)];
+            return smallvec![Value::Found(Cow::Owned(lookup))];
         }
-        let mut found = Vec::new();
+        let mut found = Possible::new();
         let first = plain(&call.arguments).next();
         for callable in self.callees(&call.callee, depth) {
             found.extend(self.of_returned(callable.id(), depth));
@@ -502,7 +517,7 @@ impl<'s, 'a> Values<'s, 'a> {
         callee: &'a Expression<'a>,
         first: Option<&'a Expression<'a>>,
         depth: usize,
-    ) -> Vec<Value<'a>> {
+    ) -> Possible<'a> {
         let is_native = |callee: &Expression<'a>, wanted: &str| matches!(callee, Expression::Identifier(name) if name.name == wanted && self.symbol(name).is_none());
         let is_eval = match callee {
             Expression::SequenceExpression(inner) => {
@@ -513,32 +528,32 @@ impl<'s, 'a> Values<'s, 'a> {
         match (callee, first) {
             // `Function("return this")()`
             (Expression::CallExpression(inner), _) if is_native(&inner.callee, "Function") => {
-                vec![Value::Global]
+                smallvec![Value::Global]
             }
             (Expression::NewExpression(inner), _) if is_native(&inner.callee, "Function") => {
-                vec![Value::Global]
+                smallvec![Value::Global]
             }
             (_, Some(first)) if is_eval && self.text_at(first, depth + 1).as_deref() == Some("this") => {
-                vec![Value::Global]
+                smallvec![Value::Global]
             }
             (callee, Some(first)) if is_native(callee, "Object") => self.at(first, depth + 1),
-            _ => Vec::new(),
+            _ => Possible::new(),
         }
     }
 
     /// What the module of a bundle gives out that a function calls by its number: `modules[n].call(…)`.
-    fn of_module(&self, loader: Callable<'a>, place: &str, depth: usize) -> Vec<Value<'a>> {
+    fn of_module(&self, loader: Callable<'a>, place: &str, depth: usize) -> Possible<'a> {
         let number = loader.parameters().first().copied().flatten();
         let Some(modules) = number.and_then(|number| self.called_by_number.get(&number)) else {
-            return Vec::new();
+            return Possible::new();
         };
         let key = (loader.id(), place.to_owned());
         if let Some(known) = self.given_out.borrow().get(&key) {
             return known.clone();
         }
         // Where it is asked for again on the way, it adds nothing.
-        self.given_out.borrow_mut().insert(key.clone(), Vec::new());
-        let mut found = Vec::new();
+        self.given_out.borrow_mut().insert(key.clone(), Possible::new());
+        let mut found = Possible::new();
         for value in self.at(modules, depth + 1) {
             let module = match value {
                 Value::Object(object) => property(object, place),

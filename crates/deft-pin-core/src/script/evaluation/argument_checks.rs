@@ -4,7 +4,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Stop};
 use super::platform::{self, Interface};
-use super::platform_calls::{ArgumentType, Needs, needs, required_members, worded_members, words};
+use super::platform_calls::{ArgumentType, Needs, needs, required_members, typed_members, words};
 use super::value::{Kind, Value};
 use crate::source::{Span, nearest};
 
@@ -94,6 +94,15 @@ impl Machine<'_> {
         })
     }
 
+    /// What a value is, in as few words as a script writes it.
+    fn named(&self, value: &Value) -> String {
+        match (value, self.as_text(value)) {
+            (Value::Text(text), _) => format!("\"{text}\""),
+            (Value::Number(_) | Value::Boolean(_) | Value::Null(_), Ok(text)) => text.to_string(),
+            _ => self.interface_of(value).unwrap_or("{…}").to_owned(),
+        }
+    }
+
     /// Why a value is none of a type; none where it may be one.
     fn refusal(&self, value: &Value, wanted: ArgumentType) -> Option<Refusal> {
         let is_primitive = value.primitive().is_some();
@@ -117,6 +126,7 @@ impl Machine<'_> {
                 (is_primitive || is_nothing || is_other && !is_open).then(|| {
                     Refusal::new(match of {
                         "Element" | "Node" | "HTMLElement" => "an element".to_owned(),
+                        _ if of.starts_with(['A', 'E', 'I', 'O']) => format!("an `{of}`"),
                         _ => format!("a `{of}`"),
                     })
                 })
@@ -158,15 +168,27 @@ impl Machine<'_> {
                         (format!("an object with `{member}`"), format!("none with `{member}`"));
                     return Some(Refusal { given: Some(given), ..Refusal::new(takes) });
                 }
-                worded_members(of).find_map(|(member, of)| match self.object(*id).members.get(member) {
-                    Some(Value::Text(text)) if !words(of).any(|word| word == &**text) => {
-                        let refusal = word_refusal(text, words(of));
-                        let given = Some(format!("{member}: \"{text}\""));
-                        let takes = format!("for `{member}` {}", refusal.takes);
-                        let write = refusal.write.map(|word| format!("{member}: \"{word}\""));
-                        Some(Refusal { takes, write, given })
-                    }
-                    _ => None,
+                if !matches!(object.kind, Kind::Plain) {
+                    return None;
+                }
+                typed_members(of).find_map(|(member, (wanted, may_be_null))| {
+                    let value = object.members.get(member)?;
+                    // One that is `undefined` is not there.
+                    let is_left_out = matches!(value, Value::Undefined(_))
+                        || matches!(value, Value::Null(_))
+                            && (may_be_null || matches!(wanted, ArgumentType::Options(..)));
+                    let refusal = self.refusal(value, wanted).filter(|_| !is_left_out)?;
+                    let is_word = matches!(wanted, ArgumentType::Word(_));
+                    let given = refusal.given.filter(|_| !is_word).unwrap_or_else(|| self.named(value));
+                    let write = refusal.write.map(|word| match is_word {
+                        true => format!("{member}: \"{word}\""),
+                        false => format!("{member}: {word}"),
+                    });
+                    Some(Refusal {
+                        takes: format!("for `{member}` {}", refusal.takes),
+                        write,
+                        given: Some(format!("{member}: {given}")),
+                    })
                 })
             }
         }

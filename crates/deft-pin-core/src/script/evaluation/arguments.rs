@@ -18,6 +18,15 @@ impl Arguments {
         Arguments { values, expressions: Vec::new(), is_open: false }
     }
 
+    /// Room for so many.
+    pub(super) fn for_many(count: usize) -> Self {
+        Arguments {
+            values: Vec::with_capacity(count),
+            expressions: Vec::with_capacity(count),
+            is_open: false,
+        }
+    }
+
     /// One of them; `undefined` where there are fewer.
     pub(super) fn get(&self, at: usize) -> Value {
         match self.values.get(at) {

@@ -1,10 +1,9 @@
 //! `closest` and `matches`: what elements are asked by selectors (DOM, "Interface Element").
 
 use super::fault::RunFaultKind;
-use super::lookups::matches_any;
 use super::machine::{Machine, Run};
 use super::value::{Absence, Kind, Node, Value};
-use crate::markup::{Assume, ElementRef, Matcher, SelectorList, parse_selectors};
+use crate::markup::{Assume, ElementRef, SelectorList, Sought, parse_selectors};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -41,10 +40,8 @@ impl Machine<'_> {
             }
             // Of what a visitor comes to there are those that match.
             let document = self.world.document();
-            let mut matcher = Matcher::new();
-            let is_there = document
-                .elements()
-                .any(|element| matches_any(&mut matcher, &selectors, element, Assume::Must, None));
+            let mut sought = Sought::by(&selectors);
+            let is_there = document.elements().any(|element| sought.finds(element, Assume::Must, None));
             return Ok(match (name, is_there) {
                 ("closest", true) => self.made(Kind::Instance("HTMLElement")),
                 ("matches", _) => Value::A_BOOLEAN,
@@ -63,14 +60,12 @@ impl Machine<'_> {
         }
         let document = self.world.document();
         let mut at = document.element(node);
-        let mut matcher = Matcher::new();
+        let mut sought = Sought::by(&selectors);
         while let Some(element) = at {
-            let may = matches_any(&mut matcher, &selectors, element, Assume::May, None);
-            let must = may && matches_any(&mut matcher, &selectors, element, Assume::Must, None);
-            match (name, may, must) {
-                (_, true, false) => return Ok(Value::OPEN),
-                ("matches", may, _) => return Ok(Value::Boolean(may)),
-                (_, true, true) => {
+            match (name, sought.surely_finds(element, None)) {
+                (_, None) => return Ok(Value::OPEN),
+                ("matches", Some(is_found)) => return Ok(Value::Boolean(is_found)),
+                (_, Some(true)) => {
                     let found = element.id;
                     return Ok(self.page_element(found));
                 }
@@ -100,7 +95,7 @@ impl Machine<'_> {
             _ => None,
         };
         let Some(top) = top else { return false };
-        let mut matcher = Matcher::new();
+        let mut sought = Sought::by(selectors);
         document.elements().any(|element| {
             self.charge(1);
             let around = || std::iter::successors(Some(element), |at| at.parent());
@@ -110,7 +105,7 @@ impl Machine<'_> {
                 && around().any(|at| at.id == top)
                 && !around().any(is_hidden)
                 && !matches!(&*element.data().name.local, "script" | "style" | "template" | "br" | "option")
-                && !around().any(|at| matches_any(&mut matcher, selectors, at, Assume::May, None))
+                && !around().any(|at| sought.finds(at, Assume::May, None))
         })
     }
 }

@@ -2,7 +2,6 @@
 
 use super::links::Reference;
 use crate::script::program::{Expression, ExpressionId, Key};
-use std::sync::Arc;
 
 use super::fault::RunFaultKind;
 use super::machine::{Machine, Stop};
@@ -16,7 +15,7 @@ impl Machine<'_> {
     pub(super) fn not_callable(&mut self, callee: &Reference, at: ExpressionId) -> Option<Stop> {
         let program = self.program;
         if let Some(kind) = self.runs_on(at).filter(|_| !matches!(callee.value, Value::Unknown(_))) {
-            let is_function = self.type_text(&callee.value).is_some_and(|of| &*of == "function");
+            let is_function = self.type_name(&callee.value) == Some("function");
             return (!is_function).then(|| self.throws(program.span(at), kind));
         }
         if matches!(callee.value, Value::Unknown(_)) {
@@ -29,7 +28,7 @@ impl Machine<'_> {
             let what = self.written(program.span(at));
             return Some(self.throws(program.span(at), RunFaultKind::NotAFunction { what }));
         }
-        let is_function = matches!(&*self.type_text(&callee.value)?, "function");
+        let is_function = self.type_name(&callee.value)? == "function";
         if is_function {
             return None;
         }
@@ -147,10 +146,6 @@ impl Machine<'_> {
             }
             _ => false,
         }
-    }
-
-    pub(super) fn type_text(&self, value: &Value) -> Option<Arc<str>> {
-        self.as_text(&self.type_of(value)).ok()
     }
 
     /// A member of what another script makes, which has no script of the page in it, nor anything else that is there.

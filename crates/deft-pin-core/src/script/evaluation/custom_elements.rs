@@ -154,7 +154,7 @@ impl Machine<'_> {
     /// An element that the script makes is of its class at once.
     pub(super) fn makes_custom(&mut self, value: &Value) -> Run<()> {
         let Some(node) = self.node_of(value) else { return Ok(()) };
-        if self.presence.customs.contains_key(&self.tag_of(node))
+        if self.presence.customs.contains_key(&*self.tag_of(node))
             && let Some(id) = self.present_node(node)
         {
             self.upgrades(id)?;

@@ -3,12 +3,11 @@
 
 use super::arguments::Arguments;
 use super::events::WITHIN;
-use super::lookups::matches_any;
 use super::machine::{Machine, Run, Stop, Task, Turn};
 use super::presence::AskedTarget;
 use super::present_sets::data_name;
 use super::value::{Certainty, Kind, Node, ObjectId, Value};
-use crate::markup::{Assume, ElementRef, Matcher, NodeId, parse_selectors};
+use crate::markup::{Assume, ElementRef, NodeId, Sought, parse_selectors};
 use crate::script::program::{Expression, ExpressionId, Key, Pattern, PatternId, Variable};
 use std::sync::Arc;
 
@@ -251,14 +250,12 @@ impl Machine<'_> {
             _ => None,
         };
         let (Some(document), Some(top)) = (self.present_document(), top) else { return Vec::new() };
-        let mut matcher = Matcher::new();
+        let mut sought = Sought::by(&selectors);
         let is_hidden = |at: ElementRef<'_>| at.data().attr(&html5ever::local_name!("hidden")).is_some();
         self.charge(document.count() / 20);
         let elements = document.descendants(top).filter_map(|id| document.element(id));
-        let found = elements.filter(|own| {
-            matches_any(&mut matcher, &selectors, *own, Assume::Must, None)
-                && !own.and_ancestors().any(is_hidden)
-        });
+        let found = elements
+            .filter(|own| sought.finds(*own, Assume::Must, None) && !own.and_ancestors().any(is_hidden));
         found.take(MOST).map(|own| own.id).collect()
     }
 }

@@ -3,11 +3,11 @@
 use std::sync::Arc;
 
 use super::arguments::Arguments;
-use super::lookups::{local, matches_any};
+use super::lookups::local;
 use super::machine::{DOCUMENT, Machine, Run, Stop, WINDOW};
 use super::presence::Listener;
 use super::value::{Kind, Node, ObjectId, Value};
-use crate::markup::{Assume, Matcher, parse_selectors};
+use crate::markup::{Sought, parse_selectors};
 use crate::source::Span;
 
 /// So many listeners of one event are called.
@@ -126,14 +126,10 @@ impl Machine<'_> {
         let around = self.node_of(&Value::Object(within)).and_then(|own| self.present_id(own));
         let id = self.present_id(self.node_of(at)?)?;
         let document = self.present_document()?;
-        let mut matcher = Matcher::new();
+        let mut sought = Sought::by(&selectors);
         let mut found = Vec::new();
         for own in document.element(id)?.and_ancestors().take_while(|own| Some(own.id) != around) {
-            let may = matches_any(&mut matcher, &selectors, own, Assume::May, None);
-            if may && !matches_any(&mut matcher, &selectors, own, Assume::Must, None) {
-                return None;
-            }
-            if may {
+            if sought.surely_finds(own, None)? {
                 found.push(own.id);
             }
         }

@@ -79,7 +79,7 @@ impl Machine<'_> {
                 Value::Null(Some(self.absent(Absence::Place { name: key.to_owned() })))
             }
             "tagName" | "nodeName" => match self.is_drawing(node) {
-                true => Value::Text(self.tag_of(node)),
+                true => Value::text(&self.tag_of(node)),
                 false => Value::text(&self.tag_of(node).to_ascii_uppercase()),
             },
             "namespaceURI" => Value::text(match self.interface_of_node(node) {
@@ -87,7 +87,7 @@ impl Machine<'_> {
                 "MathMLElement" => MATHML,
                 _ => HTML,
             }),
-            "localName" => Value::Text(self.tag_of(node)),
+            "localName" => Value::text(&self.tag_of(node)),
             "nodeType" => Value::Number(1.0),
             "id" if element.is_some() && !self.touched.anything => {
                 let own = self.page_node(node)?.data().id().unwrap_or_default().to_owned();
@@ -328,7 +328,7 @@ impl Machine<'_> {
     fn has_no_shadows(&mut self, node: Node) -> bool {
         let is_given = |text: &str| text.contains("attachShadow") || text.contains("ShadowRoot");
         let tag = self.tag_of(node);
-        let is_own = !tag.contains('-') || self.presence.customs.contains_key(&tag);
+        let is_own = !tag.contains('-') || self.presence.customs.contains_key(&*tag);
         is_own
             && !is_given(self.text)
             && self.world.knows_all()

@@ -1,5 +1,6 @@
 //! Elements and the document: what they have, what is given to them (DOM; HTML, "DOM APIs").
 
+use std::ops::Deref;
 use std::sync::Arc;
 
 use super::fault::RunFaultKind;
@@ -14,7 +15,7 @@ use super::present_sets::{data_member, data_name};
 use super::query_has::SETS;
 use super::touched::Gone;
 use super::value::{Absence, Certainty, Doubt, Kind, Members, Node, ObjectId, Value};
-use crate::markup::{ElementRef, NamedPart, NodeId};
+use crate::markup::{ElementRef, LocalName, NamedPart, NodeId};
 use crate::script::added::names_of_markup;
 use crate::script::asked_names::callbacks_of;
 use crate::source::Span;
@@ -23,6 +24,23 @@ use crate::source::Span;
 pub(super) const HTML: &str = "http://www.w3.org/1999/xhtml";
 pub(super) const SVG: &str = "http://www.w3.org/2000/svg";
 pub(super) const MATHML: &str = "http://www.w3.org/1998/Math/MathML";
+
+/// The name of a tag, as the page or the script keeps it.
+pub(super) enum Tag {
+    Page(LocalName),
+    Made(Arc<str>),
+}
+
+impl Deref for Tag {
+    type Target = str;
+
+    fn deref(&self) -> &str {
+        match self {
+            Tag::Page(name) => name,
+            Tag::Made(name) => name,
+        }
+    }
+}
 
 impl Machine<'_> {
     pub(super) fn page_node(&self, node: Node) -> Option<ElementRef<'_>> {
@@ -39,13 +57,15 @@ impl Machine<'_> {
     }
 
     /// The name of an element's tag.
-    pub(super) fn tag_of(&self, node: Node) -> Arc<str> {
+    pub(super) fn tag_of(&self, node: Node) -> Tag {
         match node {
             Node::Page(_) => {
-                Arc::from(self.page_node(node).map_or("", |element| &*element.data().name.local))
+                let element = self.page_node(node);
+                Tag::Page(element.map_or_else(LocalName::default, |own| own.data().name.local.clone()))
             }
             Node::Made(number) => {
-                self.made_nodes.get(number as usize).map_or_else(|| Arc::from(""), |own| Arc::clone(&own.tag))
+                let made = self.made_nodes.get(number as usize);
+                made.map_or_else(|| Tag::Page(LocalName::default()), |own| Tag::Made(Arc::clone(&own.tag)))
             }
         }
     }

@@ -270,8 +270,16 @@ impl Machine<'_> {
     }
 
     pub(super) fn type_of(&self, value: &Value) -> Value {
-        Value::text(match value {
-            Value::Unknown(doubt) => return Value::Some("String", *doubt),
+        match (self.type_name(value), value) {
+            (Some(name), _) => Value::text(name),
+            (None, value) => Value::Some("String", value.doubt().unwrap_or(Doubt::Open)),
+        }
+    }
+
+    /// What `typeof` gives for a value; none for one of which nothing is known.
+    pub(super) fn type_name(&self, value: &Value) -> Option<&'static str> {
+        Some(match value {
+            Value::Unknown(_) => return None,
             Value::Some("String", _) | Value::Pieced(..) => "string",
             Value::Some("Number", _) => "number",
             Value::Some("BigInt", _) => "bigint",
@@ -282,7 +290,7 @@ impl Machine<'_> {
             Value::Number(_) => "number",
             Value::Text(_) => "string",
             Value::Object(id) => match self.object(*id).kind {
-                Kind::Proxy(target, _) => return self.type_of(&Value::Object(target)),
+                Kind::Proxy(target, _) => return self.type_name(&Value::Object(target)),
                 Kind::Function(_)
                 | Kind::Class(..)
                 | Kind::Native(..)
@@ -355,7 +363,7 @@ impl Machine<'_> {
     }
 
     pub(super) fn items(&mut self, items: &[Item]) -> Run<Arguments> {
-        let mut arguments = Arguments::default();
+        let mut arguments = Arguments::for_many(items.len());
         for item in items {
             match item {
                 Item::Hole => arguments.values.push(Value::UNDEFINED),

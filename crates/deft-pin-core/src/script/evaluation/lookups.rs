@@ -9,10 +9,7 @@ use super::arguments::Arguments;
 use super::machine::{Machine, Run, Turn};
 use super::selector_checks::{asks_for_code, escaped, mended, quoted};
 use super::value::{Absence, Certainty, Kind, Node, Value};
-use crate::markup::{
-    Assume, ElementRef, Matcher, NamedPart, NodeId, SelectorList, State, is_beside_elements, names_in,
-    parse_selectors,
-};
+use crate::markup::{Assume, NamedPart, NodeId, SelectorList, Sought, names_in, parse_selectors};
 use crate::script::program::{Expression, Key};
 use crate::script::style_names::member_of;
 use crate::source::Span;
@@ -313,19 +310,19 @@ impl Machine<'_> {
         };
         let until = self.world.parsed_until().filter(|_| !self.is_later);
         let mut found = Found::default();
-        let mut matcher = Matcher::new();
+        let mut sought = Sought::by(selectors);
         let mut count = 0_u32;
         for element in document.elements() {
             count += 1;
             if within.is_some_and(|within| within == element || !element.is_within(within)) {
                 continue;
             }
-            if !matches_any(&mut matcher, selectors, element, Assume::May, within) {
+            if !sought.finds(element, Assume::May, within) {
                 continue;
             }
             if until.is_some_and(|until| element.data().start() >= until) {
                 found.is_early = true;
-            } else if matches_any(&mut matcher, selectors, element, Assume::Must, within) {
+            } else if sought.finds(element, Assume::Must, within) {
                 found.nodes.push(element.id);
             } else {
                 found.has_doubtful = true;
@@ -373,18 +370,6 @@ impl Machine<'_> {
     fn page_has(&self, part: &NamedPart) -> bool {
         self.world.has_name(part)
     }
-}
-
-/// Whether an element matches one of some selectors; `:scope` is what is looked in.
-pub(super) fn matches_any(
-    matcher: &mut Matcher,
-    selectors: &SelectorList,
-    element: ElementRef<'_>,
-    assume: Assume,
-    scope: Option<ElementRef<'_>>,
-) -> bool {
-    let mut all = selectors.slice().iter().filter(|selector| !is_beside_elements(selector));
-    all.any(|selector| matcher.matches_in(selector, element, assume, State::default(), scope))
 }
 
 /// A name as the page keeps it.

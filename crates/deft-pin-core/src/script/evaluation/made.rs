@@ -3,13 +3,12 @@
 use std::rc::Rc;
 use std::sync::Arc;
 
-use super::lookups::matches_any;
 use super::machine::{Machine, Run};
 use super::made_node::{Contents, FRAGMENT, MadeNode, READ};
 use super::platform;
 use super::value::{Kind, Node, Value};
 use crate::markup::{
-    Assume, ElementRef, Matcher, NamedPart, NodeId, Selector, SelectorList, names_in, parse, parse_fragment,
+    Assume, ElementRef, NamedPart, NodeId, Selector, SelectorList, Sought, names_in, parse, parse_fragment,
     parse_within,
 };
 use crate::source::Span;
@@ -148,7 +147,7 @@ impl Machine<'_> {
             let parts = names_of(own);
             self.brings_names(parts);
         }
-        self.make_node(tag, contents)
+        self.make_node(Arc::from(&*tag), contents)
     }
 
     /// Takes note of the names in a copy: the page has them once more where it is put in.
@@ -214,12 +213,12 @@ impl Machine<'_> {
         }
         let mut found: Vec<(NodeId, Arc<str>)> = Vec::new();
         let mut is_doubtful = false;
-        let mut matcher = Matcher::new();
+        let mut sought = Sought::by(selectors);
         self.elements_in(&contents, |element| {
-            if matches_any(&mut matcher, selectors, element, Assume::Must, None) {
+            if sought.finds(element, Assume::Must, None) {
                 found.push((element.id, Arc::from(&*element.data().name.local)));
             } else {
-                is_doubtful |= matches_any(&mut matcher, selectors, element, Assume::May, None);
+                is_doubtful |= sought.finds(element, Assume::May, None);
             }
             list.is_some() || found.is_empty()
         });

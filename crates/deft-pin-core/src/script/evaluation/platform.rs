@@ -26,6 +26,8 @@ const STATIC: &[&str] = &["console"];
 
 struct Row {
     parent: &'static str,
+    /// The row of the interface that it extends, once that is asked for.
+    above: OnceLock<Option<&'static Row>>,
     /// With a blank before each member, and one at the end.
     members: &'static str,
     /// The same by their names, once they are asked for: what stands behind each.
@@ -33,6 +35,11 @@ struct Row {
 }
 
 impl Row {
+    /// The row of the interface that it extends.
+    fn above(&self) -> Option<&'static Row> {
+        *self.above.get_or_init(|| row(self.parent))
+    }
+
     /// What the table says of a member.
     fn entry(&self, name: &str) -> Option<&'static str> {
         let entries = self.by_name.get_or_init(|| {
@@ -49,7 +56,7 @@ static ROWS: LazyLock<FxHashMap<&'static str, Row>> = LazyLock::new(|| {
     let row = |line: &'static str| {
         let (name, rest) = line.split_once(':')?;
         let (parent, members) = rest.split_at(rest.find(' ').unwrap_or(rest.len()));
-        Some((name, Row { parent, members, by_name: OnceLock::new() }))
+        Some((name, Row { parent, above: OnceLock::new(), members, by_name: OnceLock::new() }))
     };
     table.lines().filter(|line| !line.starts_with('#')).filter_map(row).collect()
 });
@@ -90,12 +97,12 @@ pub(super) fn of_drawing(tag: &str, is_svg: bool) -> Interface {
 
 /// The member of an interface, or of those that it extends.
 pub(super) fn member(of: Interface, name: &str) -> Option<Member> {
-    let mut at = of;
-    while let Some(row) = row(at) {
-        if let Some(found) = own_member(at, row, name) {
+    let mut at = Some((of, row(of)?));
+    while let Some((of, row)) = at {
+        if let Some(found) = own_member(of, row, name) {
             return Some(found);
         }
-        at = row.parent;
+        at = row.above().map(|above| (row.parent, above));
     }
     None
 }
@@ -159,12 +166,11 @@ pub(super) fn near_any(name: &str) -> Option<&'static str> {
 
 /// Whether one interface is another, or extends it.
 pub(super) fn extends(of: Interface, other: &str) -> bool {
-    let mut at = of;
-    while at != other {
-        match row(at) {
-            Some(row) => at = row.parent,
-            None => return false,
-        }
+    let mut at = row(of);
+    let mut name = of;
+    while name != other {
+        let Some(row) = at else { return false };
+        (name, at) = (row.parent, row.above());
     }
     true
 }

@@ -60,14 +60,17 @@ pub(super) fn needs(of: Interface, name: &str) -> Option<Needs> {
 impl Needs {
     /// The types of its arguments, in order, and whether each may be `null`.
     pub(super) fn types(self) -> impl Iterator<Item = (ArgumentType, bool)> {
-        self.types.split(',').map(|own| {
-            let (own, may_be_null) = own.strip_suffix('?').map_or((own, false), |own| (own, true));
-            (ArgumentType::of(own), may_be_null)
-        })
+        self.types.split(',').map(ArgumentType::or_null)
     }
 }
 
 impl ArgumentType {
+    /// A type, and whether `null` may stand there too.
+    fn or_null(name: &'static str) -> (Self, bool) {
+        let (own, may_be_null) = name.strip_suffix('?').map_or((name, false), |own| (own, true));
+        (ArgumentType::of(own), may_be_null)
+    }
+
     fn of(name: &'static str) -> Self {
         match name {
             "function" => ArgumentType::Function,
@@ -90,9 +93,10 @@ pub(super) fn words(of: &str) -> impl Iterator<Item = &'static str> + Clone {
     row.split(' ').map(|word| if word == "\"\"" { "" } else { word })
 }
 
-/// The members of a dictionary that take one of some words.
-pub(super) fn worded_members(of: &str) -> impl Iterator<Item = (&'static str, &'static str)> {
-    ROWS.get(&("", of)).copied().unwrap_or_default().split(' ').filter_map(|entry| entry.split_once(':'))
+/// The members of a dictionary that refuse something, with the type of each, and whether it may be `null`.
+pub(super) fn typed_members(of: &str) -> impl Iterator<Item = (&'static str, (ArgumentType, bool))> {
+    let entries = ROWS.get(&("", of)).copied().unwrap_or_default().split(' ');
+    entries.filter_map(|entry| entry.split_once(':')).map(|(name, own)| (name, ArgumentType::or_null(own)))
 }
 
 /// The members of a dictionary that have to be there.
@@ -117,6 +121,14 @@ mod tests {
         assert!(words("|ScrollBehavior").any(|word| word == "smooth"));
         assert_eq!(required_members("{ShadowRootInit").collect::<Vec<_>>(), ["mode"]);
         assert_eq!(types("URL", "!createObjectURL").unwrap()[0], (ArgumentType::Object, false));
-        assert_eq!(worded_members("{ScrollToOptions").collect::<Vec<_>>(), [("behavior", "|ScrollBehavior")]);
+        let members = |of| typed_members(of).collect::<Vec<_>>();
+        assert_eq!(
+            members("{ScrollToOptions"),
+            [("behavior", (ArgumentType::Word("|ScrollBehavior"), false))]
+        );
+        assert_eq!(
+            members("{AddEventListenerOptions"),
+            [("signal", (ArgumentType::Interface("AbortSignal"), false))]
+        );
     }
 }

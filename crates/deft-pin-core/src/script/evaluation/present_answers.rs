@@ -3,14 +3,14 @@
 use std::sync::Arc;
 
 use super::controls::is_labelled;
-use super::lookups::{local, matches_any};
+use super::lookups::local;
 use super::machine::{DOCUMENT, Machine, Run};
 use super::piece::{Piece, letters_of, may_be_markup};
 use super::platform;
 use super::presence::{Members, Recipe};
 use super::present_sets::attribute_of;
 use super::value::{Absence, Doubt, Kind, Node, Value};
-use crate::markup::{Assume, Document, Matcher, NodeData, NodeId, SelectorList, State, is_beside_elements};
+use crate::markup::{Assume, Document, NodeData, NodeId, SelectorList, Sought};
 use crate::source::Span;
 
 /// Longer texts are not kept.
@@ -63,17 +63,18 @@ impl Machine<'_> {
         };
         let Some(document) = self.present_document() else { return Ok(None) };
         let inside = document.element(within);
-        let mut matcher = Matcher::new();
+        let mut sought = Sought::by(selectors);
         let mut found: Vec<NodeId> = Vec::new();
         let (mut count, mut is_by_state) = (0_u32, false);
         for element in document.descendants(within).filter_map(|id| document.element(id)) {
             count += 1;
-            if !matches_any(&mut matcher, selectors, element, Assume::May, inside) {
-                continue;
-            }
-            if !matches_any(&mut matcher, selectors, element, Assume::Must, inside) {
-                is_by_state = true;
-                continue;
+            match sought.surely_finds(element, inside) {
+                Some(true) => {}
+                Some(false) => continue,
+                None => {
+                    is_by_state = true;
+                    continue;
+                }
             }
             found.push(element.id);
             if list.is_none() {
@@ -378,16 +379,13 @@ impl Machine<'_> {
         }
         let id = self.present_node(node)?;
         let document = self.present_document()?;
-        let mut matcher = Matcher::new();
+        let mut sought = Sought::by(selectors);
         let mut at = document.element(id);
         let mut found = None;
         while let Some(element) = at {
-            let may = matches_any(&mut matcher, selectors, element, Assume::May, None);
-            if may && !matches_any(&mut matcher, selectors, element, Assume::Must, None) {
-                return None;
-            }
-            if name == "matches" || may {
-                found = may.then_some(element.id);
+            let is_found = sought.surely_finds(element, None)?;
+            if name == "matches" || is_found {
+                found = is_found.then_some(element.id);
                 break;
             }
             at = element.parent();
@@ -418,12 +416,7 @@ impl Machine<'_> {
 /// What selectors find in a node of a page that nobody has touched.
 fn found_untouched(document: &Document, selectors: &SelectorList, within: NodeId) -> Vec<NodeId> {
     let inside = document.element(within);
-    let state = State { is_untouched: true, ..State::default() };
-    let mut matcher = Matcher::new();
-    let mut is_met = |own: &crate::markup::ElementRef<'_>| {
-        let mut all = selectors.slice().iter().filter(|selector| !is_beside_elements(selector));
-        all.any(|selector| matcher.matches_in(selector, *own, Assume::Must, state, inside))
-    };
+    let mut sought = Sought::untouched(selectors);
     let elements = document.descendants(within).filter_map(|id| document.element(id));
-    elements.filter(|own| is_met(own)).map(|own| own.id).collect()
+    elements.filter(|own| sought.finds(*own, Assume::Must, inside)).map(|own| own.id).collect()
 }

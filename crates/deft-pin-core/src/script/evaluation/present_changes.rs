@@ -252,7 +252,7 @@ impl Machine<'_> {
             let own = self.present_document()?.node(id);
             (own.parent(), own.next())
         };
-        let tag: Arc<str> = self.tag_of(node);
+        let tag = self.tag_of(node);
         match name {
             _ if arguments.is_open => return None,
             "append" => self.puts(all, true, id, None)?,

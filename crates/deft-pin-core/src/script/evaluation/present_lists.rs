@@ -5,11 +5,11 @@ use std::sync::Arc;
 use html5ever::LocalName;
 
 use super::controls::LISTED;
-use super::lookups::{local, matches_any};
+use super::lookups::local;
 use super::machine::Machine;
 use super::presence::{Members, Recipe};
 use super::value::{Kind, ObjectId, Value};
-use crate::markup::{Assume, Document, Matcher, NodeId, parse_selectors};
+use crate::markup::{Assume, Document, NodeId, Sought, parse_selectors};
 
 /// Whether an element is one of HTML by one of these names.
 fn is_named(document: &Document, id: NodeId, names: &[&str]) -> bool {
@@ -74,10 +74,9 @@ impl Machine<'_> {
                 }
                 self.charge(document.count() / 20);
                 let scope = document.element(within);
-                let mut matcher = Matcher::new();
+                let mut sought = Sought::by(&selectors);
                 let elements = document.descendants(within).filter_map(|id| document.element(id));
-                let found =
-                    elements.filter(|own| matches_any(&mut matcher, &selectors, *own, Assume::Must, scope));
+                let found = elements.filter(|own| sought.finds(*own, Assume::Must, scope));
                 found.map(|own| own.id).collect()
             }
         })

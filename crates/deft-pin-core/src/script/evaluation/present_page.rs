@@ -58,10 +58,10 @@ impl Machine<'_> {
         }
         let is_whole = self.world.parsed_until().is_none_or(|until| {
             let is_code = |name: &str| matches!(name, "script" | "style" | "link" | "noscript");
-            let mut elements = self.world.document().elements();
-            !elements.any(|own| own.data().start() >= until && !is_code(&own.data().name.local))
+            let elements = self.world.document().elements_backwards();
+            let mut rest = elements.take_while(|own| own.data().start() >= until);
+            rest.all(|own| is_code(&own.data().name.local))
         });
-        self.charge(self.world.document().count() / 40);
         self.presence.is_whole = Some(is_whole);
         is_whole
     }

@@ -4,9 +4,8 @@ use std::sync::LazyLock;
 
 use regex::Regex;
 
-use super::lookups::matches_any;
 use super::machine::Machine;
-use crate::markup::{Assume, Document, Matcher, NodeId, parse_selectors};
+use crate::markup::{Document, NodeId, Sought, parse_selectors};
 
 /// What jQuery's own classes of elements stand for; nothing for those that a page alone cannot tell.
 const KINDS: &[(&str, &str)] = &[
@@ -227,7 +226,7 @@ impl Machine<'_> {
             return None;
         }
         let document = self.present_document()?;
-        let mut matcher = Matcher::new();
+        let mut sought = Sought::by(&selectors);
         let mut met = Vec::new();
         let mut looked = 0;
         for top in from {
@@ -243,11 +242,7 @@ impl Machine<'_> {
             for id in own {
                 let Some(element) = document.element(id) else { continue };
                 let scope = document.element(*top);
-                let may = matches_any(&mut matcher, &selectors, element, Assume::May, scope);
-                if may != matches_any(&mut matcher, &selectors, element, Assume::Must, scope) {
-                    return None;
-                }
-                if may && !met.contains(&id) {
+                if sought.surely_finds(element, scope)? && !met.contains(&id) {
                     met.push(id);
                 }
             }

@@ -5,10 +5,9 @@ use std::sync::Arc;
 use rustc_hash::FxHashSet;
 
 use super::arguments::Arguments;
-use super::lookups::matches_any;
 use super::machine::{Machine, Run};
 use super::value::{Absence, Kind, Node, Value};
-use crate::markup::{Assume, Document, Matcher, NodeId, SelectorList, parse_selectors};
+use crate::markup::{Document, NodeId, Sought, parse_selectors};
 use crate::source::Span;
 
 /// What each element of a set leads to.
@@ -241,7 +240,7 @@ impl Machine<'_> {
         let document = self.present_document()?;
         let mut found: Vec<NodeId> = Vec::new();
         let mut seen: FxHashSet<NodeId> = FxHashSet::default();
-        let mut matcher = Matcher::new();
+        let mut sought = selectors.as_ref().map(Sought::by);
         let mut looked = 0;
         for id in ids {
             let around =
@@ -254,17 +253,17 @@ impl Machine<'_> {
             }
             for own in led_to(name, document, id)? {
                 looked += 1;
-                let is_met = match &selectors {
-                    Some(selectors) if name == "has" => {
+                let is_met = match &mut sought {
+                    Some(sought) if name == "has" => {
                         let inside: Vec<NodeId> = led_to("find", document, own)?;
                         looked += inside.len();
                         let mut is_met = false;
                         for inner in inside {
-                            is_met |= matches_surely(&mut matcher, document, selectors, inner)?;
+                            is_met |= sought.surely_finds(document.element(inner)?, None)?;
                         }
                         is_met
                     }
-                    Some(selectors) => matches_surely(&mut matcher, document, selectors, own)?,
+                    Some(sought) => sought.surely_finds(document.element(own)?, None)?,
                     None => true,
                 };
                 // It ends at what is found.
@@ -297,12 +296,10 @@ impl Machine<'_> {
         if found.is_empty() && self.others_may_change() {
             return Some(self.query(None, None));
         }
-        let absence = match (&selector, &selectors) {
-            (Some(text), Some(selectors)) if found.is_empty() && matches!(name, "find" | "children") => {
+        let absence = match (&selector, &mut sought) {
+            (Some(text), Some(sought)) if found.is_empty() && matches!(name, "find" | "children") => {
                 let document = self.present_document()?;
-                let is_nowhere = document
-                    .elements()
-                    .all(|own| matches_surely(&mut matcher, document, selectors, own.id) == Some(false));
+                let is_nowhere = document.elements().all(|own| sought.surely_finds(own, None) == Some(false));
                 is_nowhere.then(|| Absence::Element { selector: text.to_string(), span, is_early: false })
             }
             _ => None,
@@ -316,17 +313,4 @@ impl Machine<'_> {
 /// Nodes in the order in which they stand on the page.
 fn in_order_of_page(document: &Document, among: &FxHashSet<NodeId>) -> Vec<NodeId> {
     document.descendants(NodeId::DOCUMENT).filter(|id| among.contains(id)).collect()
-}
-
-/// Whether an element matches one of some selectors; none where that cannot be told.
-fn matches_surely(
-    matcher: &mut Matcher,
-    document: &Document,
-    selectors: &SelectorList,
-    id: NodeId,
-) -> Option<bool> {
-    let element = document.element(id)?;
-    let may = matches_any(matcher, selectors, element, Assume::May, None);
-    let must = may && matches_any(matcher, selectors, element, Assume::Must, None);
-    (may == must).then_some(may)
 }

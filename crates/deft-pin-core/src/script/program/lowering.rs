@@ -46,9 +46,11 @@ impl Program {
     ) -> Program {
         static COUNT: AtomicU32 = AtomicU32::new(0);
         let number = COUNT.fetch_add(1, Ordering::Relaxed);
+        // About half of the nodes of a script are expressions.
+        let count = semantic.nodes().len() / 2;
         let mut lowering = Lowering {
             semantic,
-            program: Program { number, ..Program::default() },
+            program: Program { number, expressions: Vec::with_capacity(count), ..Program::default() },
             assigned: Vec::new(),
             parameters: FxHashSet::default(),
             has_super: false,
