@@ -2,7 +2,7 @@
 
 use std::fmt;
 use std::num::NonZeroU32;
-use std::sync::Arc;
+use std::rc::Rc;
 
 use html5ever::tendril::StrTendril;
 use html5ever::tree_builder::QuirksMode;
@@ -122,14 +122,14 @@ pub enum NodeData {
     /// A comment.
     Comment(StrTendril),
     /// An element, which copies of the tree share until one of them changes it.
-    Element(Arc<Element>),
+    Element(Rc<Element>),
 }
 
 impl NodeData {
     /// The element that a node is, to be changed.
     pub(super) fn element_mut(&mut self) -> Option<&mut Element> {
         match self {
-            NodeData::Element(element) => Some(Arc::make_mut(element)),
+            NodeData::Element(element) => Some(Rc::make_mut(element)),
             _ => None,
         }
     }

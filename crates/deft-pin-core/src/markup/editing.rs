@@ -1,6 +1,6 @@
 //! Changes to a tree that is there already, as scripts make them (DOM, "mutation algorithms").
 
-use std::sync::Arc;
+use std::rc::Rc;
 
 use html5ever::tendril::StrTendril;
 use html5ever::{LocalName, Namespace, QualName, local_name, ns};
@@ -31,7 +31,7 @@ impl Document {
     }
 
     fn make_element_in(&mut self, space: Namespace, name: &str, contents: Option<NodeId>) -> NodeId {
-        self.push(NodeData::Element(Arc::new(Element {
+        self.push(NodeData::Element(Rc::new(Element {
             name: QualName::new(None, space, LocalName::from(name)),
             attrs: Vec::new(),
             id: None,

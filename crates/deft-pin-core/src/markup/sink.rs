@@ -8,7 +8,7 @@
 
 use std::borrow::Cow;
 use std::cell::{Cell, Ref, RefCell};
-use std::sync::Arc;
+use std::rc::Rc;
 
 use html5ever::interface::{ElemName, ElementFlags, NodeOrText, QuirksMode, TreeSink};
 use html5ever::tendril::StrTendril;
@@ -322,7 +322,7 @@ impl TreeSink for ArenaSink {
             element.note_names();
         }
         let declares_shadow = declares_shadow(&element);
-        let id = self.push(NodeData::Element(Arc::new(element)));
+        let id = self.push(NodeData::Element(Rc::new(element)));
         if declares_shadow {
             self.shadow_templates.borrow_mut().push(id);
         }

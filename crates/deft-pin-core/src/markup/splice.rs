@@ -2,7 +2,7 @@
 //! over all of the page again. Only for what is plain: markup whose elements all have their tags, put where nothing
 //! that is open around it changes how it is read. Everything else is parsed anew.
 
-use std::sync::Arc;
+use std::rc::Rc;
 
 use html5ever::{LocalName, local_name, ns};
 
@@ -104,7 +104,7 @@ impl PlainFragment {
                 NodeData::Element(element) => {
                     let is_top = node.parent == Some(holder.id);
                     let own = fragment.element(element, is_top, document.parent_element(*id), end)?;
-                    NodeData::Element(Arc::new(own))
+                    NodeData::Element(Rc::new(own))
                 }
                 NodeData::Text(text) => NodeData::Text(text.clone()),
                 NodeData::Comment(text) => NodeData::Comment(text.clone()),
@@ -381,7 +381,7 @@ fn moved_fragment<'s>(splice: &'s Splice<'_>, begin: usize) -> impl Iterator<Ite
     let shifted = move |span: Span| span.shifted(splice.at as usize);
     splice.fragment.nodes.iter().map(move |node| {
         let data = match &node.data {
-            NodeData::Element(element) => NodeData::Element(Arc::new(Element {
+            NodeData::Element(element) => NodeData::Element(Rc::new(Element {
                 name: element.name.clone(),
                 attrs: element.attrs.clone(),
                 id: element.id.clone(),

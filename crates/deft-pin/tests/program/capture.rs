@@ -227,10 +227,13 @@ fn a_run_that_was_stopped_goes_on() {
     let asked = server.paths().len();
     let mut kills = 0;
     loop {
-        let mut child = session.command(&arguments("site")).stderr(Stdio::null()).spawn().unwrap();
+        let mut child = session.command(&arguments("site")).stderr(Stdio::piped()).spawn().unwrap();
         std::thread::sleep(Duration::from_millis(150 + 30 * kills));
         if let Some(status) = child.try_wait().unwrap() {
-            assert!(status.success());
+            let said = std::io::read_to_string(child.stderr.unwrap()).unwrap();
+            // The one before may have been stopped when it was through, and had not ended yet.
+            let was_through = said.contains("is captured whole");
+            assert!(status.success() || was_through, "after {kills} kills: {said}");
             break;
         }
         child.kill().unwrap();
