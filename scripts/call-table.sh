@@ -47,7 +47,12 @@ const type = (own, depth = 0) => {
     if (all.every(one => /^(object|[A-Z]\w*)[?]?$/.test(one))) return 'object' + (mark || all.some(one => one.endsWith('?')) ? '?' : '');
     return dictionary ? '@' + dictionary.replace(/^@/, '').replace(/[?]$/, '') : '~';
   }
-  if (own.generic) return /^(sequence|FrozenArray)$/.test(own.generic) ? 'list' + mark : '~';
+  if (own.generic === 'record') return 'object' + mark;
+  if (own.generic) {
+    if (!/^(sequence|FrozenArray|ObservableArray)$/.test(own.generic)) return '~';
+    const item = type(own.idlType[0] ?? own.idlType, depth + 1);
+    return (/^[A-Z]\w*$/.test(item) ? `[${item}` : 'list') + mark;
+  }
   const name = own.idlType;
   if (typeof name !== 'string') return type(name, depth + 1) + mark;
   if (aliases[name]) { const below = type(aliases[name], depth + 1); return below.endsWith('?') ? below : below + mark; }
@@ -58,9 +63,11 @@ const type = (own, depth = 0) => {
   if (interfaces[name]) return name + mark;
   return '~';
 };
-const rows = [], known = new Map();
+const aliased = name => aliases[name] && typeof aliases[name].idlType === 'string' ? aliased(aliases[name].idlType) : name;
+const rows = [], known = new Map(), writable = new Map();
 for (const line of fs.readFileSync(table, 'utf8').split('\n').filter(line => line && !line.startsWith('#'))) {
   const [head, ...members] = line.split(' ');
+  writable.set(head.split(':')[0], new Set(members.filter(member => member.includes('=')).map(member => member.split('=')[0])));
   known.set(head.split(':')[0], members.filter(member => member.includes('()')).map(member => member.split('(')[0]));
 }
 const inWindow = known.get('window-itself') ?? [];
@@ -74,6 +81,18 @@ for (const [name, members] of [...known].sort()) {
     const key = isNew ? 'new' : own.special === 'static' ? `!${own.name}` : own.name;
     if (!isNew && !wanted.has(key)) continue;
     calls.set(key, [...(calls.get(key) ?? []), own.arguments]);
+  }
+  // What attributes refuse that can be set, and not by another attribute or by nothing.
+  for (const own of interfaces[name]) {
+    if (own.type !== 'attribute' || own.special || !writable.get(name).has(own.name)) continue;
+    if (own.extAttrs.some(one => /^(PutForwards|Replaceable|LegacyLenientSetter)$/.test(one.name))) continue;
+    const enumsSoFar = new Set(usedEnums), dictionariesSoFar = new Set(usedDictionaries);
+    const found = typeof own.idlType.idlType === 'string' && /^(double|float)$/.test(aliased(own.idlType.idlType)) ? 'number' + (own.idlType.nullable ? '?' : '') : type(own.idlType);
+    if (/^(object|list|number|\[|[A-Z])/.test(found)) rows.push(`${name}.${own.name}= 0 ${found}`);
+    else {
+      for (const one of usedEnums) if (!enumsSoFar.has(one)) usedEnums.delete(one);
+      for (const one of usedDictionaries) if (!dictionariesSoFar.has(one)) usedDictionaries.delete(one);
+    }
   }
   for (const [key, overloads] of calls) {
     const required = Math.min(...overloads.map(all => all.filter(one => !one.optional && !one.variadic).length));
@@ -104,7 +123,8 @@ for (const name of asked) {
 }
 console.log(`# What functions of the platform need: how many arguments at least, and their types as far as one refuses something.
 # \`|\` an enumeration, \`{\` a dictionary, \`@\` with other types beside it, \`?\` or null, \`~\` anything; \`new\` is a constructor.
-# Before a member of a dictionary \`!\` says that it has to be there.
+# Before a member of a dictionary \`!\` says that it has to be there; \`[\` is a list of an interface, and behind \`=\` stands what
+# an attribute takes.
 # Made by scripts/call-table.sh from @webref/idl ${version}.`);
 for (const name of [...usedEnums].sort()) console.log(`|${name} ${enums[name].map(value => value === '' ? '""' : value).join(' ')}`);
 for (const line of lines.sort()) console.log(line);

@@ -12,11 +12,11 @@ use crate::source::{Span, nearest};
 const PLACES: &[&str] = &["beforebegin", "afterbegin", "beforeend", "afterend"];
 
 /// What is wrong with an argument.
-struct Refusal {
-    takes: String,
-    write: Option<String>,
+pub(super) struct Refusal {
+    pub(super) takes: String,
+    pub(super) write: Option<String>,
     /// What was given, where that is a member of the argument.
-    given: Option<String>,
+    pub(super) given: Option<String>,
 }
 
 impl Refusal {
@@ -94,17 +94,40 @@ impl Machine<'_> {
         })
     }
 
+    /// Whether an object cannot be gone over, for certain.
+    fn is_no_list(&self, value: &Value) -> bool {
+        let Value::Object(id) = value else { return false };
+        let object = self.object(*id);
+        if object.is_open {
+            return false;
+        }
+        match &object.kind {
+            Kind::Plain => matches!(self.method_by_symbol(*id, "iterator"), Ok(None)),
+            Kind::Element(node) => !matches!(&*self.tag_of(*node), "form" | "select"),
+            Kind::Document | Kind::Date(_) | Kind::RegExp(_) | Kind::Promise(_) | Kind::Function(_) => true,
+            // What can be gone over has one of these.
+            Kind::Instance(of) => {
+                platform::interface(of).is_some()
+                    && !["entries", "forEach", "length", "next", "values"]
+                        .iter()
+                        .any(|name| platform::member(of, name).is_some())
+            }
+            _ => false,
+        }
+    }
+
     /// What a value is, in as few words as a script writes it.
-    fn named(&self, value: &Value) -> String {
+    pub(super) fn named(&self, value: &Value) -> String {
         match (value, self.as_text(value)) {
             (Value::Text(text), _) => format!("\"{text}\""),
+            (Value::Undefined(_), _) => "undefined".to_owned(),
             (Value::Number(_) | Value::Boolean(_) | Value::Null(_), Ok(text)) => text.to_string(),
             _ => self.interface_of(value).unwrap_or("{…}").to_owned(),
         }
     }
 
     /// Why a value is none of a type; none where it may be one.
-    fn refusal(&self, value: &Value, wanted: ArgumentType) -> Option<Refusal> {
+    pub(super) fn refusal(&self, value: &Value, wanted: ArgumentType) -> Option<Refusal> {
         let is_primitive = value.primitive().is_some();
         let is_nothing = value.is_nothing() == Ok(true);
         match wanted {
@@ -146,7 +169,29 @@ impl Machine<'_> {
                 })
             }
             ArgumentType::Object => (is_primitive || is_nothing).then(|| Refusal::new("an object")),
-            ArgumentType::List => (is_primitive || is_nothing).then(|| Refusal::new("a list")),
+            ArgumentType::List => {
+                (is_primitive || is_nothing || self.is_no_list(value)).then(|| Refusal::new("a list"))
+            }
+            ArgumentType::ListOf(of) => {
+                if let Some(refusal) = self.refusal(value, ArgumentType::List) {
+                    return Some(refusal);
+                }
+                let Some(Kind::Array(items)) = self.kind(value) else { return None };
+                let refused = items.iter().find(|item| {
+                    let is_it = self.refusal(item, ArgumentType::Interface(of)).is_some();
+                    // A place that is left out is none of a list that is told whole.
+                    is_it && !matches!(item, Value::Undefined(None))
+                })?;
+                let takes = match of {
+                    "Element" => "a list of elements".to_owned(),
+                    _ => format!("a list of `{of}`"),
+                };
+                Some(Refusal { given: Some(format!("[{}]", self.named(refused))), ..Refusal::new(takes) })
+            }
+            ArgumentType::Number => {
+                let is_none = self.as_number(value).is_ok_and(|number| !number.is_finite());
+                is_none.then(|| Refusal::new("a number"))
+            }
             ArgumentType::Word(of) => match value {
                 Value::Text(text) if !words(of).any(|word| word == &**text) => {
                     Some(word_refusal(text, words(of)))

@@ -291,6 +291,9 @@ impl Machine<'_> {
         {
             return Ok(true);
         }
+        if let Some(of) = of {
+            self.refused_attribute(id, of, key, value, span)?;
+        }
         self.check_kept(id, key, value, span);
         let is_all = self.set_known_member(id, key, value, span)?;
         self.was_set(id, key, value);

@@ -94,6 +94,7 @@ mod query_wraps;
 mod read_only;
 mod recorded;
 mod refused_addresses;
+mod refused_attributes;
 mod refused_calls;
 mod refused_sets;
 mod regular_matches;

@@ -27,6 +27,10 @@ pub(super) enum ArgumentType {
     Object,
     /// Something that can be gone over.
     List,
+    /// The same, whose items are of an interface.
+    ListOf(Interface),
+    /// A finite number.
+    Number,
     /// One of the words of an enumeration.
     Word(&'static str),
     /// An object with members of some names; whether something else than an object may stand there too.
@@ -77,14 +81,36 @@ impl ArgumentType {
             "listener" => ArgumentType::Listener,
             "object" => ArgumentType::Object,
             "list" => ArgumentType::List,
+            "number" => ArgumentType::Number,
             _ if name.starts_with('|') => ArgumentType::Word(name),
             _ if name.starts_with('{') => ArgumentType::Options(name, false),
+            _ if name.starts_with('[') => {
+                platform::interface(&name[1..]).map_or(ArgumentType::List, ArgumentType::ListOf)
+            }
             _ => match name.strip_prefix('@') {
                 Some(options) => ArgumentType::Options(options, true),
                 None => platform::interface(name).map_or(ArgumentType::Any, ArgumentType::Interface),
             },
         }
     }
+}
+
+/// The attributes that refuse something, by their names: each with its interface and its type.
+static ATTRIBUTES: LazyLock<FxHashMap<&'static str, Vec<(Interface, &'static str)>>> = LazyLock::new(|| {
+    let mut all: FxHashMap<&'static str, Vec<(Interface, &'static str)>> = FxHashMap::default();
+    for ((of, name), row) in ROWS.iter() {
+        if let (Some(name), Some((_, own))) = (name.strip_suffix('='), row.split_once(' ')) {
+            all.entry(name).or_default().push((of, own));
+        }
+    }
+    all
+});
+
+/// What an attribute of an interface takes, or of one that it extends, and whether that may be `null`; none where it
+/// refuses nothing.
+pub(super) fn attribute_type(of: Interface, name: &str) -> Option<(ArgumentType, bool)> {
+    let (_, own) = ATTRIBUTES.get(name)?.iter().find(|(interface, _)| platform::extends(of, interface))?;
+    Some(ArgumentType::or_null(own))
 }
 
 /// The words of an enumeration.
@@ -121,6 +147,12 @@ mod tests {
         assert!(words("|ScrollBehavior").any(|word| word == "smooth"));
         assert_eq!(required_members("{ShadowRootInit").collect::<Vec<_>>(), ["mode"]);
         assert_eq!(types("URL", "!createObjectURL").unwrap()[0], (ArgumentType::Object, false));
+        assert_eq!(attribute_type("HTMLVideoElement", "volume"), Some((ArgumentType::Number, false)));
+        assert_eq!(
+            attribute_type("HTMLDocument", "adoptedStyleSheets"),
+            Some((ArgumentType::ListOf("CSSStyleSheet"), false))
+        );
+        assert_eq!(attribute_type("HTMLElement", "volume").or(attribute_type("HTMLElement", "style")), None);
         let members = |of| typed_members(of).collect::<Vec<_>>();
         assert_eq!(
             members("{ScrollToOptions"),

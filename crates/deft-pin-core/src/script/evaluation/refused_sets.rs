@@ -7,13 +7,6 @@ use super::present_tables::parts_of;
 use super::value::{Node, Value};
 use crate::source::Span;
 
-/// Members that take a number, and throw where they are given none, each with its interface.
-const NUMBERS: &[(&str, &[&str])] = &[
-    ("HTMLMediaElement", &["currentTime", "volume", "playbackRate", "defaultPlaybackRate"]),
-    ("HTMLProgressElement", &["value", "max"]),
-    ("HTMLMeterElement", &["value", "min", "max", "low", "high", "optimum"]),
-];
-
 /// Members that throw where they are given a number below that, each with its interface.
 const AT_LEAST: &[(&str, &str, f64)] = &[
     ("HTMLInputElement", "size", 1.0),
@@ -43,7 +36,6 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<()> {
         let extends = |interface: &str| platform::extends(of, interface);
-        let takes_number = NUMBERS.iter().any(|(interface, keys)| keys.contains(&key) && extends(interface));
         let number = self.as_number(value).ok();
         let member = format!("{key} =");
         let given = || match value {
@@ -52,19 +44,16 @@ impl Machine<'_> {
             Value::Undefined(_) => "undefined".to_owned(),
             _ => "this".to_owned(),
         };
-        if takes_number && number.is_some_and(|number| !number.is_finite()) {
-            return Err(self.refused(&member, given(), "a number", None, span));
-        }
         if key == "playbackRate"
             && extends("HTMLMediaElement")
             && number.is_some_and(|rate| rate != 0.0 && !(0.0625..=16.0).contains(&rate))
         {
             return Err(self.refused(&member, given(), "0, or a number from 0.0625 to 16", None, span));
         }
-        if key == "valueAsDate" && extends("HTMLInputElement") && value.primitive().is_some() {
-            return Err(self.refused(&member, given(), "a `Date`, or `null`", None, span));
-        }
-        if takes_number && key == "volume" && number.is_some_and(|number| !(0.0..=1.0).contains(&number)) {
+        if key == "volume"
+            && extends("HTMLMediaElement")
+            && number.is_some_and(|number| !(0.0..=1.0).contains(&number))
+        {
             return Err(self.refused(&member, given(), "a number from 0 to 1", None, span));
         }
         let least = AT_LEAST.iter().find(|(interface, own, _)| *own == key && extends(interface));

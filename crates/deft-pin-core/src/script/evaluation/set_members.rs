@@ -135,6 +135,7 @@ impl Machine<'_> {
                 if self.check_writable(id, of, &key, span)? {
                     return Ok(());
                 }
+                self.refused_attribute(id, of, &key, &value, span)?;
                 if of == "URL" {
                     // Its other parts change with it.
                     self.object_mut(id).members.clear();

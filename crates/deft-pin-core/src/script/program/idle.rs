@@ -91,18 +91,18 @@ impl Program {
     }
 
     fn makes_element(&self, id: ExpressionId) -> bool {
-        self.is_call_of(id, &["createElement"])
+        self.is_call_of(id, |name| name == "createElement")
     }
 
     /// Whether an expression looks up an element.
     pub(in crate::script) fn is_lookup(&self, id: ExpressionId) -> bool {
-        self.is_call_of(id, &["getElementById", "querySelector"])
+        self.is_call_of(id, |name| matches!(name, "getElementById" | "querySelector"))
     }
 
     /// Whether an expression calls a method by one of some names.
-    pub(super) fn is_call_of(&self, id: ExpressionId, names: &[&str]) -> bool {
+    pub(super) fn is_call_of(&self, id: ExpressionId, is_it: impl Fn(&str) -> bool) -> bool {
         let Expression::Call { callee, .. } = self.expression(id) else { return false };
-        matches!(self.expression(*callee), Expression::Member { key: Key::Name(name), .. } if names.contains(&&**name))
+        matches!(self.expression(*callee), Expression::Member { key: Key::Name(name), .. } if is_it(name))
     }
 
     /// The variable of an element of which this is the element or a part.

@@ -3,16 +3,41 @@
 use super::handled::WINDOWS;
 use super::{Expression, ExpressionId, Item, Key, ObjectPart, Pattern, Program};
 
-/// What looks elements up.
-const LOOKUPS: &[&str] = &[
-    "closest", "getElementById", "getElementsByClassName", "getElementsByName", "getElementsByTagName",
-    "getElementsByTagNameNS", "matches", "namedItem", "querySelector", "querySelectorAll",
-];
-/// What gives elements names, or brings in markup.
-const GIVERS: &[&str] = &[
-    "add", "createContextualFragment", "insertAdjacentHTML", "parseFromString", "setAttribute",
-    "setAttributeNS", "setHTML", "setHTMLUnsafe", "toggle", "write", "writeln",
-];
+/// Whether a method looks elements up.
+fn looks_up(name: &str) -> bool {
+    matches!(
+        name,
+        "closest"
+            | "getElementById"
+            | "getElementsByClassName"
+            | "getElementsByName"
+            | "getElementsByTagName"
+            | "getElementsByTagNameNS"
+            | "matches"
+            | "namedItem"
+            | "querySelector"
+            | "querySelectorAll"
+    )
+}
+
+/// Whether a method gives elements names, or brings in markup.
+fn gives(name: &str) -> bool {
+    matches!(
+        name,
+        "add"
+            | "createContextualFragment"
+            | "insertAdjacentHTML"
+            | "parseFromString"
+            | "setAttribute"
+            | "setAttributeNS"
+            | "setHTML"
+            | "setHTMLUnsafe"
+            | "toggle"
+            | "write"
+            | "writeln"
+    )
+}
+
 const MEMBERS: &[&str] = &["class", "classList", "className", "id", "innerHTML", "outerHTML", "srcdoc"];
 /// Globals by which anything may be done.
 const OPEN: &[&str] = &["$", "Function", "Proxy", "Reflect", "eval", "jQuery"];
@@ -20,27 +45,24 @@ const OPEN: &[&str] = &["$", "Function", "Proxy", "Reflect", "eval", "jQuery"];
 impl Program {
     /// Whether everything that it looks up, defines and adds stands in it as it is.
     pub(in crate::script) fn is_told_by_text(&self) -> bool {
-        let is_plain = self.expressions.iter().all(|(_, expression)| self.is_plain(expression));
         // What is named and not called is called by another name.
-        let is_asking = |id: ExpressionId| match self.expression(id) {
-            Expression::Member { key: Key::Name(name), .. } => {
-                LOOKUPS.contains(&&**name) || GIVERS.contains(&&**name)
-            }
+        let is_asking = |expression: &Expression| match expression {
+            Expression::Member { key: Key::Name(name), .. } => looks_up(name) || gives(name),
             _ => false,
         };
-        let named = (0..self.expressions.len() as u32).filter(|id| is_asking(ExpressionId(*id))).count();
-        let called = self.expressions.iter().filter(|(_, own)| match own {
-            Expression::Call { callee, .. } => is_asking(*callee),
+        let is_called_so = |expression: &Expression| match expression {
+            Expression::Call { callee, .. } => is_asking(self.expression(*callee)),
             _ => false,
-        });
-        is_plain
-            && named == called.count()
+        };
+        let all = || self.expressions.iter().map(|(_, expression)| expression);
+        all().all(|expression| self.is_plain(expression))
+            && all().filter(|own| is_asking(own)).count() == all().filter(|own| is_called_so(own)).count()
             && self.patterns.iter().all(|(_, pattern)| match pattern {
                 // A member is set of what is not known; what is looked up is an element.
                 Pattern::Member(id) => match self.expression(*id) {
                     Expression::Member { object, key: Key::Name(_), .. } => match self.expression(*object) {
                         Expression::This => false,
-                        Expression::Call { .. } => self.is_call_of(*object, LOOKUPS),
+                        Expression::Call { .. } => self.is_call_of(*object, looks_up),
                         _ => true,
                     },
                     _ => false,
@@ -73,10 +95,10 @@ impl Program {
                 if let ("replace", Expression::Member { object, .. }) = (name, self.expression(*callee)) {
                     return !is_of_classes(*object);
                 }
-                if LOOKUPS.contains(&name) {
+                if looks_up(name) {
                     return arguments.iter().all(is_text);
                 }
-                !GIVERS.contains(&name) || arguments.iter().all(is_value)
+                !gives(name) || arguments.iter().all(is_value)
             }
             Expression::Member { object, key: Key::Name(name), .. } => {
                 !(**name == *"document" && matches!(self.expression(*object), Expression::This))
