@@ -26,11 +26,14 @@ impl Machine<'_> {
         let Some((wanted, may_be_null)) = attribute_type(of, key) else { return Ok(()) };
         let is_nothing = matches!(value, Value::Undefined(_) | Value::Null(_));
         // `document.body` is told of what it is not.
-        if is_nothing && may_be_null && key != "body" || self.has_own_member(id, key) {
+        if is_nothing && may_be_null && key != "body" {
             return Ok(());
         }
         let method = format!("{key} =");
         if let Some(refusal) = self.refusal(value, wanted) {
+            if self.has_own_member(id, key) || self.may_be_added(of, key) {
+                return Ok(());
+            }
             let given = refusal.given.unwrap_or_else(|| self.named(value));
             let takes = if key == "valueAsDate" { "a `Date`, or `null`" } else { &refusal.takes };
             return Err(self.refused(&method, given, takes, refusal.write.as_deref(), span));
@@ -45,9 +48,12 @@ impl Machine<'_> {
 
     /// Whether an object has been given a member of that name by itself, or by what it inherits from.
     fn has_own_member(&self, id: ObjectId, key: &str) -> bool {
+        // What was set before is a member too, by which nothing is defined.
+        let defines = self.text.contains(".definePropert");
         let has = |id: ObjectId| {
             let object = self.object(id);
             object.setters.iter().any(|(name, _)| &**name == key)
+                || defines && object.members.contains_key(key)
         };
         has(id) || self.object(id).parent.is_some_and(has)
     }

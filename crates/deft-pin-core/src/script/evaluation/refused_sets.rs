@@ -36,7 +36,8 @@ impl Machine<'_> {
         span: Span,
     ) -> Run<()> {
         let extends = |interface: &str| platform::extends(of, interface);
-        let number = self.as_number(value).ok();
+        // What is no number is refused before.
+        let number = self.as_number(value).ok().filter(|number| !number.is_nan());
         let member = format!("{key} =");
         let given = || match value {
             Value::Text(text) => text.to_string(),
