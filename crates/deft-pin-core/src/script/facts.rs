@@ -54,7 +54,7 @@ pub(super) fn facts_and_program(
             share,
             values,
             runs: FxHashMap::default(),
-            dead: Vec::with_capacity(checked.semantic.nodes().len()),
+            dead: Vec::new(),
             awaits: FxHashMap::default(),
         };
         reader.run();
@@ -79,13 +79,11 @@ impl<'a> Reader<'_, 'a> {
             awaits: self.awaits.contains_key(&None),
             ..ScriptFacts::default()
         };
-        for (id, node) in self.values.semantic.nodes().iter_enumerated() {
-            if !tells_something(node.kind()) {
-                continue;
-            }
+        for &id in &self.values.telling {
             let Some(when) = self.when(id) else { continue };
-            self.of_members(id, node.kind(), when, &mut defines, &mut reads);
-            match node.kind() {
+            let kind = self.values.semantic.nodes().kind(id);
+            self.of_members(id, kind, when, &mut defines, &mut reads);
+            match kind {
                 AstKind::CallExpression(call) => {
                     self.of_call(call, when, &mut defines, &mut out);
                     given(&self.values, call, &mut out.gives);
@@ -103,7 +101,7 @@ impl<'a> Reader<'_, 'a> {
                 | AstKind::ExportNamedDeclaration(_)
                 | AstKind::ExportDefaultDeclaration(_)
                 | AstKind::ExportDeclaration(_) => {
-                    note_module(node.kind(), &mut out.imports, &mut out.exports);
+                    note_module(kind, &mut out.imports, &mut out.exports);
                 }
                 AstKind::ImportExpression(own) => {
                     self.inserts(id, when, &mut out);
@@ -322,24 +320,4 @@ impl<'a> Reader<'_, 'a> {
             reads.note(name, span, when, guarded || self.is_guarded(id, name));
         }
     }
-}
-
-/// Whether a node is of a kind that says something of its script.
-fn tells_something(kind: AstKind<'_>) -> bool {
-    matches!(
-        kind,
-        AstKind::CallExpression(_)
-            | AstKind::StaticMemberExpression(_)
-            | AstKind::ComputedMemberExpression(_)
-            | AstKind::ImportDeclaration(_)
-            | AstKind::ExportAllDeclaration(_)
-            | AstKind::ExportFromDeclaration(_)
-            | AstKind::ExportNamedDeclaration(_)
-            | AstKind::ExportDefaultDeclaration(_)
-            | AstKind::ExportDeclaration(_)
-            | AstKind::ImportExpression(_)
-            | AstKind::StringLiteral(_)
-            | AstKind::TemplateElement(_)
-            | AstKind::AssignmentExpression(_)
-    )
 }

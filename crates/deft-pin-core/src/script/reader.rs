@@ -34,7 +34,7 @@ pub(super) struct Reader<'s, 'a> {
     pub(super) values: Values<'s, 'a>,
     /// The functions that run now, or perhaps.
     pub(super) runs: FxHashMap<NodeId, When>,
-    /// The nodes that never run in a browser.
+    /// The nodes that never run in a browser; nothing where all may run.
     pub(super) dead: Vec<bool>,
     /// For each function, where its first `await` ends.
     pub(super) awaits: FxHashMap<Option<NodeId>, u32>,
@@ -48,39 +48,22 @@ enum Invocation<'a> {
 impl<'s, 'a> Reader<'s, 'a> {
     /// Finds out which functions run now: what the top level calls, what that calls, and so on.
     pub(super) fn run(&mut self) {
+        self.find_dead();
         let nodes = self.values.semantic.nodes();
         // Each with the function that it stands in.
         let mut invocations: Vec<(Option<NodeId>, Invocation<'a>)> = Vec::new();
-        // What never runs, by where it stands.
-        let mut dead_parts: FxHashSet<oxc_span::Span> = FxHashSet::default();
-        for (id, node) in nodes.iter_enumerated() {
-            let parent = nodes.parent_id(id);
-            let kind = node.kind();
-            let is_dead = parent != id
-                && (self.dead.get(parent.index()).copied().unwrap_or(false)
-                    || !dead_parts.is_empty() && dead_parts.contains(&kind.span())
-                    || self.is_never_called(kind));
-            self.dead.push(is_dead);
-            match kind {
-                AstKind::IfStatement(_)
-                | AstKind::ConditionalExpression(_)
-                | AstKind::LogicalExpression(_) => dead_parts.extend(self.dead_part(kind)),
-                AstKind::PropertyDefinition(_) | AstKind::MethodDefinition(_) => {
-                    dead_parts.extend(self.unused_part(id, kind));
-                }
-                _ => {}
-            }
+        for id in &self.values.steering {
             let function = self.values.function_of[id.index()];
-            match node.kind() {
-                AstKind::CallExpression(call) if !is_dead => {
+            match nodes.kind(*id) {
+                AstKind::CallExpression(call) if !self.is_dead(*id) => {
                     invocations.push((function, Invocation::Call(call)));
                 }
-                AstKind::NewExpression(new) if !is_dead => {
+                AstKind::NewExpression(new) if !self.is_dead(*id) => {
                     invocations.push((function, Invocation::New(new)));
                 }
-                AstKind::AwaitExpression(own) => self.note_await(function, own.span.end),
+                AstKind::AwaitExpression(own) => note_await(&mut self.awaits, function, own.span.end),
                 AstKind::ForOfStatement(own) if own.r#await => {
-                    self.note_await(function, own.right.span().end);
+                    note_await(&mut self.awaits, function, own.right.span().end);
                 }
                 _ => {}
             }
@@ -107,9 +90,39 @@ impl<'s, 'a> Reader<'s, 'a> {
         self.values.forget();
     }
 
-    fn note_await(&mut self, function: Option<NodeId>, at: u32) {
-        let end = self.awaits.entry(function).or_insert(at);
-        *end = (*end).min(at);
+    /// Finds the nodes that never run.
+    fn find_dead(&mut self) {
+        let nodes = self.values.semantic.nodes();
+        let mut functions: FxHashSet<NodeId> = FxHashSet::default();
+        // What never runs, by where it stands.
+        let mut parts: FxHashSet<oxc_span::Span> = FxHashSet::default();
+        for id in &self.values.steering {
+            match nodes.kind(*id) {
+                kind @ AstKind::Function(_) => functions.extend(self.is_never_called(kind).then_some(*id)),
+                kind @ (AstKind::IfStatement(_)
+                | AstKind::ConditionalExpression(_)
+                | AstKind::LogicalExpression(_)) => parts.extend(self.dead_part(kind)),
+                kind @ (AstKind::PropertyDefinition(_) | AstKind::MethodDefinition(_)) => {
+                    parts.extend(self.unused_part(*id, kind));
+                }
+                _ => {}
+            }
+        }
+        if functions.is_empty() && parts.is_empty() {
+            return;
+        }
+        self.dead.reserve(nodes.len());
+        for (id, node) in nodes.iter_enumerated() {
+            let parent = nodes.parent_id(id);
+            let is_below = || self.dead.get(parent.index()).copied().unwrap_or(false);
+            let is_dead = parent != id
+                && (is_below() || functions.contains(&id) || parts.contains(&node.kind().span()));
+            self.dead.push(is_dead);
+        }
+    }
+
+    fn is_dead(&self, node: NodeId) -> bool {
+        self.dead.get(node.index()).copied().unwrap_or(false)
     }
 
     /// Whether a function is declared and nothing mentions it, nor can anything outside of the script.
@@ -307,7 +320,7 @@ impl<'s, 'a> Reader<'s, 'a> {
 
     /// When a node runs; never where that is dead code.
     pub(super) fn when(&self, node: NodeId) -> Option<When> {
-        if self.dead[node.index()] {
+        if self.is_dead(node) {
             return None;
         }
         let nodes = self.values.semantic.nodes();
@@ -354,6 +367,11 @@ impl<'s, 'a> Reader<'s, 'a> {
         });
         (when, scheduled)
     }
+}
+
+fn note_await(awaits: &mut FxHashMap<Option<NodeId>, u32>, function: Option<NodeId>, at: u32) {
+    let end = awaits.entry(function).or_insert(at);
+    *end = (*end).min(at);
 }
 
 /// Whether a function goes on only where it was called with `new`: `if (!(this instanceof Own)) return new Own()`.

@@ -129,6 +129,9 @@ pub(super) struct Values<'s, 'a> {
     calls: RefCell<FxHashMap<NodeId, Possible<'a>>>,
     /// What modules of bundles have been found to give out, by their loader and their number.
     given_out: RefCell<FxHashMap<(NodeId, String), Possible<'a>>>,
+    /// The nodes that say something of the script, and those by which is told what of it runs.
+    pub(super) telling: Vec<NodeId>,
+    pub(super) steering: Vec<NodeId>,
     /// The function that each node stands in.
     pub(super) function_of: Vec<Option<NodeId>>,
     kind: ScriptKind,
@@ -152,6 +155,8 @@ impl<'s, 'a> Values<'s, 'a> {
             this: FxHashMap::default(),
             symbols: RefCell::default(),
             results: RefCell::default(),
+            telling: Vec::with_capacity(semantic.nodes().len() / 2),
+            steering: Vec::with_capacity(semantic.nodes().len() / 4),
             function_of: Vec::with_capacity(semantic.nodes().len()),
             kind,
         };
@@ -171,7 +176,14 @@ impl<'s, 'a> Values<'s, 'a> {
                 _ => values.function_of.get(parent.index()).copied().flatten(),
             };
             values.function_of.push(function);
-            values.gather(node.kind(), function);
+            let kind = node.kind();
+            if tells_something(kind) {
+                values.telling.push(id);
+            }
+            if steers(kind) {
+                values.steering.push(id);
+            }
+            values.gather(kind, function);
         }
         values
     }
@@ -394,12 +406,16 @@ impl<'s, 'a> Values<'s, 'a> {
         }
         // Where it is asked for again on the way, it adds nothing.
         self.symbols.borrow_mut().insert(symbol, Possible::new());
-        let mut found: Possible<'a> =
-            self.declared.get(&symbol).map(|own| Value::Function(*own)).into_iter().collect();
-        for own in self.assigned.get(&symbol).into_iter().flatten().take(MOST) {
-            found.extend(self.at(own, depth + 1));
+        let mut found = Possible::new();
+        if let Some(own) = self.declared.get(&symbol) {
+            found.push(Value::Function(*own));
         }
-        found.extend(self.passed.get(&symbol).into_iter().flatten().cloned());
+        if let Some(all) = self.assigned.get(&symbol) {
+            all.iter().take(MOST).for_each(|own| found.extend(self.at(own, depth + 1)));
+        }
+        if let Some(all) = self.passed.get(&symbol) {
+            found.extend(all.iter().cloned());
+        }
         found.truncate(MOST);
         self.symbols.borrow_mut().insert(symbol, found.clone());
         found
@@ -619,6 +635,43 @@ impl<'s, 'a> Values<'s, 'a> {
             },
         }
     }
+}
+
+/// Whether a node is of a kind that says something of its script.
+fn tells_something(kind: AstKind<'_>) -> bool {
+    matches!(
+        kind,
+        AstKind::CallExpression(_)
+            | AstKind::StaticMemberExpression(_)
+            | AstKind::ComputedMemberExpression(_)
+            | AstKind::ImportDeclaration(_)
+            | AstKind::ExportAllDeclaration(_)
+            | AstKind::ExportFromDeclaration(_)
+            | AstKind::ExportNamedDeclaration(_)
+            | AstKind::ExportDefaultDeclaration(_)
+            | AstKind::ExportDeclaration(_)
+            | AstKind::ImportExpression(_)
+            | AstKind::StringLiteral(_)
+            | AstKind::TemplateElement(_)
+            | AstKind::AssignmentExpression(_)
+    )
+}
+
+/// Whether a node is of a kind by which is told what of a script runs, and when.
+fn steers(kind: AstKind<'_>) -> bool {
+    matches!(
+        kind,
+        AstKind::CallExpression(_)
+            | AstKind::NewExpression(_)
+            | AstKind::AwaitExpression(_)
+            | AstKind::ForOfStatement(_)
+            | AstKind::Function(_)
+            | AstKind::IfStatement(_)
+            | AstKind::ConditionalExpression(_)
+            | AstKind::LogicalExpression(_)
+            | AstKind::PropertyDefinition(_)
+            | AstKind::MethodDefinition(_)
+    )
 }
 
 pub(super) fn is_global_object(name: &str) -> bool {

@@ -177,6 +177,16 @@ impl Machine<'_> {
         if let Some(near) = near {
             let kind = RunFaultKind::IgnoredMember { of: of.to_owned(), name: key.to_owned(), near };
             self.note(span, kind);
+        } else if of == "HTMLDocument" {
+            let of_elements = platform::member("HTMLElement", key).filter(|own| own.is_writable);
+            if of_elements.is_some() {
+                let write = match key {
+                    "scrollLeft" | "scrollTop" => "document.scrollingElement",
+                    _ => "document.body",
+                };
+                let says = format!("the document has no `{key}`, elements have");
+                self.is_vain(says, Some(format!("{write}.{key}")), span);
+            }
         } else if OF_OTHERS.contains(&key) {
             let says = format!("an element of this type has no `{key}`, others have");
             self.is_vain(says, None, span);

@@ -14,6 +14,12 @@ use crate::source::Span;
 /// "Array.prototype"). Of others, which may be called to see whether they throw, nothing is said.
 const OF_TEXTS: &[&str] = &["replace", "replaceAll"];
 const OF_LISTS: &[&str] = &["concat", "toReversed", "toSorted", "toSpliced"];
+/// The same of those that are called to see whether they throw, but not of a variable that is read again.
+const OF_VARIABLES: &[&str] = &[
+    "normalize", "padEnd", "padStart", "repeat", "slice", "substr", "substring", "toFixed", "toLowerCase",
+    "toPrecision", "toUpperCase", "trim", "trimEnd", "trimStart",
+];
+const OF_LIST_VARIABLES: &[&str] = &["filter", "flat", "flatMap", "map", "slice", "with"];
 
 impl Machine<'_> {
     /// A statement that compares, or names a function, and does nothing.
@@ -87,7 +93,8 @@ impl Machine<'_> {
         let has_function = arguments.iter().any(is_function);
         let is_text = || OF_TEXTS.contains(&&**name) && value.primitive() == Some("String");
         let is_list = || OF_LISTS.contains(&&**name) && matches!(self.kind(value), Some(Kind::Array(_)));
-        if !has_function && (is_text() || is_list()) {
+        let is_of_variable = self.tries == 0 && self.is_lost_of_variable(id, *object, name, arguments, value);
+        if !has_function && (is_text() || is_list()) || is_of_variable {
             let of = self.written(program.span(*object));
             let is_name = of.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '$' | '.'));
             let span = program.span(id);
@@ -106,6 +113,39 @@ impl Machine<'_> {
             let written = self.written(program.span(body));
             let says = format!("`{written}` is worked out for each, and nothing is done with it");
             self.is_vain(says, None, program.span(body));
+        }
+    }
+
+    /// Whether a call makes something of a variable that is read again as it was.
+    fn is_lost_of_variable(
+        &self,
+        id: ExpressionId,
+        object: ExpressionId,
+        name: &str,
+        arguments: &[Item],
+        value: &Value,
+    ) -> bool {
+        let program = self.program;
+        let Expression::Local(variable) = program.expression(object) else { return false };
+        let is_behind = |is_whole| program.idle().is_read_behind(*variable, program.span(id).end, is_whole);
+        // What a function does that is called for each may be what is wanted.
+        let is_still = |item: &Item| match item {
+            Item::Value(id) => match program.expression(*id) {
+                Expression::Function(own) => match &program.function(*own).body {
+                    FunctionBody::Expression(body) => self.is_still(*body),
+                    FunctionBody::Statements(_) => false,
+                },
+                _ => self.is_still(*id) && !matches!(name, "filter" | "flatMap" | "map"),
+            },
+            _ => false,
+        };
+        let needs_more = name.starts_with("to") && !name.ends_with("Case") && arguments.is_empty();
+        if needs_more || !arguments.iter().all(is_still) {
+            return false;
+        }
+        match self.kind(value) {
+            Some(Kind::Array(_)) => OF_LIST_VARIABLES.contains(&name) && is_behind(false),
+            _ => value.primitive() == Some("String") && OF_VARIABLES.contains(&name) && is_behind(true),
         }
     }
 

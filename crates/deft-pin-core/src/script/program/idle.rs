@@ -2,7 +2,9 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::{Expression, ExpressionId, Key, LoopHead, Pattern, Program, Statement, Variable};
+use super::{
+    DeclarationKind, Expression, ExpressionId, Key, LoopHead, Pattern, Program, Statement, Variable,
+};
 use crate::source::Span;
 
 /// Methods by which an element is furnished, and not put anywhere.
@@ -26,12 +28,56 @@ pub(in crate::script) struct Idle {
     pub(in crate::script) made: FxHashSet<Span>,
     /// Members that are asked of the keys which a `for … in` goes over, by its variable.
     pub(in crate::script) keys: FxHashMap<Variable, ExpressionId>,
+    /// Where each variable is read last that can be given something else: at all, and otherwise than to ask a member of it.
+    last_reads: FxHashMap<Variable, (u32, u32)>,
+}
+
+impl Idle {
+    /// Whether a variable that can be given something else is read behind a place: a member of it, or it as a whole.
+    pub(in crate::script) fn is_read_behind(&self, variable: Variable, at: u32, is_whole: bool) -> bool {
+        let last = self.last_reads.get(&variable);
+        last.is_some_and(|(last, last_whole)| at < if is_whole { *last_whole } else { *last })
+    }
 }
 
 impl Program {
     /// What it makes and never uses, and what it asks of the wrong thing.
     pub(in crate::script) fn idle(&self) -> &Idle {
-        self.idle.get_or_init(|| Idle { made: self.never_put(), keys: self.asked_of_keys() })
+        self.idle.get_or_init(|| Idle {
+            made: self.never_put(),
+            keys: self.asked_of_keys(),
+            last_reads: self.last_reads(),
+        })
+    }
+
+    fn last_reads(&self) -> FxHashMap<Variable, (u32, u32)> {
+        let mut last: FxHashMap<Variable, (u32, u32)> = FxHashMap::default();
+        for (_, statement) in &self.statements {
+            let Statement::Variables(DeclarationKind::Let | DeclarationKind::Var, all) = statement else {
+                continue;
+            };
+            let variables = all.iter().filter_map(|(pattern, _)| match self.pattern(*pattern) {
+                Pattern::Local(variable) => Some((*variable, (0, 0))),
+                _ => None,
+            });
+            last.extend(variables);
+        }
+        let asked = self.expressions.iter().filter_map(|(_, expression)| match expression {
+            Expression::Member { object, .. } => Some(*object),
+            _ => None,
+        });
+        let asked: FxHashSet<ExpressionId> = asked.collect();
+        for (at, (span, expression)) in self.expressions.iter().enumerate() {
+            if let Expression::Local(variable) = expression
+                && let Some((known, whole)) = last.get_mut(variable)
+            {
+                *known = span.start.max(*known);
+                if !asked.contains(&ExpressionId(at as u32)) {
+                    *whole = span.start.max(*whole);
+                }
+            }
+        }
+        last
     }
 
     /// Calls of `createElement` of which the element goes nowhere.
