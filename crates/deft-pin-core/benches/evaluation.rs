@@ -34,18 +34,11 @@ const SMALL: &[&str] = &[
 ];
 
 fn main() {
-    let (mut turns, parts) =
-        if std::env::args().any(|argument| argument == "--bench") { BENCH } else { TEST };
-    if let Ok(n) = std::env::var("SMALL") {
-        turns = n.parse().unwrap_or(turns);
-    }
+    let (turns, parts) = if std::env::args().any(|argument| argument == "--bench") { BENCH } else { TEST };
     let small: Vec<String> =
         (0..20).map(|at| format!("/* {at} */ {{ {} }}", SMALL[at % SMALL.len()])).collect();
     let page: String = small.iter().map(|script| format!("<script>{script}</script>")).collect();
     compare("twenty small scripts", &format!("{PAGE}{page}"), &[], &small, turns);
-    if std::env::var("SMALL").is_ok() {
-        return;
-    }
     let bundle = made(parts);
     println!("a bundle of {:.2} MB", bundle.len() as f64 / 1e6);
     let page = format!("{PAGE}<script src=bundle.js></script>");
@@ -79,11 +72,6 @@ fn compare(name: &str, page: &str, more: &[(&str, &str)], scripts: &[String], tu
             let steps = first.steps().iter();
             black_box(steps.filter_map(|step| step.facts()).map(|facts| facts.reads.len()).sum::<usize>());
         }));
-        if std::env::var("FACTS").is_ok() {
-            times[2].push(times[0][0]);
-            times[3].push(times[0][0]);
-            continue;
-        }
         times[2].push(timed(|| {
             black_box(timeline_faults(&first, FaultScope::Page).len());
         }));

@@ -150,6 +150,14 @@ impl PageWorld<'_> {
         &self.looker.steps[self.at]
     }
 
+    /// How far the page is parsed when a step runs; none where it is through by then.
+    fn parsed_until_of(&self, at: usize) -> Option<u32> {
+        let step = &self.looker.steps[at];
+        // A script of the page has its own element already.
+        let own = u32::from(step.origin == Origin::Site);
+        (step.timing.execution == Execution::Classic).then_some(step.at + own)
+    }
+
     fn others(&self) -> impl Iterator<Item = (usize, &PageStep)> {
         self.looker.steps.iter().enumerate().filter(|(at, _)| *at != self.at)
     }
@@ -174,9 +182,7 @@ impl World for PageWorld<'_> {
     }
 
     fn parsed_until(&self) -> Option<u32> {
-        // A script of the page has its own element already.
-        let own = u32::from(self.step().origin == Origin::Site);
-        (self.step().timing.execution == Execution::Classic).then_some(self.step().at + own)
+        self.parsed_until_of(self.at)
     }
 
     fn writing(&self) -> Writing {
@@ -230,7 +236,8 @@ impl World for PageWorld<'_> {
         let mut global: Option<SketchedGlobal> = None;
         for by in definers.iter().filter(|by| **by != self.at) {
             let script = self.looker.steps[*by].script()?;
-            let own = script.file.sketch(script.kind, name)?;
+            let mut own = script.file.sketch(script.kind, name)?;
+            own.sketch = own.sketch.looked_up_by(self.parsed_until_of(*by));
             global = Some(match global {
                 Some(known) => known.and(own)?,
                 None => own,

@@ -7,7 +7,9 @@ use super::fault::RunFaultKind;
 use super::machine::{DOCUMENT, Machine, Run};
 use super::members::is_keeper;
 use super::platform;
-use super::value::{Doubt, Kind, Mark, Moment, ObjectId, Promise, PromiseState, Value};
+use super::selector_checks::escaped;
+use super::value::{Absence, Doubt, Kind, Mark, Moment, ObjectId, Promise, PromiseState, Value};
+use crate::markup::{Sought, parse_selectors};
 use crate::script::program::{Sketch, SketchedGlobal, SketchedMembers};
 use crate::source::Span;
 
@@ -72,6 +74,9 @@ impl Machine<'_> {
             Sketch::Boolean(is) => Value::Boolean(*is),
             Sketch::Nothing => Value::UNDEFINED,
             Sketch::Null => Value::NULL,
+            Sketch::Element { method, given, until } => {
+                self.looked_up_elsewhere(method, given, *until).unwrap_or(Value::Unknown(Doubt::Script))
+            }
             Sketch::Promise => {
                 let state = PromiseState::Waiting(Value::Unknown(Doubt::Script));
                 Value::Object(self.promise(Promise { state, ..Promise::default() }))
@@ -120,6 +125,33 @@ impl Machine<'_> {
                 .sketched_of_platform(path, *is_called, then.as_ref())
                 .unwrap_or(Value::Unknown(Doubt::Script)),
         }
+    }
+
+    /// The element that another script has looked up while it ran: `null` where it was not there yet.
+    fn looked_up_elsewhere(
+        &mut self,
+        method: &str,
+        given: &str,
+        until: Option<Option<u32>>,
+    ) -> Option<Value> {
+        let until = until?;
+        let selector =
+            if method == "getElementById" { format!("#{}", escaped(given)) } else { given.to_owned() };
+        let selectors = parse_selectors(&selector).ok()?;
+        if self.world.may_be_made(&selectors, false) {
+            return None;
+        }
+        let mut sought = Sought::by(&selectors);
+        let document = self.world.document();
+        self.charge(document.count() / 20);
+        for element in document.elements() {
+            let is_there = sought.surely_finds(element, None)?;
+            if is_there && until.is_none_or(|until| element.data().start() < until) {
+                return None;
+            }
+        }
+        let name = format!("document.{method}(\"{given}\")");
+        Some(Value::Null(Some(self.absent(Absence::Place { name }))))
     }
 
     /// An object with its members.

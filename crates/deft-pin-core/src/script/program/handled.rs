@@ -5,6 +5,7 @@ use std::sync::Arc;
 use oxc_syntax::operator::{AssignmentOperator, LogicalOperator};
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::own_parts::Part;
 use super::{
     ClassId, Expression, ExpressionId, FunctionId, Item, Key, Pattern, PatternId, Program, Statement,
     Variable,
@@ -72,6 +73,12 @@ pub(super) struct Handlings {
     pub(super) kept_by: FxHashMap<ExpressionId, Variable>,
     /// What each member is set to that is set as a whole.
     pub(super) set_to: FxHashMap<ExpressionId, ExpressionId>,
+    /// The members that are made where they are set, each time.
+    pub(super) own_parts: FxHashSet<Part>,
+    /// What members are set to that are set once.
+    pub(super) set_once: FxHashMap<Part, ExpressionId>,
+    /// The variables of the top level.
+    pub(super) tops: FxHashSet<Variable>,
     /// Texts that may be code.
     code: Vec<Arc<str>>,
     /// The parameters that are the global object.
@@ -82,10 +89,14 @@ pub(super) struct Handlings {
 
 impl Program {
     pub(super) fn handlings(&self) -> Handlings {
-        let mut found = Handlings::default();
+        let mut found = Handlings {
+            tops: self.top.plain.iter().chain(&self.top.late).copied().collect(),
+            ..Handlings::default()
+        };
         self.note_declared(&mut found);
         self.note_made(&mut found);
         self.note_given(&mut found);
+        self.note_own_parts(&mut found);
         self.note_sets(&mut found);
         found.code = self.texts_of_code().cloned().collect();
         let uses = self.uses(&found);
@@ -169,8 +180,14 @@ impl Program {
                         | AssignmentOperator::LogicalNullish => Given::Unknown,
                         _ => Given::Number,
                     };
-                    if let (Given::Value(value), Pattern::Member(id)) = (given, self.pattern(*target)) {
-                        found.set_to.insert(*id, value);
+                    // What is missing is made by the other two.
+                    let is_made = matches!(given, Given::Value(_))
+                        || matches!(
+                            operator,
+                            AssignmentOperator::LogicalOr | AssignmentOperator::LogicalNullish
+                        );
+                    if let (true, Pattern::Member(id)) = (is_made, self.pattern(*target)) {
+                        found.set_to.insert(*id, *value);
                     }
                     by_pattern.insert(*target, given);
                 }
@@ -294,8 +311,11 @@ impl Program {
             }
             Expression::Member { object, key: Key::Name(name), .. } => {
                 let is_name = !matches!(self.expression(*object), Expression::Member { .. });
+                let is_own_part =
+                    || self.part_of(id, found).is_some_and(|part| found.own_parts.contains(&part));
                 found.is_window(self, *object)
                     || **name == *"prototype" && is_name && self.is_followed(*object, found)
+                    || self.is_followed(*object, found) && is_own_part()
             }
             _ => false,
         }

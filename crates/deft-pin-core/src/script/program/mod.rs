@@ -7,6 +7,7 @@ mod literals;
 mod lowering;
 mod lowering_patterns;
 mod lowering_statements;
+mod own_parts;
 mod own_words;
 mod sketch;
 mod sketched_functions;

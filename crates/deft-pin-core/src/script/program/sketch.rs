@@ -70,6 +70,15 @@ pub enum Sketch {
         /// The number of the argument that it is looked up in.
         within: Option<usize>,
     },
+    /// The element of the document that a script looks up while it runs from top to bottom.
+    Element {
+        /// The method.
+        method: Arc<str>,
+        /// What it is given.
+        given: Arc<str>,
+        /// How far the page is parsed by then, in bytes, as far as that is known: none where it is through.
+        until: Option<Option<u32>>,
+    },
     /// What a constructor of the platform makes, with the members that it is given.
     Instance(Arc<str>, SketchedMembers),
     /// What a global of the platform, or a member of a member of it, comes to, or a call of that.
@@ -101,9 +110,22 @@ impl Sketch {
 
     /// The same where nobody tells which text, number or boolean it is.
     pub(super) fn without_value(self) -> Sketch {
-        match self.primitive() {
-            Some(of) => Sketch::Primitive(of),
-            None => self,
+        match (self.primitive(), self) {
+            (Some(of), _) => Sketch::Primitive(of),
+            (None, Sketch::Element { .. }) => Sketch::Unknown,
+            (None, other) => other,
+        }
+    }
+
+    /// The same of a script that runs when so much of the page is parsed.
+    pub fn looked_up_by(self, parsed: Option<u32>) -> Sketch {
+        match self {
+            Sketch::Element { method, given, .. } => Sketch::Element { method, given, until: Some(parsed) },
+            Sketch::Object(members, of) => {
+                let each = members.into_iter().map(|(name, own)| (name, own.looked_up_by(parsed)));
+                Sketch::Object(each.collect(), of)
+            }
+            other => other,
         }
     }
 
@@ -193,7 +215,11 @@ impl Sketch {
         let Some(given) = self.at(path) else { return };
         match given {
             own if own.primitive().is_some() => {}
-            Sketch::Nothing | Sketch::Null | Sketch::Promise | Sketch::OfPlatform { .. } => {}
+            Sketch::Nothing
+            | Sketch::Null
+            | Sketch::Promise
+            | Sketch::Element { .. }
+            | Sketch::OfPlatform { .. } => {}
             Sketch::List(_) => *given = Sketch::List(None),
             // It is called, and is what it was.
             Sketch::Function { members, makes, .. } => (*members, **makes) = (None, Sketch::Unknown),
@@ -326,13 +352,34 @@ impl Sketch {
             (Sketch::Object(mut members, of), Sketch::Object(others, _)) => {
                 for (name, member) in others {
                     match members.iter_mut().find(|(own, _)| *own == name) {
-                        Some((_, own)) => *own = std::mem::replace(own, Sketch::Unknown).or(member),
+                        Some((_, own)) => *own = std::mem::replace(own, Sketch::Unknown).either(member),
                         None => members.push((name, member)),
                     }
                 }
                 Sketch::Object(members, of)
             }
             _ => Sketch::Unknown,
+        }
+    }
+
+    /// Either of two, or both together: what neither has is not there.
+    fn either(self, other: Sketch) -> Sketch {
+        match (self, other) {
+            (Sketch::Object(members, _), Sketch::Object(others, _)) => {
+                let mut both = SketchedMembers::new();
+                for (name, member) in members {
+                    let same = others.iter().find(|(own, _)| *own == name);
+                    let member = same.map_or(Sketch::Perhaps, |(_, same)| member.or(same.clone()));
+                    both.push((name, member));
+                }
+                for (name, _) in others {
+                    if both.iter().all(|(own, _)| *own != name) {
+                        both.push((name, Sketch::Perhaps));
+                    }
+                }
+                Sketch::Object(both, None)
+            }
+            (one, other) => one.or(other),
         }
     }
 }

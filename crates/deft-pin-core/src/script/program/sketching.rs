@@ -6,10 +6,11 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::handled::{Given, Handlings, Made};
+use super::own_parts::Root;
 use super::sketch::Sketch;
 use super::sketches::Sketches;
 use super::{
-    ClassId, Expression, ExpressionId, FunctionBody, FunctionId, FunctionKind, Key, Pattern, Program,
+    ClassId, Expression, ExpressionId, FunctionBody, FunctionId, FunctionKind, Item, Key, Pattern, Program,
     Statement, StatementId, Variable,
 };
 
@@ -83,12 +84,20 @@ impl Sketcher<'_> {
                 shared.insert(Arc::clone(name));
             }
             let sketch = self.variable(*variable, 0);
+            let given = self.handlings.given_to.get(variable).map_or(0, Vec::len);
+            let sketch = match with {
+                Some(with) if given == 1 && self.is_declared_at_top(*variable) => {
+                    self.looked_up(*with, sketch)
+                }
+                _ => sketch,
+            };
             // What is done to it as a member of `window`.
             let sketch = match self.handlings.globals.get(name) {
                 Some(handling) if handling.times_set > 0 => Sketch::Unknown,
                 Some(handling) => sketch.handled(handling, |target| self.set_to(target, 0)),
                 None => sketch,
             };
+            let sketch = self.with_looked_up(name, sketch);
             found.insert(Arc::clone(name), sketch);
         }
         for (name, value) in set {
@@ -99,7 +108,9 @@ impl Sketcher<'_> {
             }
             let sketch = match handling {
                 Some(handling) if is_once => {
-                    self.kept(&name, value).handled(handling, |target| self.set_to(target, 0))
+                    let kept = self.looked_up(value, self.kept(&name, value));
+                    let sketch = kept.handled(handling, |target| self.set_to(target, 0));
+                    self.with_looked_up(&name, sketch)
                 }
                 _ => Sketch::Unknown,
             };
@@ -107,6 +118,52 @@ impl Sketcher<'_> {
             found.entry(name).and_modify(|known| *known = Sketch::Unknown).or_insert(sketch);
         }
         (found, shared)
+    }
+
+    /// Whether a variable is declared by a statement that stands in nothing else.
+    fn is_declared_at_top(&self, variable: Variable) -> bool {
+        self.program.body.iter().any(|statement| {
+            match self.program.statement(*statement) {
+            Statement::Variables(_, all) => all.iter().any(|(pattern, _)| {
+                matches!(self.program.pattern(*pattern), Pattern::Local(own) if *own == variable)
+            }),
+            _ => false,
+        }
+        })
+    }
+
+    /// A global with the elements that its members are set to, once and at the top level.
+    fn with_looked_up(&self, global: &Arc<str>, sketch: Sketch) -> Sketch {
+        let Sketch::Object(mut members, of) = sketch else { return sketch };
+        for (name, member) in &mut members {
+            if !matches!(member, Sketch::OfPlatform { is_called: true, .. }) {
+                continue;
+            }
+            let part = (Root::Global(Arc::clone(global)), Arc::clone(name));
+            if let Some(value) = self.handlings.set_once.get(&part) {
+                *member = self.looked_up(*value, std::mem::replace(member, Sketch::Unknown));
+            }
+        }
+        Sketch::Object(members, of)
+    }
+
+    /// What an expression comes to that is worked out once, where it looks up an element of the document.
+    fn looked_up(&self, id: ExpressionId, sketch: Sketch) -> Sketch {
+        let Expression::Call { callee, arguments, .. } = self.program.expression(id) else { return sketch };
+        let (Expression::Member { object, key: Key::Name(method), .. }, [Item::Value(given)]) =
+            (self.program.expression(*callee), &arguments[..])
+        else {
+            return sketch;
+        };
+        let of_document =
+            matches!(self.program.expression(*object), Expression::Global(of) if **of == *"document");
+        let is_lookup = matches!(&**method, "getElementById" | "querySelector");
+        match self.program.expression(*given) {
+            Expression::Text(given) if of_document && is_lookup => {
+                Sketch::Element { method: Arc::clone(method), given: Arc::clone(given), until: None }
+            }
+            _ => sketch,
+        }
     }
 
     /// What an expression comes to that a variable may be set to as well: `const ui = window.ui = {}`.
@@ -206,7 +263,8 @@ impl Sketcher<'_> {
     /// What a member is set to, and whether it is whatever comes.
     fn set_to(&self, target: ExpressionId, depth: u32) -> (Sketch, bool) {
         let value = self.handlings.set_to.get(&target);
-        let value = value.map_or(Sketch::Unknown, |value| self.expression(*value, depth + 1));
+        let value = value.map(|value| self.program.first_value(target, *value));
+        let value = value.map_or(Sketch::Unknown, |value| self.expression(value, depth + 1));
         (value, self.certain.contains(&target))
     }
 
