@@ -4,13 +4,14 @@ use std::sync::Arc;
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
-use super::machine::{DOCUMENT, Machine, Run};
+use super::machine::{DOCUMENT, Machine, Run, Turn};
 use super::members::is_keeper;
 use super::platform;
 use super::selector_checks::escaped;
 use super::value::{Absence, Doubt, Kind, Mark, Moment, ObjectId, Promise, PromiseState, Value};
 use crate::markup::{Sought, parse_selectors};
 use crate::script::program::{Sketch, SketchedGlobal, SketchedMembers};
+use crate::script::record::PageEvent;
 use crate::source::Span;
 
 const LISTS: &[&str] = &["HTMLCollection", "NodeList"];
@@ -33,10 +34,28 @@ impl Machine<'_> {
             self.globals.insert(Arc::clone(name), unknown.clone());
             return unknown;
         };
+        if let Some(value) = self.value_at_first(name, &global) {
+            // It is another one later, and is asked for again.
+            return value;
+        }
         let made = global.made_with.and_then(|made_with| self.made_of_literals(made_with));
         let value = made.unwrap_or_else(|| self.sketched_global(global));
         self.globals.insert(Arc::clone(name), value.clone());
         value
+    }
+
+    /// What a global is that has no value yet: the script runs before what gives it one.
+    fn value_at_first(&mut self, name: &Arc<str>, global: &SketchedGlobal) -> Option<Value> {
+        let (sketch, until) = global.at_first.as_ref()?;
+        // Scripts that run at any time tell nothing of that.
+        self.world.parsed_until()?;
+        let is_before = match self.turn {
+            None => !self.is_later && !self.frame.has_waited,
+            Some(turn) => turn == Turn::Parsed && *until == PageEvent::Loaded && !self.frame.has_waited,
+        };
+        let absence = Some(self.absent(Absence::Place { name: name.to_string() }));
+        let value = if *sketch == Sketch::Null { Value::Null(absence) } else { Value::Undefined(absence) };
+        is_before.then_some(value)
     }
 
     /// What another script has at its top level, or in a scope of which there is one.

@@ -42,6 +42,8 @@ pub(super) enum Given {
     /// The same, added to what it is.
     Added(ExpressionId),
     Number,
+    /// It is declared without a value.
+    Nothing,
     Unknown,
 }
 
@@ -166,8 +168,9 @@ impl Program {
         let mut by_pattern: FxHashMap<PatternId, Given> = FxHashMap::default();
         for (_, statement) in &self.statements {
             let Statement::Variables(_, all) = statement else { continue };
-            by_pattern
-                .extend(all.iter().filter_map(|(pattern, value)| Some((*pattern, Given::Value((*value)?)))));
+            by_pattern.extend(
+                all.iter().map(|(pattern, value)| (*pattern, value.map_or(Given::Nothing, Given::Value))),
+            );
         }
         for (_, expression) in &self.expressions {
             match expression {

@@ -1,6 +1,7 @@
 //! A script as it is evaluated: the parser's tree with each name resolved, in tables that own what they hold, so that a
 //! script which is on many pages is parsed once and evaluated on each.
 
+mod at_first;
 mod handled;
 mod idle;
 mod literals;

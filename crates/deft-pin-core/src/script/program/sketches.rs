@@ -7,6 +7,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::handled::Handlings;
 use super::sketch::Sketch;
 use super::{ClassId, ExpressionId, Variable};
+use crate::script::record::PageEvent;
 
 /// Of scripts that set more members than so many nobody tells what is not there.
 const MOST_SET: usize = 300;
@@ -20,6 +21,8 @@ pub struct SketchedGlobal {
     pub perhaps: FxHashSet<Arc<str>>,
     /// Which script it is of: objects by the same numbers are the same.
     pub script: usize,
+    /// What it is at first, until an event of the page, where that has no value.
+    pub(in crate::script) at_first: Option<(Sketch, PageEvent)>,
     /// Whether other scripts that make it take what is there.
     is_shared: bool,
     /// What it is made with, where that is made of literals alone and left as it is: the number of the program and that of
@@ -48,6 +51,7 @@ impl SketchedGlobal {
             perhaps,
             is_shared,
             script: self.script,
+            at_first: None,
             made_with: None,
         })
     }
@@ -61,6 +65,8 @@ pub(in crate::script) struct Sketches {
     /// The globals that are made of literals, and with what.
     pub(super) of_literals: FxHashMap<Arc<str>, ExpressionId>,
     pub(super) declared: FxHashMap<Arc<str>, Sketch>,
+    /// What globals are at first that have no value until an event of the page.
+    pub(super) at_first: FxHashMap<Arc<str>, (Sketch, PageEvent)>,
     /// The globals that it takes where they are there, and makes where they are not.
     pub(super) shared: FxHashSet<Arc<str>>,
     pub(super) handlings: Handlings,
@@ -78,6 +84,7 @@ impl Sketches {
             sketch: sketch.clone(),
             perhaps: FxHashSet::default(),
             script: std::ptr::from_ref(self) as usize,
+            at_first: None,
             is_shared: false,
             made_with: None,
         };
@@ -95,7 +102,10 @@ impl Sketches {
         let is_left = !handlings.sets_any && !handlings.sets_globals && handlings.set_names.is_empty();
         let made_with = self.of_literals.get(name).filter(|_| is_left);
         let sketch = self.declared.get(name);
-        let sketch = sketch.filter(|sketch| **sketch != Sketch::Unknown || made_with.is_some())?;
+        let at_first = self.at_first.get(name).filter(|_| is_left);
+        let is_known =
+            |sketch: &&Sketch| **sketch != Sketch::Unknown || made_with.is_some() || at_first.is_some();
+        let sketch = sketch.filter(is_known)?;
         if self.handlings.is_in_code(name) {
             return None;
         }
@@ -103,6 +113,7 @@ impl Sketches {
             sketch: sketch.clone(),
             perhaps: FxHashSet::default(),
             script: std::ptr::from_ref(self) as usize,
+            at_first: at_first.cloned(),
             is_shared: self.shared.contains(name),
             made_with: made_with.map(|id| (self.number, *id)),
         };

@@ -39,10 +39,12 @@ impl Program {
             let variables = once.into_iter().map(|own| (own, sketcher.variable(own, 0))).collect();
             let classes = sketcher.classes.take();
             let of_literals = sketcher.of_literals();
+            let at_first = self.without_value_at_first(&sketcher.handlings);
             Sketches {
                 number: self.number,
                 of_literals,
                 declared,
+                at_first,
                 shared,
                 handlings: sketcher.handlings.of_globals(),
                 variables,
@@ -316,7 +318,7 @@ impl Sketcher<'_> {
                 _ => Sketch::Unknown,
             },
             Given::Number => Sketch::NUMBER,
-            Given::Unknown => Sketch::Unknown,
+            Given::Nothing | Given::Unknown => Sketch::Unknown,
         };
         let mut all = given.iter().map(of);
         let first = all.next().unwrap_or(Sketch::Unknown);
