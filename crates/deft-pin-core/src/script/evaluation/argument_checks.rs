@@ -95,7 +95,7 @@ impl Machine<'_> {
     }
 
     /// Whether an object cannot be gone over, for certain.
-    fn is_no_list(&self, value: &Value) -> bool {
+    pub(super) fn is_no_list(&self, value: &Value) -> bool {
         let Value::Object(id) = value else { return false };
         let object = self.object(*id);
         if object.is_open {

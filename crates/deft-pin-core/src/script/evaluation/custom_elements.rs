@@ -7,7 +7,7 @@ use super::fault::RunFaultKind;
 use super::lookups::local;
 use super::machine::{Machine, Run, Stop};
 use super::presence::{Custom, Reaction};
-use super::value::{Certainty, Kind, Node, ObjectId, Value};
+use super::value::{Absence, Certainty, Kind, Node, ObjectId, Value};
 use crate::markup::NodeId;
 use crate::source::Span;
 
@@ -15,6 +15,17 @@ use crate::source::Span;
 const MOST: usize = 200;
 
 impl Machine<'_> {
+    /// The class of the elements of a name: `undefined` where nothing defines one.
+    pub(super) fn class_of_tag(&mut self, name: &Value) -> Value {
+        let Value::Text(name) = name else { return Value::OPEN };
+        let is_own = self.presence.customs.contains_key(name) || self.text.matches(&**name).nth(1).is_some();
+        if is_own || self.world.mentions(name) || !self.world.knows_all() {
+            return Value::OPEN;
+        }
+        let place = Absence::Place { name: format!("customElements.get(\"{name}\")") };
+        Value::Undefined(Some(self.absent(place)))
+    }
+
     /// `customElements.define`: elements of the page that are there become ones of the class.
     pub(super) fn define_element(&mut self, arguments: &Arguments, span: Span) -> Run<()> {
         let class = arguments.get(1);

@@ -4,7 +4,6 @@
 use std::sync::Arc;
 
 use super::arguments::Arguments;
-use super::fault::RunFaultKind;
 use super::machine::{Machine, Run, Stop};
 use super::value::{Certainty, Gathering, Kind, ObjectId, Promise, PromiseState, Reaction, Until, Value};
 use crate::source::Span;
@@ -70,15 +69,19 @@ impl Machine<'_> {
                     self.gathering(until, items)
                 }
             }
-            Some(Kind::Promise(_) | Kind::Element(_)) => {
-                let kind = RunFaultKind::RefusedArgument {
-                    method: format!("Promise.{name}"),
-                    given: self.written(span),
-                    takes: "a list of promises".to_owned(),
-                    write: None,
-                };
-                self.note(span, kind);
-                self.waiting(Value::OPEN)
+            _ if self.is_no_list(&value)
+                || value.primitive().is_some_and(|of| of != "String")
+                || value.is_nothing() == Ok(true) =>
+            {
+                let first_fault = self.faults.len();
+                let written = arguments.expressions.iter().map(|own| self.written(self.program.span(*own)));
+                let all: Vec<String> = written.collect();
+                // Several that stand there are meant as a list.
+                let write = (all.len() > 1).then(|| format!("Promise.{name}([{}])", all.join(", ")));
+                let given = all.into_iter().next().unwrap_or_else(|| "nothing".to_owned());
+                let method = format!("Promise.{name}");
+                let stop = self.refused(&method, given, "a list of promises", write.as_deref(), span);
+                return self.promise_of(Err(stop), None, first_fault);
             }
             _ => self.waiting(Value::OPEN),
         })

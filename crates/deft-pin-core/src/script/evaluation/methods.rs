@@ -133,6 +133,7 @@ impl Machine<'_> {
                 self.define_element(&arguments, span)?;
                 return Ok(Value::UNDEFINED);
             }
+            "get" if of == "CustomElementRegistry" => return Ok(self.class_of_tag(&arguments.get(0))),
             "whenDefined" if of == "CustomElementRegistry" => {
                 return Ok(self.when_defined(&arguments.get(0)));
             }
