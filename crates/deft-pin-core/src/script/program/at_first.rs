@@ -16,8 +16,10 @@ impl Program {
         &self,
         found: &Handlings,
     ) -> FxHashMap<Arc<str>, (Sketch, PageEvent)> {
+        /// Each value is held against all listeners.
+        const MOST: usize = 50;
         let listeners = self.listeners_of_page();
-        if listeners.is_empty() {
+        if listeners.is_empty() || listeners.len() > MOST {
             return FxHashMap::default();
         }
         let event_of = |value: ExpressionId| {

@@ -85,16 +85,21 @@ impl Program {
     }
 
     /// Whether two expressions name the same member of the same variable.
-    fn is_same_place(&self, one: ExpressionId, other: ExpressionId) -> bool {
-        match (self.expression(one), self.expression(other)) {
-            (Expression::Local(one), Expression::Local(other)) => one == other,
-            (Expression::Global(one), Expression::Global(other)) => one == other,
-            (
-                Expression::Member { object: one, key: Key::Name(name), .. },
-                Expression::Member { object: other, key: Key::Name(same), .. },
-            ) => name == same && self.is_same_place(*one, *other),
-            _ => false,
+    fn is_same_place(&self, mut one: ExpressionId, mut other: ExpressionId) -> bool {
+        /// So many names lead there at most.
+        const LONGEST: usize = 20;
+        for _ in 0..LONGEST {
+            (one, other) = match (self.expression(one), self.expression(other)) {
+                (Expression::Local(one), Expression::Local(other)) => return one == other,
+                (Expression::Global(one), Expression::Global(other)) => return one == other,
+                (
+                    Expression::Member { object: one, key: Key::Name(name), .. },
+                    Expression::Member { object: other, key: Key::Name(same), .. },
+                ) if name == same => (*one, *other),
+                _ => return false,
+            };
         }
+        false
     }
 
     fn is_own_value(&self, id: ExpressionId) -> bool {

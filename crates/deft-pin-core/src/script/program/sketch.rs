@@ -3,7 +3,7 @@
 
 use std::sync::Arc;
 
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::handled::Handling;
 use super::{ClassId, FunctionId};
@@ -366,17 +366,15 @@ impl Sketch {
     fn either(self, other: Sketch) -> Sketch {
         match (self, other) {
             (Sketch::Object(members, _), Sketch::Object(others, _)) => {
+                let mut others: FxHashMap<Arc<str>, Sketch> = others.into_iter().collect();
                 let mut both = SketchedMembers::new();
                 for (name, member) in members {
-                    let same = others.iter().find(|(own, _)| *own == name);
-                    let member = same.map_or(Sketch::Perhaps, |(_, same)| member.or(same.clone()));
+                    let member = others.remove(&name).map_or(Sketch::Perhaps, |same| member.or(same));
                     both.push((name, member));
                 }
-                for (name, _) in others {
-                    if both.iter().all(|(own, _)| *own != name) {
-                        both.push((name, Sketch::Perhaps));
-                    }
-                }
+                both.extend(others.into_keys().map(|name| (name, Sketch::Perhaps)));
+                // In one order each time.
+                both.sort_by(|(a, _), (b, _)| a.cmp(b));
                 Sketch::Object(both, None)
             }
             (one, other) => one.or(other),

@@ -77,6 +77,7 @@ impl Sketcher<'_> {
     ) -> (FxHashMap<Arc<str>, Sketch>, FxHashSet<Arc<str>>) {
         let mut found = FxHashMap::default();
         let mut shared = FxHashSet::default();
+        let at_top = self.declared_at_top();
         let top = &self.program.top;
         let own = top.plain.iter().chain(&top.late).chain(top.functions.iter().map(|own| &own.variable));
         for variable in own {
@@ -88,9 +89,7 @@ impl Sketcher<'_> {
             let sketch = self.variable(*variable, 0);
             let given = self.handlings.given_to.get(variable).map_or(0, Vec::len);
             let sketch = match with {
-                Some(with) if given == 1 && self.is_declared_at_top(*variable) => {
-                    self.looked_up(*with, sketch)
-                }
+                Some(with) if given == 1 && at_top.contains(variable) => self.looked_up(*with, sketch),
                 _ => sketch,
             };
             // What is done to it as a member of `window`.
@@ -122,16 +121,18 @@ impl Sketcher<'_> {
         (found, shared)
     }
 
-    /// Whether a variable is declared by a statement that stands in nothing else.
-    fn is_declared_at_top(&self, variable: Variable) -> bool {
-        self.program.body.iter().any(|statement| {
-            match self.program.statement(*statement) {
-            Statement::Variables(_, all) => all.iter().any(|(pattern, _)| {
-                matches!(self.program.pattern(*pattern), Pattern::Local(own) if *own == variable)
-            }),
-            _ => false,
-        }
-        })
+    /// The variables that are declared by statements which stand in nothing else.
+    fn declared_at_top(&self) -> FxHashSet<Variable> {
+        let statements = self.program.body.iter().map(|statement| self.program.statement(*statement));
+        let declared = statements.filter_map(|statement| match statement {
+            Statement::Variables(_, all) => Some(all.iter()),
+            _ => None,
+        });
+        let variables = declared.flatten().filter_map(|(pattern, _)| match self.program.pattern(*pattern) {
+            Pattern::Local(own) => Some(*own),
+            _ => None,
+        });
+        variables.collect()
     }
 
     /// A global with the elements that its members are set to, once and at the top level.
