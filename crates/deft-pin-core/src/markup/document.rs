@@ -126,6 +126,14 @@ pub enum NodeData {
 }
 
 impl NodeData {
+    /// What is in the template that a node is.
+    pub(super) fn contents(&self) -> Option<NodeId> {
+        match self {
+            NodeData::Element(element) => element.contents,
+            _ => None,
+        }
+    }
+
     /// The element that a node is, to be changed.
     pub(super) fn element_mut(&mut self) -> Option<&mut Element> {
         match self {

@@ -25,11 +25,7 @@ pub(super) fn declares_shadow(element: &Element) -> bool {
 pub(super) fn attach_shadows(nodes: &mut [Node], templates: &[NodeId]) -> Vec<NodeId> {
     let mut hosts = Vec::new();
     for &template in templates {
-        let contents = match &nodes[template.index()].data {
-            NodeData::Element(element) => element.contents,
-            _ => None,
-        };
-        let Some(contents) = contents else { continue };
+        let Some(contents) = nodes[template.index()].data.contents() else { continue };
         let Some(parent) = nodes[template.index()].parent.filter(|_| is_in_page(nodes, template)) else {
             continue;
         };

@@ -376,11 +376,7 @@ impl TreeSink for ArenaSink {
     }
 
     fn get_template_contents(&self, target: &NodeId) -> NodeId {
-        let contents = match &self.nodes.borrow()[target.index()].data {
-            NodeData::Element(element) => element.contents,
-            _ => None,
-        };
-        match contents {
+        match self.nodes.borrow()[target.index()].data.contents() {
             Some(contents) => contents,
             // The tree builder asks templates only.
             None => unreachable!("the contents of an element that is no template"),

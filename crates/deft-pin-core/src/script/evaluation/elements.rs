@@ -1,12 +1,11 @@
 //! Elements and the document: what they have, what is given to them (DOM; HTML, "DOM APIs").
 
-use std::ops::Deref;
 use std::sync::Arc;
 
 use super::fault::RunFaultKind;
 use super::lookups::local;
 use super::machine::{Machine, Run, WINDOW};
-use super::made_node::{Contents, FRAGMENT, READ, SHADOW};
+use super::made_node::{Contents, FRAGMENT, READ, SHADOW, Tag};
 use super::piece::{OPEN, shape_of, shapes_of};
 use super::platform::{self, Interface};
 use super::presence::Manner;
@@ -24,23 +23,6 @@ use crate::source::Span;
 pub(super) const HTML: &str = "http://www.w3.org/1999/xhtml";
 pub(super) const SVG: &str = "http://www.w3.org/2000/svg";
 pub(super) const MATHML: &str = "http://www.w3.org/1998/Math/MathML";
-
-/// The name of a tag, as the page or the script keeps it.
-pub(super) enum Tag {
-    Page(LocalName),
-    Made(Arc<str>),
-}
-
-impl Deref for Tag {
-    type Target = str;
-
-    fn deref(&self) -> &str {
-        match self {
-            Tag::Page(name) => name,
-            Tag::Made(name) => name,
-        }
-    }
-}
 
 impl Machine<'_> {
     pub(super) fn page_node(&self, node: Node) -> Option<ElementRef<'_>> {

@@ -1,11 +1,12 @@
 //! Nodes that a script makes.
 
+use std::ops::Deref;
 use std::rc::Rc;
 use std::sync::Arc;
 
 use super::platform::Interface;
 
-use crate::markup::{Document, NodeId};
+use crate::markup::{Document, LocalName, NodeId};
 
 /// The name of what is no element and holds some.
 pub(super) const FRAGMENT: &str = "#document-fragment";
@@ -44,4 +45,21 @@ pub(super) enum Contents {
     Parsed(Rc<Document>, NodeId),
     /// That cannot be told.
     Open,
+}
+
+/// The name of a tag, as the page or the script keeps it.
+pub(super) enum Tag {
+    Page(LocalName),
+    Made(Arc<str>),
+}
+
+impl Deref for Tag {
+    type Target = str;
+
+    fn deref(&self) -> &str {
+        match self {
+            Tag::Page(name) => name,
+            Tag::Made(name) => name,
+        }
+    }
 }

@@ -180,12 +180,9 @@ impl Machine<'_> {
         } else if of == "HTMLDocument" {
             let of_elements = platform::member("HTMLElement", key).filter(|own| own.is_writable);
             if of_elements.is_some() {
-                let write = match key {
-                    "scrollLeft" | "scrollTop" => "document.scrollingElement",
-                    _ => "document.body",
-                };
+                let of = if key.starts_with("scroll") { "scrollingElement" } else { "body" };
                 let says = format!("the document has no `{key}`, elements have");
-                self.is_vain(says, Some(format!("{write}.{key}")), span);
+                self.is_vain(says, Some(format!("document.{of}.{key}")), span);
             }
         } else if OF_OTHERS.contains(&key) {
             let says = format!("an element of this type has no `{key}`, others have");

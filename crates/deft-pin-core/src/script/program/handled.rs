@@ -5,7 +5,6 @@ use std::sync::Arc;
 use oxc_syntax::operator::{AssignmentOperator, LogicalOperator};
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::own_parts::Part;
 use super::{
     ClassId, Expression, ExpressionId, FunctionId, Item, Key, Pattern, PatternId, Program, Statement,
     Variable,
@@ -46,6 +45,16 @@ pub(super) enum Given {
     Nothing,
     Unknown,
 }
+
+/// What has a name: a variable, or a global.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub(super) enum Root {
+    Local(Variable),
+    Global(Arc<str>),
+}
+
+/// A member of what has a name.
+pub(super) type Part = (Root, Arc<str>);
 
 /// What a variable is declared as.
 #[derive(Clone, Copy, Debug)]

@@ -5,18 +5,8 @@ use std::sync::Arc;
 use oxc_syntax::operator::LogicalOperator;
 use rustc_hash::FxHashMap;
 
-use super::handled::Handlings;
+use super::handled::{Handlings, Part, Root};
 use super::{Expression, ExpressionId, Key, ObjectPart, Pattern, Program, Variable};
-
-/// What has a name: a variable, or a global.
-#[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub(super) enum Root {
-    Local(Variable),
-    Global(Arc<str>),
-}
-
-/// A member of what has a name.
-pub(super) type Part = (Root, Arc<str>);
 
 impl Program {
     /// The members of what has a name that are made where they are set, each time: what is done to them is followed.

@@ -5,8 +5,7 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::handled::{Given, Handlings, Made};
-use super::own_parts::Root;
+use super::handled::{Given, Handlings, Made, Root};
 use super::sketch::Sketch;
 use super::sketches::Sketches;
 use super::{
