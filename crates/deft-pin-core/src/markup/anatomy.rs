@@ -29,7 +29,17 @@ impl NamedPart {
         }
     }
 
-    /// The same in lower case.
+    /// The same in any case: so pages in quirks mode match names.
+    pub fn is_of_in_any_case(&self, element: &Element) -> bool {
+        let is_it = |own: &LocalName, name: &LocalName| own == name || own.eq_ignore_ascii_case(name);
+        match self {
+            NamedPart::Id(name) => element.id.as_ref().is_some_and(|own| is_it(own, name)),
+            NamedPart::Class(name) => element.classes.iter().any(|own| is_it(own, name)),
+            NamedPart::Tag(name) => is_it(&element.name.local, name),
+        }
+    }
+
+    /// The name in lower case.
     pub fn to_ascii_lowercase(&self) -> NamedPart {
         match self {
             NamedPart::Id(name) => NamedPart::Id(name.to_ascii_lowercase()),

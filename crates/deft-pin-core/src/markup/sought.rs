@@ -1,7 +1,7 @@
 //! Selectors that are asked of many elements, as `querySelectorAll` does.
 
 use super::anatomy::{NamedPart, is_beside_elements, key_of};
-use super::document::{Element, ElementRef};
+use super::document::ElementRef;
 use super::matching::{Matcher, State};
 use super::selector::{Assume, Selector, SelectorList};
 
@@ -34,7 +34,7 @@ impl<'s> Sought<'s> {
         let state = State { is_untouched: self.is_untouched, ..State::default() };
         let mut selectors = self.selectors.iter();
         selectors.any(|(selector, key)| {
-            key.as_ref().is_none_or(|key| may_have(data, key))
+            key.as_ref().is_none_or(|key| key.is_of_in_any_case(data))
                 && self.matcher.matches_in(selector, element, assume, state, scope)
         })
     }
@@ -43,18 +43,6 @@ impl<'s> Sought<'s> {
     pub fn surely_finds(&mut self, element: ElementRef<'_>, scope: Option<ElementRef<'_>>) -> Option<bool> {
         let may = self.finds(element, Assume::May, scope);
         (!may || self.finds(element, Assume::Must, scope)).then_some(may)
-    }
-}
-
-/// Whether an element has a name, in any case: so pages in quirks mode match them.
-fn may_have(element: &Element, key: &NamedPart) -> bool {
-    let is_it = |own: &html5ever::LocalName, name: &html5ever::LocalName| {
-        own == name || own.eq_ignore_ascii_case(name)
-    };
-    match key {
-        NamedPart::Id(name) => element.id.as_ref().is_some_and(|own| is_it(own, name)),
-        NamedPart::Class(name) => element.classes.iter().any(|own| is_it(own, name)),
-        NamedPart::Tag(name) => is_it(&element.name.local, name),
     }
 }
 

@@ -53,9 +53,11 @@ impl Machine<'_> {
             None => !self.is_later && !self.frame.has_waited,
             Some(turn) => turn == Turn::Parsed && *until == PageEvent::Loaded && !self.frame.has_waited,
         };
+        if !is_before {
+            return None;
+        }
         let absence = Some(self.absent(Absence::Place { name: name.to_string() }));
-        let value = if *sketch == Sketch::Null { Value::Null(absence) } else { Value::Undefined(absence) };
-        is_before.then_some(value)
+        Some(if *sketch == Sketch::Null { Value::Null(absence) } else { Value::Undefined(absence) })
     }
 
     /// What another script has at its top level, or in a scope of which there is one.

@@ -109,15 +109,7 @@ pub(super) fn member(of: Interface, name: &str) -> Option<Member> {
 
 /// A member of an interface itself, or of those that it extends: `Date.now`, `Math.PI`, `Uint8Array.from`.
 pub(super) fn static_member(of: Interface, name: &str) -> Option<Member> {
-    let marked = format!("!{name}");
-    let mut at = of;
-    while let Some(row) = row(at) {
-        if let Some(found) = own_member(at, row, &marked) {
-            return Some(found);
-        }
-        at = row.parent;
-    }
-    None
+    member(of, &format!("!{name}"))
 }
 
 /// A global by that name, as a member of the window.

@@ -29,19 +29,20 @@ impl Machine<'_> {
         if is_nothing && may_be_null && key != "body" {
             return Ok(());
         }
-        let method = format!("{key} =");
         if let Some(refusal) = self.refusal(value, wanted) {
             if self.has_own_member(id, key) || self.may_be_added(of, key) {
                 return Ok(());
             }
             let given = refusal.given.unwrap_or_else(|| self.named(value));
             let takes = if key == "valueAsDate" { "a `Date`, or `null`" } else { &refusal.takes };
-            return Err(self.refused(&method, given, takes, refusal.write.as_deref(), span));
+            return Err(self.refused(&format!("{key} ="), given, takes, refusal.write.as_deref(), span));
         }
         let Some((_, tags, takes)) = OF_TAGS.iter().find(|(own, ..)| *own == key) else { return Ok(()) };
         let tag = self.node_of(value).map(|node| self.tag_of(node).to_string());
         match tag {
-            Some(tag) if !tags.contains(&&*tag) => Err(self.refused(&method, tag, takes, None, span)),
+            Some(tag) if !tags.contains(&&*tag) => {
+                Err(self.refused(&format!("{key} ="), tag, takes, None, span))
+            }
             _ => Ok(()),
         }
     }

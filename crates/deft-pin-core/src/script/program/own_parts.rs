@@ -18,12 +18,9 @@ impl Program {
             let is_own = value.is_some_and(|value| self.is_own_value(value));
             *known = (known.0 + 1, value, known.2 && is_own);
         };
-        let literals = |value: &ExpressionId| match self.expression(*value) {
-            Expression::Object(all) => &all[..],
-            _ => &[],
-        };
         let mut of_literal = |root: &Root, value: ExpressionId| {
-            for part in literals(&value) {
+            let Expression::Object(all) = self.expression(value) else { return };
+            for part in all {
                 if let ObjectPart::Value(Key::Name(name), value) = part {
                     note((root.clone(), Arc::clone(name)), Some(*value));
                 }
