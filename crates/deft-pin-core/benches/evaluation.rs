@@ -18,7 +18,7 @@ use deft_pin_core::source::{FilePath, MemoryFiles};
 use measuring::{parse, print, timed};
 
 /// Turns of a bench, and of a test that only sees whether it runs; and how often a part of the bundle is repeated.
-const BENCH: (usize, usize) = (31, 4000);
+const BENCH: (usize, usize) = (31, 7200);
 const TEST: (usize, usize) = (1, 10);
 
 const PAGE: &str = "<!doctype html><title>Piers</title><nav id=menu class=bar><a class=link href=#fares>Fares</a></nav>\

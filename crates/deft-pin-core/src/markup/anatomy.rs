@@ -29,13 +29,14 @@ impl NamedPart {
         }
     }
 
-    /// The same in any case: so pages in quirks mode match names.
-    pub fn is_of_in_any_case(&self, element: &Element) -> bool {
+    /// The same as a page may match it: names of elements in any case, and in quirks mode all others as well.
+    pub fn may_be_of(&self, element: &Element, is_quirky: bool) -> bool {
         let is_it = |own: &LocalName, name: &LocalName| own == name || own.eq_ignore_ascii_case(name);
         match self {
-            NamedPart::Id(name) => element.id.as_ref().is_some_and(|own| is_it(own, name)),
-            NamedPart::Class(name) => element.classes.iter().any(|own| is_it(own, name)),
+            NamedPart::Id(name) if is_quirky => element.id.as_ref().is_some_and(|own| is_it(own, name)),
+            NamedPart::Class(name) if is_quirky => element.classes.iter().any(|own| is_it(own, name)),
             NamedPart::Tag(name) => is_it(&element.name.local, name),
+            _ => self.is_of(element),
         }
     }
 

@@ -42,7 +42,9 @@ pub use namespaces::Namespaces;
 pub use parse::{is_void, parse};
 pub use places::{ElementEnd, MarkupPlace};
 pub(crate) use reading::is_supported_selector;
-pub use reading::{SelectorPlace, parse_nested_selectors, parse_scoped_selectors, parse_selectors};
+pub use reading::{
+    SelectorPlace, asked_selectors, parse_nested_selectors, parse_scoped_selectors, parse_selectors,
+};
 pub use selector::{Assume, AttrValue, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};
 pub use selector_flaws::SelectorError;
 pub use selector_index::SelectorIndex;

@@ -1,5 +1,7 @@
 //! Selectors that are asked of many elements, as `querySelectorAll` does.
 
+use html5ever::tree_builder::QuirksMode;
+
 use super::anatomy::{NamedPart, is_beside_elements, key_of};
 use super::document::ElementRef;
 use super::matching::{Matcher, State};
@@ -31,10 +33,11 @@ impl<'s> Sought<'s> {
     /// Whether an element matches one of them; `:scope` is what is looked in.
     pub fn finds(&mut self, element: ElementRef<'_>, assume: Assume, scope: Option<ElementRef<'_>>) -> bool {
         let data = element.data();
+        let is_quirky = element.document().quirks() == QuirksMode::Quirks;
         let state = State { is_untouched: self.is_untouched, ..State::default() };
         let mut selectors = self.selectors.iter();
         selectors.any(|(selector, key)| {
-            key.as_ref().is_none_or(|key| key.is_of_in_any_case(data))
+            key.as_ref().is_none_or(|key| key.may_be_of(data, is_quirky))
                 && self.matcher.matches_in(selector, element, assume, state, scope)
         })
     }

@@ -34,7 +34,7 @@ const SETTERS: &[&str] =
 impl ScriptFile {
     /// Whether it may put elements in, take them out or move them.
     pub fn moves_elements(&self) -> bool {
-        *self.moves_elements.get_or_init(|| MOVERS.iter().any(|word| self.has_word(word)))
+        *self.moves_elements.get_or_init(|| self.has_any_word(MOVERS))
     }
 
     /// Whether it may make an element of that name: it stands in markup, or in quotes by itself.

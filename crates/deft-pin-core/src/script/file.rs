@@ -139,7 +139,10 @@ impl ScriptFile {
         }
         let run = recorded(program, self.text.as_str(), self.frame.as_ref());
         for own in run.defines {
-            if facts.defines.iter().all(|known| known.name != own.name) {
+            let known = facts.defines.iter_mut().find(|known| known.name == own.name);
+            if let Some(known) = known {
+                known.when = known.when.min(own.when);
+            } else {
                 facts.reads.retain(|read| read.name != own.name || read.span.start < own.span.start);
                 facts.defines.push(own);
             }
@@ -244,7 +247,25 @@ impl ScriptFile {
     /// Whether a word stands in it anywhere: more than it really adds, and so never a *no* where a
     /// browser might say *yes*.
     pub fn has_word(&self, word: &str) -> bool {
-        self.brings(word) || self.words().contains_key(word)
+        self.brings(word)
+            || match self.short_text() {
+                Some(text) => stands_as_word(text, word),
+                None => self.words().contains_key(word),
+            }
+    }
+
+    /// Whether one of some words stands in it.
+    pub(super) fn has_any_word(&self, all: &[&str]) -> bool {
+        match self.short_text() {
+            Some(text) => words(text).any(|own| all.contains(&own)) || all.iter().any(|own| self.brings(own)),
+            None => all.iter().any(|own| self.has_word(own)),
+        }
+    }
+
+    /// Its text, where that is looked through sooner than a table of its words is made.
+    fn short_text(&self) -> Option<&str> {
+        const SHORT: usize = 600;
+        Some(self.text.as_str()).filter(|text| text.len() < SHORT && self.words.get().is_none())
     }
 
     /// Whether a global stands in it anywhere. Class names and IDs, which words are for, have no `$`.
@@ -314,13 +335,37 @@ fn stands_as_text(text: &str, word: &str) -> bool {
 
 /// Runs of the characters that class names and IDs are made of.
 fn words(text: &str) -> impl Iterator<Item = &str> {
-    text.split(|c: char| c.is_ascii() && !c.is_ascii_alphanumeric() && c != '-' && c != '_')
-        .filter(|word| !word.is_empty())
+    text.split(|c: char| !is_of_word(c)).filter(|word| !word.is_empty())
+}
+
+fn is_of_word(c: char) -> bool {
+    !c.is_ascii() || c.is_ascii_alphanumeric() || matches!(c, '-' | '_')
+}
+
+/// Whether a word is among those of a text.
+fn stands_as_word(text: &str, word: &str) -> bool {
+    let is_whole = |at: usize| {
+        text[at..].strip_prefix(word).is_some_and(|behind| !behind.starts_with(is_of_word))
+            && !text[..at].ends_with(is_of_word)
+    };
+    // Most words begin with another byte.
+    let Some(first) = word.bytes().next() else { return false };
+    word.chars().all(is_of_word) && memchr::memchr_iter(first, text.as_bytes()).any(is_whole)
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn words_of_short_and_long_texts_are_the_same() {
+        let text = "note('fare-list', \"köln\", `fare-list2`); a_note.fares = 'list fare-'";
+        for word in
+            ["note", "a_note", "fare-list", "fare", "list", "fare-", "köln", "k", "ö", "", "fares =", "("]
+        {
+            assert_eq!(stands_as_word(text, word), words(text).any(|own| own == word), "{word}");
+        }
+    }
 
     #[test]
     fn a_name_that_is_only_looked_up_is_brought_by_nobody() {

@@ -1,30 +1,16 @@
 //! The browser as the referee: on odd pages, opened from the folder that `build` wrote, Chromium
 //! finds what was put in where it was meant to be, runs it, and applies it to the target alone.
 
-use std::process::Command;
-
-use crate::session::Session;
 use serde_json::Value;
 
-/// The DOM of a page after it has loaded, as Chromium prints it.
-fn dumped(session: &Session, page: &str) -> String {
-    let output = Command::new("chromium")
-        .args(["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"])
-        .args(["--disable-background-networking", "--disable-component-update", "--disable-sync"])
-        .args(["--virtual-time-budget=3000", "--dump-dom"])
-        .arg(format!("--user-data-dir={}", session.path("profile").display()))
-        .arg(format!("file://{}", session.path(page).display()))
-        .output()
-        .expect("chromium is installed: ./test sees to it");
-    String::from_utf8_lossy(&output.stdout).into_owned()
-}
+use crate::driver::Browser;
+use crate::session::Session;
 
 /// What the report script left in an attribute of the root element.
-fn report(session: &Session, page: &str) -> Value {
-    let dom = dumped(session, page);
-    let start = dom.find("data-report=\"").unwrap_or_else(|| panic!("no report in {dom}")) + 13;
-    let end = start + dom[start..].find('"').unwrap();
-    serde_json::from_str(&dom[start..end].replace("&quot;", "\"")).unwrap()
+fn report(browser: &Browser, session: &Session, page: &str) -> Value {
+    browser.go(&format!("file://{}", session.path(page).display()));
+    let left = browser.run("return document.documentElement.getAttribute('data-report')", vec![]);
+    serde_json::from_str(left.as_str().unwrap_or_else(|| panic!("no report on {page}"))).unwrap()
 }
 
 /// For each element that was put in: whether it is in the head or the body, and how many of the
@@ -75,10 +61,11 @@ fn chromium_finds_everything_in_its_slot_on_odd_pages() {
     for (number, page) in pages.iter().enumerate() {
         session.write(&format!("site/deep/er/p{number}.html"), page);
     }
+    let browser = Browser::open();
     for manner in ["", "--inline"] {
         session.good(&format!("build --out out {manner}"));
         for (number, page) in pages.iter().enumerate() {
-            let found = report(&session, &format!("out/deep/er/p{number}.html"));
+            let found = report(&browser, &session, &format!("out/deep/er/p{number}.html"));
             let shown = format!("{manner} {page:?}: {found}");
             assert_eq!((&found["h"][0], &found["h"][1]), (&"head".into(), &0.into()), "{shown}");
             assert_eq!((&found["s"][0], &found["s"][2]), (&"head".into(), &0.into()), "{shown}");
@@ -115,6 +102,7 @@ fn chromium_applies_a_fenced_sheet_to_the_target_alone() {
         ("#s", "p { color: rgb(1, 2, 3) } #c p { color: red } #e { color: rgb(1, 2, 3) }", &[]),
     ];
     let session = Session::with(&[("f.js", COLOURED), ("site/index.html", page)]);
+    let browser = Browser::open();
     for (within, css, expected) in table {
         session.write(
             "deft-pin.toml",
@@ -124,7 +112,7 @@ fn chromium_applies_a_fenced_sheet_to_the_target_alone() {
         );
         session.write("p.css", css);
         session.run("build --out out --anyway");
-        let found = report(&session, "out/index.html");
+        let found = report(&browser, &session, "out/index.html");
         assert_eq!(found, serde_json::json!(expected), "{css} within {within}");
     }
 }

@@ -40,12 +40,13 @@ impl Machine<'_> {
         span: Span,
     ) -> Option<Stop> {
         let needs = needs(of, name)?;
-        let method = method_name(of, name);
         if arguments.values.len() < needs.count && !arguments.is_open {
+            let method = method_name(of, name);
             let (takes, given) = (needs.count, arguments.values.len());
             return Some(self.throws(span, RunFaultKind::TooFewArguments { method, takes, given }));
         }
         let (at, refusal) = self.first_refusal(name, needs, arguments)?;
+        let method = method_name(of, name);
         let value = arguments.get(at);
         if let Value::Undefined(_) | Value::Null(_) = value {
             return self.no_node(&method, &value, arguments, at, span);

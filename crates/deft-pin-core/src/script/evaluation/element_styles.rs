@@ -77,7 +77,7 @@ impl Machine<'_> {
         if matches!(value, Value::Null(_)) {
             return;
         }
-        self.check_style_value(&format!("style.{key}"), &property, &text, span);
+        self.check_style_value(|| format!("style.{key}"), &property, &text, span);
     }
 
     pub(super) fn is_dropped(&self, property: &str, text: &str) -> bool {
@@ -86,7 +86,13 @@ impl Machine<'_> {
     }
 
     /// A value that is set in an element's style, and that browsers drop.
-    pub(super) fn check_style_value(&mut self, method: &str, property: &str, text: &str, span: Span) {
+    pub(super) fn check_style_value(
+        &mut self,
+        method: impl FnOnce() -> String,
+        property: &str,
+        text: &str,
+        span: Span,
+    ) {
         let text = text.trim();
         if text.is_empty() || !self.is_dropped(property, text) {
             return;
@@ -97,7 +103,7 @@ impl Machine<'_> {
             .map(|_| format!("{text}px"))
             .filter(|own| !self.is_dropped(property, own));
         let kind = RunFaultKind::VainArgument {
-            method: method.to_owned(),
+            method: method(),
             given: text.to_owned(),
             takes: format!("a value that `{property}` has"),
             write,

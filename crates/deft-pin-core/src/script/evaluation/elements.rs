@@ -81,7 +81,6 @@ impl Machine<'_> {
     pub(super) fn make_element(&mut self, tag: &str) -> Value {
         let tag: Arc<str> = Arc::from(tag.to_ascii_lowercase());
         self.touched.tags.insert(Arc::clone(&tag));
-        self.found.clear();
         // What is in one of a name that is not the platform's, another script may have put there.
         let is_own = !tag.contains('-') || self.presence.customs.contains_key(&tag);
         self.make_node(tag, if is_own { Contents::Own } else { Contents::Open })
@@ -115,7 +114,6 @@ impl Machine<'_> {
 
     /// Takes note of the names in markup that the script brings in.
     pub(super) fn brings_markup(&mut self, value: &Value) {
-        self.found.clear();
         self.givings += 1;
         let Ok(text) = self.as_text(value) else {
             match value {
@@ -178,7 +176,6 @@ impl Machine<'_> {
 
     /// Names that the script gives to an element.
     pub(super) fn gives_names(&mut self, value: &Value, is_id: bool) {
-        self.found.clear();
         self.givings += 1;
         let text = match (self.as_text(value), value) {
             (Ok(text), _) => text,
@@ -371,7 +368,6 @@ impl Machine<'_> {
             "textContent" | "innerText" => {
                 self.goes(node, false);
                 self.fills(node, &Value::text(""));
-                self.found.clear();
                 return Ok(true);
             }
             "src" if &*self.tag_of(node) == "script" => {

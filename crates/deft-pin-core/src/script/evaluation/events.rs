@@ -107,6 +107,9 @@ impl Machine<'_> {
 
     /// An event, of which only the kind is known.
     pub(super) fn event(&mut self, this: &Value, event: &str) -> Value {
+        let is_page = matches!(self.kind(this), Some(Kind::Document | Kind::Window));
+        // What comes to the page itself comes from the document.
+        let is_of_page = is_page && matches!(event, "DOMContentLoaded" | "load" | "scroll" | "resize");
         let of = match event {
             "click" | "dblclick" | "mousedown" | "mouseup" | "mouseenter" | "mouseleave" | "mouseover"
             | "mouseout" | "mousemove" | "contextmenu" => "PointerEvent",
@@ -116,6 +119,8 @@ impl Machine<'_> {
             "wheel" => "WheelEvent",
             "touchstart" | "touchend" | "touchmove" => "TouchEvent",
             "change" | "reset" | "focus" | "blur" => "Event",
+            "resize" if is_of_page => "UIEvent",
+            _ if is_of_page => "Event",
             _ => return Value::OPEN,
         };
         let id = self.make(Kind::Instance(of));
@@ -125,6 +130,7 @@ impl Machine<'_> {
         for open in ["target", "srcElement", "relatedTarget", "submitter", "touches", "changedTouches"] {
             let value = match open {
                 "target" | "srcElement" if is_whole => this.clone(),
+                "target" | "srcElement" if is_of_page => Value::OPEN,
                 // Something on the page.
                 "target" | "srcElement" => {
                     let target = self.make(Kind::Instance("HTMLElement"));

@@ -1,6 +1,6 @@
 //! Formats of numbers, dates and words: what they are made of, and what they refuse (ECMA-402).
 
-use std::sync::Arc;
+use std::sync::{Arc, LazyLock};
 
 use super::arguments::Arguments;
 use super::fault::RunFaultKind;
@@ -45,13 +45,13 @@ const UNITS: &[&str] = &[
     "petabyte", "pound", "second", "stone", "terabit", "terabyte", "week", "yard", "year",
 ];
 
-/// Whether a text may be the name of a time zone: those of the IANA database stand under a part of the world, but for a few,
-/// and others are differences to UTC (ECMA-402, "IsTimeZoneOffsetString").
+/// The names of the IANA Time Zone Database that have a part of the world in front.
+static ZONES: LazyLock<Vec<&str>> = LazyLock::new(|| {
+    include_str!("../../../data/zones.txt").lines().filter(|line| !line.starts_with('#')).collect()
+});
+
+/// Whether a text is the name of a time zone, or a difference to UTC (ECMA-402, "IsTimeZoneOffsetString").
 fn is_time_zone(zone: &str) -> bool {
-    const PLACES: &[&str] = &[
-        "africa", "america", "antarctica", "arctic", "asia", "atlantic", "australia", "brazil", "canada",
-        "chile", "etc", "europe", "indian", "mexico", "pacific", "systemv", "us",
-    ];
     const BARE: &[&str] = &[
         "act", "aet", "agt", "art", "ast", "bet", "bst", "cat", "cet", "cnt", "cst", "cst6cdt", "ctt",
         "cuba", "eat", "ect", "eet", "egypt", "eire", "est", "est5edt", "gb", "gb-eire", "gmt", "gmt+0",
@@ -61,9 +61,22 @@ fn is_time_zone(zone: &str) -> bool {
         "rok", "singapore", "sst", "turkey", "uct", "universal", "utc", "vst", "w-su", "wet", "zulu",
     ];
     let lower = zone.to_ascii_lowercase();
-    match lower.split_once('/') {
-        Some((place, name)) => PLACES.contains(&place) && !name.is_empty() && !name.contains(' '),
-        None => BARE.contains(&lower.as_str()) || lower.starts_with(['+', '-']),
+    let is_below = |text: &str, end: u8| {
+        text.len() == 2
+            && text.bytes().all(|c| c.is_ascii_digit())
+            && text.parse().is_ok_and(|own: u8| own < end)
+    };
+    let is_difference = |hours: &str| match hours.split_at_checked(2) {
+        Some((hours, "")) => is_below(hours, 24),
+        Some((hours, minutes)) => is_below(hours, 24) && is_below(minutes.trim_start_matches(':'), 60),
+        None => false,
+    };
+    match lower.strip_prefix(['+', '-']) {
+        Some(hours) => is_difference(hours),
+        // Old names that ICU has beside those of the database.
+        None if lower.starts_with("systemv/") || lower == "us/pacific-new" => true,
+        None if lower.contains('/') => ZONES.iter().any(|own| own.eq_ignore_ascii_case(zone)),
+        None => BARE.contains(&lower.as_str()),
     }
 }
 
@@ -219,7 +232,8 @@ impl Machine<'_> {
             && !is_time_zone(&zone)
         {
             let takes = "for `timeZone` one of the IANA database, as `Europe/London`";
-            return Some(self.refused(method, &*zone, takes, None, span));
+            let near = crate::source::nearest(&zone, ZONES.iter().copied());
+            return Some(self.refused(method, &*zone, takes, near, span));
         }
         for (name, words) in if is_date { OF_DATES } else { OF_NUMBERS } {
             if let Some(Value::Text(own)) = self.option(&options, name)

@@ -7,6 +7,7 @@ use std::sync::Arc;
 use super::iterators::ITERATOR;
 use super::machine::{Machine, Run};
 use super::piece::{OPEN, shapes_of};
+use super::platform;
 use super::value::{Kind, Node, Value};
 use crate::markup::parse_selectors;
 use crate::script::program::{Expression, ExpressionId};
@@ -144,6 +145,7 @@ impl Machine<'_> {
             Kind::List(of, _) => *of != ITERATOR && !object.members.contains_key("toString"),
             Kind::Query(..) | Kind::Window | Kind::Document => true,
             Kind::Plain => is_bare,
+            Kind::Instance(of) => platform::extends(of, "Event"),
             _ => false,
         }
     }

@@ -1,6 +1,6 @@
 //! Elements that a script looks up (DOM, "querySelector" and the like).
 
-use super::value::Found;
+use std::rc::Rc;
 use std::sync::Arc;
 
 use html5ever::LocalName;
@@ -8,8 +8,10 @@ use html5ever::LocalName;
 use super::arguments::Arguments;
 use super::machine::{Machine, Run, Turn};
 use super::selector_checks::{asks_for_code, escaped, mended, quoted};
-use super::value::{Absence, Certainty, Kind, Node, Value};
-use crate::markup::{Assume, NamedPart, NodeId, SelectorList, Sought, names_in, parse_selectors};
+use super::value::{Absence, Certainty, Found, Kind, Node, Value};
+use crate::markup::{
+    Assume, NamedPart, NodeId, SelectorList, Sought, asked_selectors, names_in, parse_selectors,
+};
 use crate::script::program::{Expression, Key};
 use crate::script::style_names::member_of;
 use crate::source::Span;
@@ -45,6 +47,10 @@ impl Machine<'_> {
             let written = arguments.expressions.first().map(|own| self.written(self.program.span(*own)));
             let why = "this is an object, and a selector is a text";
             return Err(self.refused_selector(name, &written.unwrap_or_default(), why, None, span));
+        }
+        if name == "getElementById" && self.is_no_text(&arguments.get(0)) {
+            let absence = self.absent(Absence::Place { name: self.written(span) });
+            return Ok(Value::Null(Some(absence)));
         }
         let Ok(text) = self.as_text(&arguments.get(0)) else {
             if let Some(given) = arguments.expressions.first()
@@ -82,7 +88,7 @@ impl Machine<'_> {
         if selector.is_empty() {
             return Ok(self.list(list, Vec::new(), Some((selector, span))));
         }
-        match parse_selectors(&selector) {
+        match asked_selectors(&selector) {
             Err(error) if name.starts_with("query") => {
                 let write = mended(&text);
                 Err(self.refused_selector(name, &text, &error.to_string(), write, span))
@@ -294,10 +300,10 @@ impl Machine<'_> {
         scope: Option<Node>,
         selector: &str,
         selectors: &SelectorList,
-    ) -> Run<Found> {
+    ) -> Run<Rc<Found>> {
         let key = (scope, selector.to_owned(), self.is_later);
-        if let Some(known) = self.found.get(&key) {
-            return Ok(known.clone());
+        if let Some(known) = self.known.found.get(&key) {
+            return Ok(Rc::clone(known));
         }
         let document = self.world.document();
         let within = match scope {
@@ -305,7 +311,7 @@ impl Machine<'_> {
             Some(Node::Page(node)) => document.element(node),
             // Nothing of the page is in what the script makes, but what it puts there.
             Some(Node::Made(_)) => {
-                return Ok(Found { has_doubtful: self.touched.is_moved, ..Found::default() });
+                return Ok(Rc::new(Found { has_doubtful: self.touched.is_moved, ..Found::default() }));
             }
         };
         let until = self.world.parsed_until().filter(|_| !self.is_later);
@@ -329,7 +335,8 @@ impl Machine<'_> {
             }
         }
         self.step(count / 20)?;
-        self.found.insert(key, found.clone());
+        let found = Rc::new(found);
+        self.known.found.insert(key, Rc::clone(&found));
         Ok(found)
     }
 

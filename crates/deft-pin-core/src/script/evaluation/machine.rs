@@ -2,6 +2,7 @@
 
 use std::cell::Cell;
 use std::collections::{BTreeMap, BTreeSet};
+use std::rc::Rc;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
@@ -12,7 +13,9 @@ use super::made_node::MadeNode;
 use super::presence::{AskedTarget, Listener, Presence, Reaction, Recipe, Recorded, Yielded};
 use super::touched::{Gone, Touched};
 use super::unfinished::{Frame, Waiting};
-use super::value::{Absence, Certainty, EnvironmentId, Gathering, Kind, Node, Object, ObjectId, Value};
+use super::value::{
+    Absence, Certainty, EnvironmentId, Found, Gathering, Kind, Node, Object, ObjectId, Value,
+};
 use super::visit::{Asks, Visit};
 use super::world::World;
 use crate::markup::NodeId;
@@ -125,9 +128,11 @@ impl Task {
     }
 }
 
-/// What is known of names, each asked once.
+/// What the page as it is served and the scripts' texts tell, each asked once: the same however the script runs.
 #[derive(Debug, Default)]
-pub(super) struct KnownNames {
+pub(super) struct Known {
+    /// What selectors find on the page, within what, and whether all of it is parsed by then.
+    pub(super) found: FxHashMap<(Option<Node>, String, bool), Rc<Found>>,
     /// Whether another script may give a member of that name to all of an interface.
     pub(super) added: FxHashMap<String, bool>,
     /// Whether the script itself may set a member of that name.
@@ -194,8 +199,7 @@ pub(super) struct Machine<'m> {
     /// Elements of the page that the script takes out: as a whole, or what is in them.
     pub(super) gone: Vec<Gone>,
     pub(super) tasks: BTreeMap<(Turn, u64, u32), Task>,
-    pub(super) found: FxHashMap<(Option<Node>, String, bool), super::value::Found>,
-    pub(super) known: KnownNames,
+    pub(super) known: Known,
     /// Callbacks that are named in addresses.
     pub(super) callbacks: Vec<(Arc<str>, Span)>,
     /// The label of the loop that comes next.
@@ -292,8 +296,7 @@ impl<'m> Machine<'m> {
             reactions: Vec::new(),
             gone: Vec::new(),
             tasks: BTreeMap::new(),
-            found: FxHashMap::default(),
-            known: KnownNames::default(),
+            known: Known::default(),
             callbacks: Vec::new(),
             label: None,
             timers: 0,

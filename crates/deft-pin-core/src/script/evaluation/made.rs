@@ -31,7 +31,6 @@ impl Machine<'_> {
     pub(super) fn make_drawing(&mut self, tag: &str, is_svg: bool) -> Value {
         let tag: Arc<str> = Arc::from(tag);
         self.touched.tags.insert(Arc::clone(&tag));
-        self.found.clear();
         let made = self.make_node(Arc::clone(&tag), Contents::Own);
         if let Some(own) = self.made_nodes.last_mut() {
             own.drawing = Some(platform::of_drawing(&tag, is_svg));
@@ -170,7 +169,6 @@ impl Machine<'_> {
             };
         }
         self.touched.attributes.insert(Arc::from("*"));
-        self.found.clear();
     }
 
     /// Shows the elements of some contents, until `show` has seen enough.

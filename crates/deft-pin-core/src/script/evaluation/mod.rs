@@ -137,7 +137,7 @@ use super::program::{Program, Statement, StatementId};
 use crate::source::Span;
 pub use codes::Code;
 pub use fault::{HandedOver, RunFault, RunFaultKind};
-use machine::{Machine, Stop};
+use machine::{Known, Machine, Stop};
 pub(super) use recorded::recorded;
 pub use value::Certainty;
 use value::{EnvironmentId, Kind, Value};
@@ -152,13 +152,16 @@ pub(super) fn run_faults(
     world: &dyn World,
     frame: Option<&Frame>,
 ) -> Vec<RunFault> {
-    let run = |visit: Visit| {
+    let mut known = Known::default();
+    let mut run = |visit: Visit| {
         let mut machine = Machine::new(program, text, world);
+        machine.known = std::mem::take(&mut known);
         machine.visit = visit;
         if let Some(frame) = frame {
             machine.give_values(&frame.values);
         }
         machine.run_program(frame.map_or(&[], |frame| &frame.share));
+        known = machine.known;
         let told = machine.faults.into_iter().filter(|(_, is_told)| *is_told).map(|(fault, _)| fault);
         (told.collect::<Vec<RunFault>>(), machine.asks)
     };

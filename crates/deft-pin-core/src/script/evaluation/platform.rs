@@ -25,13 +25,14 @@ pub(super) struct Member {
 const STATIC: &[&str] = &["console"];
 
 struct Row {
+    name: Interface,
     parent: &'static str,
     /// The row of the interface that it extends, once that is asked for.
     above: OnceLock<Option<&'static Row>>,
     /// With a blank before each member, and one at the end.
     members: &'static str,
-    /// The same by their names, once they are asked for: what stands behind each.
-    by_name: OnceLock<FxHashMap<&'static str, &'static str>>,
+    /// The same by their names, once they are asked for, with those of the interfaces that it extends.
+    by_name: OnceLock<FxHashMap<&'static str, Member>>,
 }
 
 impl Row {
@@ -40,15 +41,32 @@ impl Row {
         *self.above.get_or_init(|| row(self.parent))
     }
 
-    /// What the table says of a member.
-    fn entry(&self, name: &str) -> Option<&'static str> {
-        let entries = self.by_name.get_or_init(|| {
-            let parted = |entry: &'static str| entry.find(['(', '=', '-']).map(|end| entry.split_at(end));
-            // Of several the first counts.
-            self.members.split(' ').rev().filter_map(parted).collect()
+    /// A member that it has, or one of those that it extends.
+    fn member(&self, name: &str) -> Option<Member> {
+        let all = self.by_name.get_or_init(|| {
+            let mut all = FxHashMap::default();
+            let mut at = Some(self);
+            while let Some(row) = at {
+                for entry in row.members.split(' ') {
+                    if let Some((name, member)) = member_of(row.name, entry) {
+                        // Of several the first counts.
+                        all.entry(name).or_insert(member);
+                    }
+                }
+                at = row.above();
+            }
+            all
         });
-        entries.get(name).copied()
+        all.get(name).copied()
     }
+}
+
+/// A member by its entry in the table, with its name.
+fn member_of(of: Interface, entry: &'static str) -> Option<(&'static str, Member)> {
+    let (name, rest) = entry.split_at(entry.find(['(', '=', '-'])?);
+    let is_function = rest.starts_with('(');
+    let result = rest.get(if is_function { 2 } else { 1 }..)?;
+    Some((name, Member { of, is_function, is_writable: rest.starts_with('='), result }))
 }
 
 static ROWS: LazyLock<FxHashMap<&'static str, Row>> = LazyLock::new(|| {
@@ -56,7 +74,7 @@ static ROWS: LazyLock<FxHashMap<&'static str, Row>> = LazyLock::new(|| {
     let row = |line: &'static str| {
         let (name, rest) = line.split_once(':')?;
         let (parent, members) = rest.split_at(rest.find(' ').unwrap_or(rest.len()));
-        Some((name, Row { parent, above: OnceLock::new(), members, by_name: OnceLock::new() }))
+        Some((name, Row { name, parent, above: OnceLock::new(), members, by_name: OnceLock::new() }))
     };
     table.lines().filter(|line| !line.starts_with('#')).filter_map(row).collect()
 });
@@ -97,14 +115,7 @@ pub(super) fn of_drawing(tag: &str, is_svg: bool) -> Interface {
 
 /// The member of an interface, or of those that it extends.
 pub(super) fn member(of: Interface, name: &str) -> Option<Member> {
-    let mut at = Some((of, row(of)?));
-    while let Some((of, row)) = at {
-        if let Some(found) = own_member(of, row, name) {
-            return Some(found);
-        }
-        at = row.above().map(|above| (row.parent, above));
-    }
-    None
+    row(of)?.member(name)
 }
 
 /// A member of an interface itself, or of those that it extends: `Date.now`, `Math.PI`, `Uint8Array.from`.
@@ -114,7 +125,7 @@ pub(super) fn static_member(of: Interface, name: &str) -> Option<Member> {
 
 /// A global by that name, as a member of the window.
 pub(super) fn global(name: &str) -> Option<Member> {
-    own_member("window-itself", row("window-itself")?, name)
+    member("window-itself", name)
         .or_else(|| member("EventTarget", name))
         .map(|found| Member { of: "Window", ..found })
 }
@@ -126,13 +137,6 @@ pub(super) fn gives_promise(of: Interface, name: &str) -> bool {
         _ => member(of, name).or_else(|| static_member(of, name)),
     };
     found.is_some_and(|own| own.is_function && own.result.starts_with("promise"))
-}
-
-fn own_member(of: Interface, row: &'static Row, name: &str) -> Option<Member> {
-    let entry = row.entry(name)?;
-    let is_function = entry.starts_with('(');
-    let result = entry.get(if is_function { 2 } else { 1 }..)?;
-    Some(Member { of, is_function, is_writable: entry.starts_with('='), result })
 }
 
 /// Whether some interface has a member of that name.

@@ -44,21 +44,22 @@ static ROWS: LazyLock<FxHashMap<(&'static str, &'static str), &'static str>> = L
     rows.map(|(key, row)| (key.split_once('.').unwrap_or(("", key)), row)).collect()
 });
 
+/// What functions need, by the same.
+static NEEDS: LazyLock<FxHashMap<(&'static str, &'static str), Needs>> = LazyLock::new(|| {
+    let needs = |row: &'static str| {
+        let (count, types) = row.split_once(' ').unwrap_or((row, ""));
+        Some(Needs { count: count.parse().ok()?, types })
+    };
+    ROWS.iter().filter_map(|(key, row)| Some((*key, needs(row)?))).collect()
+});
+
 /// What a method of an interface needs, or of those that it extends; `new` for its constructor, `!name` for a method
 /// of the interface itself.
 pub(super) fn needs(of: Interface, name: &str) -> Option<Needs> {
-    let mut at = of;
-    loop {
-        if let Some(row) = ROWS.get(&(at, name)) {
-            let (count, types) = row.split_once(' ').unwrap_or((row, ""));
-            return Some(Needs { count: count.parse().ok()?, types });
-        }
-        // A constructor is not inherited, nor what another has by itself.
-        if name == "new" || name.starts_with('!') {
-            return None;
-        }
-        at = platform::parent(at)?;
-    }
+    // A constructor is not inherited, nor what another has by itself; functions of the window are its own.
+    let is_inherited = name != "new" && !name.starts_with('!');
+    let by = platform::member(of, name).filter(|_| is_inherited).map_or(of, |member| member.of);
+    NEEDS.get(&(by, name)).copied()
 }
 
 impl Needs {
@@ -144,6 +145,14 @@ mod tests {
         );
         assert_eq!(types("HTMLElement", "addEventListener").unwrap()[1], (ArgumentType::Listener, true));
         assert!(needs("HTMLElement", "nope").is_none() && needs("HTMLElement", "new").is_none());
+        for (of, name) in ROWS.keys() {
+            let is_method = !name.starts_with('!') && !name.ends_with('=') && *name != "new";
+            let by = platform::member(platform::interface(of).unwrap_or("Window"), name);
+            assert!(
+                !is_method || matches!(*of, "" | "Window") || by.is_some_and(|by| by.of == *of),
+                "{of}.{name}"
+            );
+        }
         assert!(words("|ScrollBehavior").any(|word| word == "smooth"));
         assert_eq!(required_members("{ShadowRootInit").collect::<Vec<_>>(), ["mode"]);
         assert_eq!(types("URL", "!createObjectURL").unwrap()[0], (ArgumentType::Object, false));

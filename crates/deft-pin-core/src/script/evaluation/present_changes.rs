@@ -124,7 +124,6 @@ impl Machine<'_> {
                 }
                 Err(_) => self.touched.anything = true,
             }
-            self.found.clear();
         } else if CHANGE.contains(&name) {
             self.presence.lose();
             self.touched.is_moved = true;
@@ -134,7 +133,6 @@ impl Machine<'_> {
 
     /// Some element may have come to have the names in a text, by whatever is done with it.
     fn may_be_named(&mut self, names: &Value) {
-        self.found.clear();
         self.givings += 1;
         let Ok(text) = self.as_text(names) else { return };
         for name in text.split_ascii_whitespace().take(10) {
@@ -224,7 +222,6 @@ impl Machine<'_> {
         }
         let is_known = self.changed_by(name, node, arguments, value);
         self.presence.changes += 1;
-        self.found.clear();
         match is_known {
             Some(result) => result,
             None => {

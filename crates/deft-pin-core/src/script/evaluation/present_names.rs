@@ -57,7 +57,6 @@ impl Machine<'_> {
         if self.presence.is_lost() {
             return;
         }
-        self.found.clear();
         let id = self.present_node(node);
         if let (Some(id), Some(key), Some(value), true) = (id, key, &value, self.changes_surely())
             && let Some(page) = self.changed_page()
@@ -172,7 +171,6 @@ impl Machine<'_> {
                 }
             }
             self.presence.vague.attributes.insert(Arc::from("class"));
-            self.found.clear();
         }
         result
     }

@@ -31,7 +31,6 @@ impl Machine<'_> {
         (self.touched.anything, self.touched.is_moved) = (true, true);
         self.touched.lost.clear();
         self.gone.clear();
-        self.found.clear();
     }
 
     /// The tree of the page at present; none where nobody can tell.

@@ -110,7 +110,6 @@ impl Machine<'_> {
                     return;
                 }
                 self.presence.changes += 1;
-                self.found.clear();
                 let is_done = self.changes_surely() && self.fills_at_present(node, key, value).is_some();
                 if !is_done {
                     self.presence.lose();
@@ -193,7 +192,6 @@ impl Machine<'_> {
         }
         let options = self.descendants_named(select, "option")?;
         self.presence.changes += 1;
-        self.found.clear();
         if key == "length" {
             let length = self.as_number(value).ok().filter(|length| (0.0..=200.0).contains(length))? as usize;
             for option in options.iter().skip(length) {

@@ -98,7 +98,6 @@ impl Machine<'_> {
 
     fn was_changed(&mut self, is_done: bool) {
         self.presence.changes += 1;
-        self.found.clear();
         if !is_done {
             self.presence.lose();
         }

@@ -70,7 +70,6 @@ impl Machine<'_> {
                 if let Ok(text) = self.as_text(&first) {
                     self.touched.taken.extend(text.split_ascii_whitespace().map(Arc::from));
                 }
-                self.found.clear();
             }
             "attr" | "prop" => {
                 let second = arguments.get(1);
@@ -98,7 +97,6 @@ impl Machine<'_> {
             "unwrap" | "remove" | "empty" | "detach" | "appendTo" | "prependTo" | "insertAfter"
             | "insertBefore" | "text" | "load" => {
                 self.touched.is_moved = true;
-                self.found.clear();
             }
             _ => {}
         }

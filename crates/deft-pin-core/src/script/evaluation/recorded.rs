@@ -39,7 +39,9 @@ impl Machine<'_> {
     fn when(&self) -> Option<When> {
         let is_certain =
             self.certainty == Certainty::Certain && self.thrown.is_none() && !self.frame.has_waited;
-        let when = if self.turn.is_none() { When::Now } else { When::Later };
+        // Microtasks run before the next script does (HTML, "clean up after running script").
+        let is_now = matches!(self.turn, None | Some(Turn::Microtask));
+        let when = if is_now { When::Now } else { When::Later };
         is_certain.then_some(when)
     }
 

@@ -35,6 +35,13 @@ impl Machine<'_> {
         value: &Value,
         span: Span,
     ) -> Run<()> {
+        const REFUSING: &[&str] = &[
+            "contentEditable", "maxLength", "minLength", "playbackRate", "selectionDirection",
+            "selectionEnd", "selectionStart", "size", "value", "volume",
+        ];
+        if !REFUSING.contains(&key) {
+            return Ok(());
+        }
         let extends = |interface: &str| platform::extends(of, interface);
         // What is no number is refused before.
         let number = self.as_number(value).ok().filter(|number| !number.is_nan());

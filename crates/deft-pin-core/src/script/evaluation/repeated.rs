@@ -127,7 +127,6 @@ impl Machine<'_> {
         self.codes.cut(count, self.environments.len());
         self.tasks = before.tasks;
         self.callbacks.truncate(before.callbacks);
-        self.found.clear();
         self.cleared.clear();
         (self.certainty, self.region, self.thrown, self.tries, self.is_later) =
             (Certainty::Certain, 0, None, 0, false);

@@ -37,7 +37,6 @@ impl Machine<'_> {
                     self.loses(node, NamedPart::Class((&*text).into()));
                     self.touched.taken.insert(text);
                 }
-                self.found.clear();
                 Value::Boolean(false)
             }
             "add" | "toggle" | "replace" | "remove" => {
@@ -61,7 +60,6 @@ impl Machine<'_> {
                         self.touched.taken.insert(text);
                     }
                 }
-                self.found.clear();
                 if matches!(name, "toggle" | "replace") { Value::A_BOOLEAN } else { Value::UNDEFINED }
             }
             "contains" => match (node, self.as_text(&first)) {
@@ -227,7 +225,7 @@ impl Machine<'_> {
         } else if let (Ok(text), false) =
             (self.as_text(&arguments.get(1)), matches!(arguments.get(1), Value::Null(_)))
         {
-            self.check_style_value("style.setProperty", &property, &text, span);
+            self.check_style_value(|| "style.setProperty".to_owned(), &property, &text, span);
         }
         Value::UNDEFINED
     }

@@ -107,7 +107,6 @@ impl Machine<'_> {
                 if let Some(node) = node {
                     self.goes(node, true);
                 }
-                self.found.clear();
                 Value::UNDEFINED
             }
             "setAttribute" | "toggleAttribute" if matches!(&first, Value::Text(key) if key.is_empty() || key.contains([' ', '\n', '\t', '/', '=', '>'])) =>
@@ -139,7 +138,6 @@ impl Machine<'_> {
                     }
                     Err(_) => self.touched.anything = true,
                 }
-                self.found.clear();
                 result
             }
             "removeAttribute" => {
@@ -153,7 +151,6 @@ impl Machine<'_> {
                     self.touched.attributes.insert(key);
                 }
                 self.touched.is_moved = true;
-                self.found.clear();
                 Value::UNDEFINED
             }
             "getAttributeNode" => match (node, self.as_text(&first)) {
@@ -214,7 +211,6 @@ impl Machine<'_> {
                 if node.is_some() =>
             {
                 self.touched.is_moved = true;
-                self.found.clear();
                 Value::UNDEFINED
             }
             "createDocumentFragment" => self.make_node(Arc::from(FRAGMENT), Contents::Own),
@@ -270,7 +266,6 @@ impl Machine<'_> {
         arguments: &Arguments,
         span: Span,
     ) -> Run<Value> {
-        self.found.clear();
         if let Some(node) = node {
             self.opens(node);
         }

@@ -73,7 +73,7 @@ impl Machine<'_> {
             match style::is_property(&name.to_ascii_lowercase()) {
                 true => {
                     let value = value.rsplit_once("!important").map_or(&*value, |(value, _)| value);
-                    self.check_style_value(&name, &name.to_ascii_lowercase(), value, span);
+                    self.check_style_value(|| name.clone(), &name.to_ascii_lowercase(), value, span);
                 }
                 false => {
                     let near = style::nearest_property(&name).map(str::to_owned);

@@ -2,7 +2,9 @@
 
 use std::sync::Arc;
 
+use indexmap::IndexMap;
 use oxc_syntax::operator::{BinaryOperator, LogicalOperator, UnaryOperator};
+use rustc_hash::FxBuildHasher;
 
 use super::sketch::{Sketch, SketchedMembers};
 use super::sketching::{DEEPEST, Sketcher};
@@ -47,6 +49,9 @@ const CONSTRUCTORS: &[&str] = &[
     "Request", "ResizeObserver", "Response", "Set", "TextDecoder", "TextEncoder", "URL", "URLSearchParams",
     "WeakMap", "WeakSet", "WebSocket", "Worker", "XMLHttpRequest",
 ];
+
+/// The members of an object that is being put together.
+type Gathered = IndexMap<Arc<str>, Sketch, FxBuildHasher>;
 
 impl Sketcher<'_> {
     pub(super) fn expression(&self, id: ExpressionId, depth: u32) -> Sketch {
@@ -181,6 +186,11 @@ impl Sketcher<'_> {
                 };
                 match (of, &**name) {
                     ("Object", "freeze" | "seal" | "preventExtensions") => argument(0),
+                    ("Object", "assign") if self.is_written_out(arguments) => self.merged(arguments, depth),
+                    ("JSON", "parse") => match argument(0) {
+                        Sketch::Text(text) if arguments.len() == 1 => self.read_json(&text),
+                        _ => Sketch::Unknown,
+                    },
                     ("Object", "keys" | "values" | "entries" | "getOwnPropertyNames") | ("Array", _) => {
                         Sketch::List(None)
                     }
@@ -243,10 +253,54 @@ impl Sketcher<'_> {
         Sketch::List(items.iter().map(item).collect())
     }
 
+    /// Whether the first argument of a call is an object that nothing else has.
+    fn is_written_out(&self, arguments: &[Item]) -> bool {
+        matches!(
+            arguments.first(),
+            Some(Item::Value(first)) if matches!(self.program.expression(*first), Expression::Object(_))
+        )
+    }
+
+    /// An object with the members of all arguments (ECMA-262, "Object.assign").
+    fn merged(&self, arguments: &[Item], depth: u32) -> Sketch {
+        let mut members = Gathered::default();
+        for argument in arguments {
+            let Item::Value(id) = argument else { return Sketch::Unknown };
+            if !self.takes_over(&mut members, *id, depth) {
+                return Sketch::Unknown;
+            }
+        }
+        Sketch::Object(members.into_iter().collect(), None)
+    }
+
+    /// Gives an object the members of another; not, where these are not known.
+    fn takes_over(&self, members: &mut Gathered, other: ExpressionId, depth: u32) -> bool {
+        match self.expression(other, depth + 1) {
+            Sketch::Object(others, _) => {
+                members.extend(others);
+                true
+            }
+            Sketch::Null | Sketch::Nothing => true,
+            _ => false,
+        }
+    }
+
+    /// What a text of JSON comes to.
+    fn read_json(&self, text: &str) -> Sketch {
+        match serde_json::from_str(text) {
+            Ok(value) if self.charge(u32::try_from(text.len() / 8).unwrap_or(u32::MAX)) => of_json(value),
+            _ => Sketch::Unknown,
+        }
+    }
+
     fn object(&self, parts: &[ObjectPart], depth: u32) -> Sketch {
-        let mut members = SketchedMembers::new();
+        let mut members = Gathered::default();
         for part in parts {
             let (name, member) = match part {
+                ObjectPart::Spread(other) => match self.takes_over(&mut members, *other, depth) {
+                    true => continue,
+                    false => return Sketch::Unknown,
+                },
                 ObjectPart::Value(Key::Name(name), value) => (name, self.expression(*value, depth + 1)),
                 ObjectPart::Getter(Key::Name(name), _) | ObjectPart::Setter(Key::Name(name), _) => {
                     (name, Sketch::Unknown)
@@ -257,10 +311,25 @@ impl Sketcher<'_> {
             if **name == *"__proto__" {
                 return Sketch::Unknown;
             }
-            members.retain(|(own, _)| own != name);
-            members.push((Arc::clone(name), member));
+            members.insert(Arc::clone(name), member);
         }
-        Sketch::Object(members, None)
+        Sketch::Object(members.into_iter().collect(), None)
+    }
+}
+
+fn of_json(value: serde_json::Value) -> Sketch {
+    use serde_json::Value as Is;
+    match value {
+        Is::Null => Sketch::Null,
+        Is::Bool(is) => Sketch::Boolean(is),
+        Is::Number(number) => number.as_f64().map_or(Sketch::NUMBER, Sketch::Number),
+        Is::String(text) => Sketch::Text(text.into()),
+        Is::Array(items) if items.len() > MOST_ITEMS => Sketch::List(None),
+        Is::Array(items) => Sketch::List(Some(items.into_iter().map(of_json).collect())),
+        Is::Object(members) => {
+            let each = members.into_iter().map(|(name, value)| (name.into(), of_json(value)));
+            Sketch::Object(each.collect(), None)
+        }
     }
 }
 
