@@ -39,6 +39,14 @@ pub(super) fn overwrites(page: &PageAnalysis<'_>) -> Vec<StepFault> {
                     || !is_library(*by)
                     || steps.iter().any(|step| step.origin.library().is_none() && step.all_facts().any(reads))
             });
+            // What has no value is there to be given one.
+            let is_unset = |by: &usize| {
+                let script = steps[*by].script();
+                script
+                    .and_then(|script| script.file.sketch(script.kind, &own.name))
+                    .is_some_and(|global| global.is_without_value())
+            };
+            let by_step = by_step.filter(|by| !is_unset(by));
             let is_browsers = step.origin.pin().is_some()
                 && is_browser_global(&own.name)
                 && !own.name.starts_with("on")

@@ -345,7 +345,6 @@ impl<'s, 'a> Reader<'s, 'a> {
         if when != When::Later {
             return (when, false);
         }
-        let nodes = self.values.semantic.nodes();
         // The outermost function that does not run by itself.
         let mut outermost = None;
         let mut at = self.values.function_of[node.index()];
@@ -355,17 +354,38 @@ impl<'s, 'a> Reader<'s, 'a> {
             }
             at = self.values.function_of[function.index()];
         }
-        let scheduled = outermost.is_some_and(|function| match nodes.parent_kind(function) {
-            AstKind::CallExpression(call) => {
-                let name = match &call.callee {
-                    Expression::Identifier(name) => Some(name.name.as_str()),
-                    callee => callee.as_member_expression().and_then(|own| own.static_property_name()),
-                };
-                name.is_some_and(|name| WAITS.contains(&name))
-            }
-            _ => false,
-        });
+        let scheduled =
+            outermost.is_some_and(|function| self.waits(function) || self.is_named_to_wait(function));
         (when, scheduled)
+    }
+
+    /// Whether a node is what a function is given that calls it later.
+    fn waits(&self, node: NodeId) -> bool {
+        let AstKind::CallExpression(call) = self.values.semantic.nodes().parent_kind(node) else {
+            return false;
+        };
+        let name = match &call.callee {
+            Expression::Identifier(name) => Some(name.name.as_str()),
+            callee => callee.as_member_expression().and_then(|own| own.static_property_name()),
+        };
+        name.is_some_and(|name| WAITS.contains(&name))
+    }
+
+    /// Whether a function has a name, and that is handed to what calls it later and is used nowhere else.
+    fn is_named_to_wait(&self, function: NodeId) -> bool {
+        let nodes = self.values.semantic.nodes();
+        let symbol = match (nodes.kind(function), nodes.parent_kind(function)) {
+            (AstKind::Function(own), _) if own.is_declaration() => {
+                own.id.as_ref().and_then(|id| id.symbol_id.get())
+            }
+            (_, AstKind::VariableDeclarator(own)) => {
+                own.id.get_binding_identifier().and_then(|id| id.symbol_id.get())
+            }
+            _ => None,
+        };
+        let Some(symbol) = symbol else { return false };
+        let mut uses = self.values.semantic.symbol_references(symbol).peekable();
+        uses.peek().is_some() && uses.all(|own| self.waits(own.node_id()))
     }
 }
 

@@ -181,23 +181,14 @@ impl Machine<'_> {
         self.check_handler("Window", key, &value, span);
         self.check_handler_name("Window", key, &value, span);
         match &**key {
-            "onload" => self.later_on(
-                value,
-                Value::Object(WINDOW),
-                vec![Value::OPEN],
-                Turn::Loaded,
-                Certainty::Certain,
-                span,
-            ),
-            key if key.starts_with("on") && platform::global(key).is_some() => {
-                self.later_on(
-                    value,
-                    Value::Object(WINDOW),
-                    vec![Value::OPEN],
-                    Turn::Visitor,
-                    Certainty::SomeVisit,
-                    span,
-                );
+            handler if handler.starts_with("on") && platform::global(handler).is_some() => {
+                let (turn, certainty) = match handler {
+                    "onload" => (Turn::Loaded, Certainty::Certain),
+                    _ => (Turn::Visitor, Certainty::SomeVisit),
+                };
+                let window = Value::Object(WINDOW);
+                let event = self.event(&window, handler.trim_start_matches("on"));
+                self.later_on(value, window, vec![event], turn, certainty, span);
             }
             "location" | "name" | "status" => {}
             _ => {

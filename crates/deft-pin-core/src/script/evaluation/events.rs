@@ -4,7 +4,7 @@ use super::arguments::Arguments;
 use super::fault::RunFaultKind;
 use super::machine::{DOCUMENT, Machine, Run, Task, Turn, WINDOW};
 use super::presence::Manner;
-use super::value::{Certainty, Kind, Value};
+use super::value::{Certainty, EXACT, Kind, Value};
 use crate::script::program::{Expression, Program};
 use crate::script::syntax::ScriptKind;
 use crate::source::Span;
@@ -126,6 +126,9 @@ impl Machine<'_> {
         let id = self.make(Kind::Instance(of));
         self.object_mut(id).members.insert(Self::name("currentTarget"), this.clone());
         self.object_mut(id).members.insert(Self::name("type"), Value::text(event));
+        if is_of_page && of == "Event" {
+            self.object_mut(id).members.insert(Self::name(EXACT), Value::NULL);
+        }
         let is_whole = self.is_whole_target(this, event);
         for open in ["target", "srcElement", "relatedTarget", "submitter", "touches", "changedTouches"] {
             let value = match open {

@@ -47,6 +47,9 @@ impl Machine<'_> {
                 if *is_optional && let Ok(true) = value.is_nothing() {
                     return Ok(Link::Ended);
                 }
+                if !is_optional && value.doubt().is_some() {
+                    self.check_racing_member(of);
+                }
                 let key = self.key(key)?;
                 let found = match self.member_by_owner(&value, of, key.as_ref()) {
                     Some(found) => found,

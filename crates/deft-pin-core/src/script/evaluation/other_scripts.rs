@@ -237,8 +237,15 @@ impl Machine<'_> {
         arguments: Arguments,
         span: Span,
     ) -> Run<Value> {
+        // Where it is to be looked up in nothing, that throws or not.
+        let is_looked_up = |result: &Sketch| match result {
+            Sketch::LookUp { within, .. } => {
+                !within.is_some_and(|at| matches!(arguments.get(at), Value::Null(_)))
+            }
+            _ => false,
+        };
         if let Sketch::Function { code, result, .. } = sketch
-            && !matches!(&**result, Sketch::LookUp { .. })
+            && !is_looked_up(result)
             && let Some(closure) = self.function_elsewhere(*code)
         {
             let arguments = Arguments { expressions: Vec::new(), ..arguments };

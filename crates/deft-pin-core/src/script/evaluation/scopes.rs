@@ -6,10 +6,11 @@ use rustc_hash::FxHashMap;
 
 use super::fault::RunFaultKind;
 use super::machine::{Environment, Machine, Place, Run, Stop, WINDOW};
+use super::platform;
 use super::value::{Absence, EnvironmentId, Kind, Value};
 use super::world::GlobalState;
 use crate::markup::NamedPart;
-use crate::script::program::Variable;
+use crate::script::program::{Expression, ExpressionId, Key, Variable, WINDOWS};
 use crate::source::Span;
 
 impl Machine<'_> {
@@ -106,12 +107,8 @@ impl Machine<'_> {
     /// A global by its name. Where it is not there, that throws, unless it is only asked for.
     pub(super) fn global(&mut self, name: &Arc<str>, span: Span, throws: bool) -> Run<Value> {
         if let Some(value) = self.global_at(name, span, throws)? {
-            let is_racing = throws
-                && value.doubt().is_some()
-                && !self.globals.contains_key(name)
-                && self.world.global(name, self.is_later) == GlobalState::Perhaps;
-            if is_racing {
-                self.note(span, RunFaultKind::NoGlobal { name: name.to_string() });
+            if throws && value.doubt().is_some() {
+                self.check_racing(name, span);
             }
             return Ok(value);
         }
@@ -119,6 +116,25 @@ impl Machine<'_> {
             return Err(self.throws(span, RunFaultKind::NoGlobal { name: name.to_string() }));
         }
         Ok(Value::UNDEFINED)
+    }
+
+    /// A global of another script that may come too late.
+    fn check_racing(&mut self, name: &Arc<str>, span: Span) {
+        if !self.globals.contains_key(name) && self.world.global(name, self.is_later) == GlobalState::Perhaps
+        {
+            self.note(span, RunFaultKind::NoGlobal { name: name.to_string() });
+        }
+    }
+
+    /// The same where it is asked for as a member of `window`, and something of it is.
+    pub(super) fn check_racing_member(&mut self, id: ExpressionId) {
+        let program = self.program;
+        let Expression::Member { object, key: Key::Name(name), .. } = program.expression(id) else { return };
+        let is_window =
+            matches!(program.expression(*object), Expression::Global(of) if WINDOWS.contains(&&**of));
+        if is_window && platform::global(name).is_none() {
+            self.check_racing(name, program.span(id));
+        }
     }
 
     /// A global's value; none where there is none.

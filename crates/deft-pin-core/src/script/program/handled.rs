@@ -11,7 +11,7 @@ use super::{
 };
 
 /// What the global object is called.
-pub(super) const WINDOWS: &[&str] = &["globalThis", "self", "window"];
+pub(in crate::script) const WINDOWS: &[&str] = &["globalThis", "self", "window"];
 
 /// Methods that change what is in a list.
 pub(super) const CHANGERS: &[&str] =

@@ -22,6 +22,7 @@ use std::sync::{Arc, OnceLock};
 
 use oxc_syntax::operator::{AssignmentOperator, BinaryOperator, LogicalOperator, UnaryOperator};
 
+pub(super) use handled::WINDOWS;
 pub(super) use own_words::Words;
 pub use sketch::{Sketch, SketchedMembers};
 pub use sketches::SketchedGlobal;

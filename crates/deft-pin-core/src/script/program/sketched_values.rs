@@ -186,7 +186,7 @@ impl Sketcher<'_> {
                 };
                 match (of, &**name) {
                     ("Object", "freeze" | "seal" | "preventExtensions") => argument(0),
-                    ("Object", "assign") if self.is_written_out(arguments) => self.merged(arguments, depth),
+                    _ if self.program.is_merging(callee, arguments) => self.merged(arguments, depth),
                     ("JSON", "parse") => match argument(0) {
                         Sketch::Text(text) if arguments.len() == 1 => self.read_json(&text),
                         _ => Sketch::Unknown,
@@ -251,14 +251,6 @@ impl Sketcher<'_> {
             _ => None,
         };
         Sketch::List(items.iter().map(item).collect())
-    }
-
-    /// Whether the first argument of a call is an object that nothing else has.
-    fn is_written_out(&self, arguments: &[Item]) -> bool {
-        matches!(
-            arguments.first(),
-            Some(Item::Value(first)) if matches!(self.program.expression(*first), Expression::Object(_))
-        )
     }
 
     /// An object with the members of all arguments (ECMA-262, "Object.assign").

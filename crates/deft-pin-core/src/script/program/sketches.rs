@@ -31,6 +31,11 @@ pub struct SketchedGlobal {
 }
 
 impl SketchedGlobal {
+    /// Whether it is declared, and the script never gives it a value.
+    pub fn is_without_value(&self) -> bool {
+        self.sketch == Sketch::Nothing
+    }
+
     /// The same where members by some names may have been set to something else.
     pub fn with_sets(mut self, is_set: &dyn Fn(&str) -> bool) -> SketchedGlobal {
         let mut names = FxHashSet::default();

@@ -285,6 +285,10 @@ impl Sketcher<'_> {
             (Some(Made::Function(id)), None) if given.is_empty() => self.function(*id, depth),
             (Some(Made::Class(id)), None) if given.is_empty() => self.class(*id, depth),
             (None, Some(_)) => self.given(self.program.name(variable), given, depth),
+            // It is declared, and nothing of the script ever gives it a value.
+            (None, None) if !given.is_empty() && given.iter().all(|own| matches!(own, Given::Nothing)) => {
+                Sketch::Nothing
+            }
             _ => Sketch::Unknown,
         };
         let sketch = match self.handlings.locals.get(&variable) {

@@ -51,6 +51,7 @@ impl Program {
                         Expression::Local(variable) if self.is_own_function(*variable, found) => Use::Kept,
                         Expression::Function(_) => Use::Kept,
                         _ if self.only_asks(*callee) => Use::Asked,
+                        _ if self.is_merging(*callee, arguments) => Use::Kept,
                         _ => continue,
                     };
                     for item in arguments {
@@ -86,14 +87,14 @@ impl Program {
                 Expression::Assign { value, .. } => put(value, Use::Kept),
                 Expression::Object(parts) => {
                     for part in parts {
-                        if let ObjectPart::Value(_, value) = part {
+                        if let ObjectPart::Value(_, value) | ObjectPart::Spread(value) = part {
                             put(value, Use::Within(own));
                         }
                     }
                 }
                 Expression::Array(items) => {
                     for item in items {
-                        if let Item::Value(value) = item {
+                        if let Item::Value(value) | Item::Spread(value) = item {
                             put(value, Use::Within(own));
                         }
                     }
@@ -163,6 +164,17 @@ impl Program {
             }
             _ => false,
         }
+    }
+
+    /// Whether a call gives a new object the members of others.
+    pub(super) fn is_merging(&self, callee: ExpressionId, arguments: &[Item]) -> bool {
+        let Expression::Member { object, key: Key::Name(name), .. } = self.expression(callee) else {
+            return false;
+        };
+        let is_new = |item: &Item| matches!(item, Item::Value(own) if matches!(self.expression(*own), Expression::Object(_)));
+        matches!(self.expression(*object), Expression::Global(of) if **of == *"Object")
+            && **name == *"assign"
+            && arguments.first().is_some_and(is_new)
     }
 
     /// What becomes of a value and of its members.
