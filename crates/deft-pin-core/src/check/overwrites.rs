@@ -25,8 +25,14 @@ pub(super) fn overwrites(page: &PageAnalysis<'_>) -> Vec<StepFault> {
             if OF_MODULES.contains(&own.name.as_str()) {
                 continue;
             }
-            let defines = |other: &GlobalUse| other.name == own.name && other.when != When::Perhaps;
-            let by_step = steps.iter().position(|other| {
+            let by_step = steps.iter().enumerate().position(|(by, other)| {
+                // What is there by then, another leaves alone.
+                let keeps_it = |other: &GlobalUse| {
+                    other.guarded && (own.when < other.when || page.timeline().is_before(at, by))
+                };
+                let defines = |other: &GlobalUse| {
+                    other.name == own.name && other.when != When::Perhaps && !keeps_it(other)
+                };
                 other.origin != step.origin
                     && other.all_facts().any(|facts| facts.defines.iter().any(defines))
             });

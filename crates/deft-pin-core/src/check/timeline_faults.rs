@@ -8,6 +8,7 @@ use super::name_mismatch::unknown_names;
 use super::not_shared::unshared_names;
 use super::overwrites::overwrites;
 use super::script_fault::{FaultKind, StepFault};
+use crate::board::Start;
 use crate::code::{CodeKind, Origin};
 use crate::markup::{Assume, Document, Matcher, NamedPart, names_in, parse_selectors};
 use crate::page::PageAnalysis;
@@ -162,6 +163,7 @@ impl Looker<'_> {
             return None;
         }
         let is_later = |other: usize| read.when == When::Now && self.page.timeline().is_before(at, other);
+        let waits_itself = self.begins_behind_page(at);
         let (mut definers, mut waiting) = (Vec::new(), Vec::new());
         // What cannot be looked into may define anything, unless it is certain to come later.
         let mut unclear = known.hidden.iter().any(|other| *other != at && !is_later(*other));
@@ -175,7 +177,8 @@ impl Looker<'_> {
             let earliest = defined.filter(|own| own.name == read.name).min_by_key(|own| own.when);
             match earliest.map(|own| (own.when, own.scheduled)) {
                 Some((When::Now, _)) => definers.push(other),
-                Some((When::Later, true)) if !is_later(other) => waiting.push(other),
+                // What itself waits for something may well come behind it.
+                Some((When::Later, true)) if !is_later(other) && !waits_itself => waiting.push(other),
                 Some(_) => unclear = true,
                 None => {}
             }
@@ -230,6 +233,19 @@ impl Looker<'_> {
                 let near = few.flatten();
                 Some(FaultKind::Missing { name, when, near })
             }
+        }
+    }
+
+    /// Whether a step begins once its page has been parsed, and the page's own listeners for that have been called, or at a
+    /// time that nothing settles.
+    fn begins_behind_page(&self, at: usize) -> bool {
+        let step = &self.steps[at];
+        let pins = &self.page.context().plan.board.pins;
+        let is_ready =
+            step.origin.pin().is_some_and(|pin| matches!(pins[pin].start.value, Start::Now | Start::Ready));
+        match step.timing.execution {
+            Execution::Later => !is_ready,
+            execution => execution == Execution::Inserted,
         }
     }
 

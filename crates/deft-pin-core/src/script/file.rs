@@ -74,7 +74,8 @@ impl ScriptFile {
 
     /// What a global is that it defines; none where that cannot be told.
     pub fn sketch(&self, kind: ScriptKind, name: &str) -> Option<SketchedGlobal> {
-        self.sketched(kind)?.sketches().of(name)
+        let global = self.sketched(kind)?.sketches().of(name)?;
+        Some(global).filter(|global| !global.is_without_value() || !self.may_set_any())
     }
 
     /// Its code, where its program has that number and it is short enough to be run for others.
@@ -111,8 +112,11 @@ impl ScriptFile {
 
     /// Whether it sets members of the global object of which the names do not stand in it.
     fn may_set_any(&self) -> bool {
-        const SIGNS: &[&str] =
-            &["assign(globalThis", "assign(self", "assign(window", "globalThis[", "self[", "window["];
+        const SIGNS: &[&str] = &[
+            "Properties(globalThis", "Properties(self", "Properties(window", "Property(globalThis",
+            "Property(self", "Property(window", "assign(globalThis", "assign(self", "assign(window",
+            "globalThis[", "self[", "window[",
+        ];
         let text = self.text.as_str();
         text.len() <= LONGEST && SIGNS.iter().any(|sign| text.contains(sign))
     }

@@ -368,11 +368,22 @@ impl<'s, 'a> Reader<'s, 'a> {
             Expression::Identifier(name) => Some(name.name.as_str()),
             callee => callee.as_member_expression().and_then(|own| own.static_property_name()),
         };
-        name.is_some_and(|name| WAITS.contains(&name))
+        // What scripts name themselves, the very script that waits for it may send.
+        let is_of_browser = |event: &str| {
+            event == "DOMContentLoaded" || event.bytes().all(|letter| letter.is_ascii_lowercase())
+        };
+        let is_known = match (name, call.arguments.first()) {
+            (Some("addEventListener"), Some(Argument::StringLiteral(event))) => is_of_browser(&event.value),
+            (Some("addEventListener"), _) => false,
+            _ => true,
+        };
+        is_known && name.is_some_and(|name| WAITS.contains(&name))
     }
 
     /// Whether a function has a name, and that is handed to what calls it later and is used nowhere else.
     fn is_named_to_wait(&self, function: NodeId) -> bool {
+        /// Where there are more uses, they are not looked at.
+        const MOST: usize = 20;
         let nodes = self.values.semantic.nodes();
         let symbol = match (nodes.kind(function), nodes.parent_kind(function)) {
             (AstKind::Function(own), _) if own.is_declaration() => {
@@ -384,8 +395,9 @@ impl<'s, 'a> Reader<'s, 'a> {
             _ => None,
         };
         let Some(symbol) = symbol else { return false };
-        let mut uses = self.values.semantic.symbol_references(symbol).peekable();
-        uses.peek().is_some() && uses.all(|own| self.waits(own.node_id()))
+        let count = self.values.semantic.scoping().get_resolved_reference_ids(symbol).len();
+        let mut uses = self.values.semantic.symbol_references(symbol);
+        (1..=MOST).contains(&count) && uses.all(|own| self.waits(own.node_id()))
     }
 }
 

@@ -181,14 +181,21 @@ impl Machine<'_> {
         self.check_handler("Window", key, &value, span);
         self.check_handler_name("Window", key, &value, span);
         match &**key {
-            handler if handler.starts_with("on") && platform::global(handler).is_some() => {
-                let (turn, certainty) = match handler {
-                    "onload" => (Turn::Loaded, Certainty::Certain),
+            handler
+                if let Some(event) = handler.strip_prefix("on")
+                    && platform::global(handler).is_some() =>
+            {
+                let (turn, certainty) = match event {
+                    "load" => (Turn::Loaded, Certainty::Certain),
                     _ => (Turn::Visitor, Certainty::SomeVisit),
                 };
                 let window = Value::Object(WINDOW);
-                let event = self.event(&window, handler.trim_start_matches("on"));
-                self.later_on(value, window, vec![event], turn, certainty, span);
+                // It is given a text, where that happened, and what was thrown (HTML, "OnErrorEventHandlerNonNull").
+                let given = match event {
+                    "error" => vec![Value::OPEN; 5],
+                    _ => vec![self.event(&window, event)],
+                };
+                self.later_on(value, window, given, turn, certainty, span);
             }
             "location" | "name" | "status" => {}
             _ => {

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::arguments::Arguments;
 use super::machine::{Machine, Run, Task, Turn, WINDOW};
 use super::presence::Manner;
-use super::value::{Certainty, Kind, Value};
+use super::value::{Certainty, EXACT, Kind, Value};
 use crate::source::Span;
 
 /// Methods that listen.
@@ -89,8 +89,10 @@ impl Machine<'_> {
                     None => Value::OPEN,
                 };
                 if let Value::Object(id) = event {
+                    let members = &mut self.object_mut(id).members;
+                    members.shift_remove(EXACT);
                     for own in OF_EVENTS {
-                        self.object_mut(id).members.entry(Arc::from(*own)).or_insert(Value::OPEN);
+                        members.entry(Arc::from(*own)).or_insert(Value::OPEN);
                     }
                 }
                 self.later_on(function.clone(), this, vec![event], turn, certainty, span);

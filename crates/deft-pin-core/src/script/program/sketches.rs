@@ -31,9 +31,9 @@ pub struct SketchedGlobal {
 }
 
 impl SketchedGlobal {
-    /// Whether it is declared, and the script never gives it a value.
+    /// Whether it is declared, and nothing of the script tells that it gives it a value.
     pub fn is_without_value(&self) -> bool {
-        self.sketch == Sketch::Nothing
+        matches!(self.sketch, Sketch::Nothing | Sketch::Null)
     }
 
     /// The same where members by some names may have been set to something else.
