@@ -42,13 +42,11 @@ pub use namespaces::Namespaces;
 pub use parse::{is_void, parse};
 pub use places::{ElementEnd, MarkupPlace};
 pub(crate) use reading::is_supported_selector;
-pub use reading::{
-    SelectorPlace, asked_selectors, parse_nested_selectors, parse_scoped_selectors, parse_selectors,
-};
+pub use reading::{SelectorPlace, parse_nested_selectors, parse_scoped_selectors, parse_selectors};
 pub use selector::{Assume, AttrValue, Name, Names, PseudoClass, PseudoElement, Selector, SelectorList};
 pub use selector_flaws::SelectorError;
 pub use selector_index::SelectorIndex;
 pub use slots::{Closers, Gap, InsertionPoint, Slot, Slots};
-pub(crate) use sought::Sought;
+pub(crate) use sought::{Sought, asked_selectors};
 pub use splice::{Growth, PlainFragment, Splice};
 pub use tags::{MarkupPiece, TagAttribute, markup_pieces, tag_attributes};

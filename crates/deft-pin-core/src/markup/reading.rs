@@ -2,11 +2,9 @@
 //! wrong with a selector that is none.
 
 use std::borrow::Cow;
-use std::cell::RefCell;
 
 use cssparser::{Parser as CssParser, ParserState, Token};
 use html5ever::Namespace;
-use rustc_hash::FxHashMap;
 use selectors::attr::ParsedCaseSensitivity;
 use selectors::parser::{Component, ParseRelative, Parser};
 
@@ -283,30 +281,6 @@ fn arguments(input: &mut CssParser<'_>) -> Option<String> {
 /// is not valid makes the whole list invalid (Selectors 4, 3.9).
 pub fn parse_selectors(text: &str) -> Result<SelectorList, SelectorError> {
     parse(text, ParseRelative::No, namespaces::NONE)
-}
-
-/// The same for selectors that scripts ask for, on each page anew: each thread parses the last of them once.
-pub fn asked_selectors(text: &str) -> Result<SelectorList, SelectorError> {
-    /// So many are kept, of so many bytes each.
-    const MOST: usize = 500;
-    const LONGEST: usize = 200;
-    thread_local! {
-        static ASKED: RefCell<FxHashMap<String, Result<SelectorList, SelectorError>>> = RefCell::default();
-    }
-    if text.len() > LONGEST {
-        return parse_selectors(text);
-    }
-    ASKED.with_borrow_mut(|asked| {
-        if let Some(known) = asked.get(text) {
-            return known.clone();
-        }
-        let list = parse_selectors(text);
-        if asked.len() >= MOST {
-            asked.clear();
-        }
-        asked.insert(text.to_owned(), list.clone());
-        list
-    })
 }
 
 /// Parses the selectors of a rule that is nested in another style rule: one that does not name

@@ -1,11 +1,16 @@
 //! Selectors that are asked of many elements, as `querySelectorAll` does.
 
+use std::cell::RefCell;
+
 use html5ever::tree_builder::QuirksMode;
+use rustc_hash::FxHashMap;
 
 use super::anatomy::{NamedPart, is_beside_elements, key_of};
 use super::document::ElementRef;
 use super::matching::{Matcher, State};
+use super::reading::parse_selectors;
 use super::selector::{Assume, Selector, SelectorList};
+use super::selector_flaws::SelectorError;
 
 /// Selectors with the name that each needs an element to have: by that most elements are turned down at once.
 pub struct Sought<'s> {
@@ -47,6 +52,30 @@ impl<'s> Sought<'s> {
         let may = self.finds(element, Assume::May, scope);
         (!may || self.finds(element, Assume::Must, scope)).then_some(may)
     }
+}
+
+/// Parses selectors that scripts ask for, on each page anew: each thread parses the last of them once.
+pub(crate) fn asked_selectors(text: &str) -> Result<SelectorList, SelectorError> {
+    /// So many are kept, of so many bytes each.
+    const MOST: usize = 500;
+    const LONGEST: usize = 200;
+    thread_local! {
+        static ASKED: RefCell<FxHashMap<String, Result<SelectorList, SelectorError>>> = RefCell::default();
+    }
+    if text.len() > LONGEST {
+        return parse_selectors(text);
+    }
+    ASKED.with_borrow_mut(|asked| {
+        if let Some(known) = asked.get(text) {
+            return known.clone();
+        }
+        let list = parse_selectors(text);
+        if asked.len() >= MOST {
+            asked.clear();
+        }
+        asked.insert(text.to_owned(), list.clone());
+        list
+    })
 }
 
 #[cfg(test)]
