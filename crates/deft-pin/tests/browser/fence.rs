@@ -23,7 +23,7 @@ fn a_fenced_sheet_is_the_sheet_cut_down_to_its_target() {
     let browser = Browser::open();
     browser.resize(1280, 800);
     let (mut held, mut refused, mut changed) = (0, 0, 0);
-    for number in 0..cases(60) {
+    for number in 0..cases(45) {
         let mut maker = Maker { dice: &mut dice, number: 0, ids: 0, wide: false, shadows: false };
         let body: String = (0..3).map(|_| maker.element(0)).collect();
         let sheet = maker.sheet();

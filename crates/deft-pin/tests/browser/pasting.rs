@@ -320,7 +320,7 @@ fn pasted_pages_are_the_pages_that_build_makes() {
     let port = serve(Arc::clone(&served_files), Serving::AtOnce);
     let mut wrong = Vec::new();
     let mut compared = 0;
-    for number in 0..cases(18) {
+    for number in 0..cases(15) {
         let session = Session::new();
         let (kind, more) = HOSTS[number % HOSTS.len()];
         // What is put in late cannot run before the page is read.

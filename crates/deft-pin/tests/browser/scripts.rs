@@ -91,7 +91,7 @@ fn depends_on_more(script: &str) -> bool {
 /// So many of the newest cases are held against Chromium in each run.
 const NEWEST: usize = 150;
 /// Of the others one in so many is, another one each day.
-const TURNS: usize = 48;
+const TURNS: usize = 64;
 
 /// The cases of this run: all with `DEFT_PIN_CASES`. What is told of each is tested in `check.rs`, in every run.
 fn cases_in_turn() -> Vec<pasted::Pasted> {
